@@ -1,0 +1,107 @@
+"""What a meter's reading may be worth: limits of error per reading, stated or by default.
+
+Limits are rectangular (JCGM 100:2008 4.3.7, REF-Q-08): ± (percent of the value + digits in the value's unit).
+"""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+DEFAULT_PERCENT = {
+    "resistance": 1.2,
+    "dc_drop": 2.0,
+    "insulation": 10.0,
+    "inductance": 2.0,
+    "ratio": 1.2,
+    "no_load": 2.0,
+    "test_turn": 1.5,
+    "short_circuit": 2.0,
+    "polarity": 1.5,
+    "load": 2.0,
+}
+"""Per cent of reading where the record states none: a pocket meter's usual limits, common practice."""
+
+DEFAULT_COUNTS = 3
+"""Counts of the last figure written down, where the record states no digits: common practice for pocket meters."""
+
+PROBE_UNSTATED_OHMS = (0.0, 0.5)
+"""What unmeasured probes and contacts add to a reading: common practice, 0 to 0.5 Ω."""
+
+OHMMETER_FLOOR_OHMS = 1e-3
+"""No winding of interest here is below about a milliohm; keeps logarithms finite."""
+
+
+def limit(reading: Any, field: str) -> float:
+    """Limits of error of one figure of a reading, ± in the figure's own unit."""
+    value = float(getattr(reading, field))
+    stated = (reading.accuracy or {}).get(field)
+    if stated is not None:
+        return float(stated.percent / 100 * abs(value) + stated.digits)
+    percent = reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
+    digits = reading.digits if reading.digits is not None else DEFAULT_COUNTS * resolution(value)
+    return float(percent / 100 * abs(value) + digits)
+
+
+def resolution(value: float) -> float:
+    """The worth of the last figure of a number as it was written: 84.2 → 0.1, 5562 → 1, 296100 → 100.
+
+    >>> resolution(84.2), resolution(5562.0), resolution(296100.0), resolution(0.0002897)
+    (0.1, 1.0, 100.0, 1e-07)
+    """
+    if value == 0:
+        return 0.1
+    text = f"{value:.10g}"
+    mantissa, _, exponent = text.partition("e")
+    decimals = len(mantissa.partition(".")[2])
+    if decimals or exponent:
+        return float(f"1e{int(exponent or 0) - decimals}")
+    zeros = len(text) - len(text.rstrip("0"))
+    return float(10 ** min(zeros, max(0, len(text) - 2)))
+
+
+@dataclass(frozen=True, slots=True)
+class OhmReading:
+    """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for open."""
+
+    reading: Any
+    ohms: float
+    limit: float
+
+    @property
+    def low(self) -> float:
+        return max(0.0, self.ohms - self.limit)
+
+    @property
+    def high(self) -> float:
+        return max(self.ohms, 0.0) + self.limit
+
+    @property
+    def below_resolution(self) -> bool:
+        """True where the reading cannot be told from the probes."""
+        return self.ohms <= self.limit
+
+
+def ohms_of(reading: Any) -> OhmReading:
+    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01, REF-Q-02."""
+    if reading.kind == "dc_drop":
+        ohms = reading.volts / reading.amps
+        relative = limit(reading, "volts") / max(reading.volts, 1e-9) + limit(reading, "amps") / reading.amps
+        return OhmReading(reading, ohms, ohms * relative + 1e-4)
+    if reading.ohms == "open":
+        return OhmReading(reading, math.inf, 0.0)
+    error = limit(reading, "ohms")
+    if reading.probe_ohms is not None:
+        return OhmReading(reading, reading.ohms - reading.probe_ohms, error + min(0.05, resolution(reading.probe_ohms)))
+    low, high = PROBE_UNSTATED_OHMS
+    return OhmReading(reading, reading.ohms - (low + high) / 2, error + (high - low) / 2)
+
+
+def log_moments(low: float, high: float) -> tuple[float, float]:
+    """Mean and standard deviation of log x for x between two limits, x log-uniform: a floor keeps both finite.
+
+    >>> tuple(round(v, 3) for v in log_moments(0.9, 1.1))
+    (-0.005, 0.058)
+    """
+    low = max(low, min(OHMMETER_FLOOR_OHMS, high / 10))
+    a, b = math.log(low), math.log(high)
+    return (a + b) / 2, max((b - a) / math.sqrt(12), 1e-4)

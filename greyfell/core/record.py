@@ -1,0 +1,526 @@
+"""The typed contents of one transformer's record, `greyfell.transformer/1`; docs/format has its JSON Schema.
+
+A record is evidence: what was seen, what was read, what was done, what somebody vouches for. Nothing here concludes.
+"""
+
+import hashlib
+import json
+import math
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+
+from greyfell.core.errors import FieldError
+
+FORMAT = "greyfell.transformer/1"
+MOST_BYTES = 4 * 1024 * 1024
+"""A record larger than this is refused; ten thousand readings take about two megabytes."""
+
+Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
+Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
+NotNegative = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0)]
+Text = Annotated[str, Field(max_length=4000)]
+Short = Annotated[str, Field(max_length=200)]
+Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]*$")]
+LeadId = Annotated[str, Field(min_length=1, max_length=8, pattern=r"^[A-Za-z0-9]+$")]
+Tag = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9-]+$")]
+Pair = Annotated[tuple[str, str], Field(description="two leads, or a lead and core or earth")]
+Family = Literal["microwave", "sign", "mains", "choke", "variable", "other"]
+FAMILIES: tuple[Family, ...] = ("microwave", "mains", "sign", "choke", "variable", "other")
+
+
+class Part(BaseModel):
+    """Everything in a record is frozen and keeps the keys it does not know."""
+
+    model_config = ConfigDict(extra="allow", frozen=True)
+
+
+class Supply(Part):
+    """The mains this piece would be fed from: volts RMS, hertz, and the breaker ahead of it."""
+
+    volts: Positive = 230.0
+    hertz: Positive = 50.0
+    breaker_amps: Positive | None = None
+    breaker_curve: Short | None = None
+
+
+class Output(Part):
+    volts: Positive | None = None
+    amps: Positive | None = None
+
+
+class Nameplate(Part):
+    """What the plate says; a plate may be on the wrong piece."""
+
+    primary_volts: Positive | None = None
+    hertz: Positive | None = None
+    secondary_volts: Positive | None = None
+    secondary_amps: Positive | None = None
+    va: Positive | None = None
+    outputs: list[Output] = []
+    midpoint_earthed: bool | None = None
+    text: Text = ""
+
+
+class Core(Part):
+    """The iron as it can be seen; millimetres and kilograms."""
+
+    shape: Literal["shell", "core", "toroid", "c-core"] | None = None
+    tongue_mm: Positive | None = None
+    stack_mm: Positive | None = None
+    window_width_mm: Positive | None = None
+    window_height_mm: Positive | None = None
+    outer_mm: Positive | None = None
+    inner_mm: Positive | None = None
+    height_mm: Positive | None = None
+    mass_kg: Positive | None = None
+    shunts: Literal["present", "absent", "removed", "unknown"] | None = None
+    assembly: Literal["welded", "interleaved", "banded", "potted"] | None = None
+    potted: bool | None = None
+
+
+class Lead(Part):
+    """One lead: its letter, and what can be seen of it. `wire_mm` is the bare conductor's diameter."""
+
+    id: LeadId
+    colour: Short | None = None
+    stripe: Short | None = None
+    sleeve: Short | None = None
+    wire_mm: Positive | None = None
+    end: Short | None = None
+    place: Short | None = None
+    twisted_with: LeadId | None = None
+    note: Text = ""
+
+
+class Meter(Part):
+    id: Id
+    title: Short = ""
+    category: Short | None = None
+    max_volts_ac: Positive | None = None
+    input_ohms: Positive | None = None
+    low_z_ohms: Positive | None = None
+
+
+class FieldAccuracy(Part):
+    percent: NotNegative = 0.0
+    digits: NotNegative = 0.0
+
+
+class Struck(Part):
+    reason: Short
+    by: Short = ""
+    at: datetime | None = None
+
+
+class Base(Part):
+    """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the winding's."""
+
+    id: Id = ""
+    at: datetime | None = None
+    meter: Short | None = None
+    by: Short = ""
+    struck: Struck | None = None
+    note: Text = ""
+    celsius: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-60, le=300)] | None = None
+    percent: NotNegative | None = None
+    digits: NotNegative | None = None
+    accuracy: dict[str, FieldAccuracy] | None = None
+
+    @field_validator("struck", mode="before")
+    @classmethod
+    def _struck_by_text(cls, value: Any) -> Any:
+        return {"reason": value} if isinstance(value, str) else value
+
+    @field_validator("at")
+    @classmethod
+    def _needs_a_zone(cls, value: datetime | None) -> datetime | None:
+        if value is not None and value.tzinfo is None:
+            raise ValueError("a time needs its zone, such as 2026-05-02T10:12:00+01:00")
+        return value
+
+
+class Resistance(Base):
+    kind: Literal["resistance"] = "resistance"
+    between: Pair
+    ohms: NotNegative | Literal["open"]
+    range_ohms: Positive | None = None
+    probe_ohms: NotNegative | None = None
+
+
+class CoreProof(Base):
+    kind: Literal["core_proof"] = "core_proof"
+    ohms: NotNegative
+
+
+class DcDrop(Base):
+    kind: Literal["dc_drop"] = "dc_drop"
+    across: Pair
+    volts: NotNegative
+    amps: Positive
+
+
+class Insulation(Base):
+    kind: Literal["insulation"] = "insulation"
+    between: Pair
+    ohms: NotNegative | Literal["open"]
+    test_volts: Positive
+    range_ohms: Positive | None = None
+
+
+class Inductance(Base):
+    kind: Literal["inductance"] = "inductance"
+    across: Pair
+    henries: Positive
+    hertz: Positive
+    q: NotNegative | None = None
+    shorted: list[Pair] = []
+
+
+class Lamp(Base):
+    kind: Literal["lamp"] = "lamp"
+    across: Pair
+    supply_volts: Positive
+    lamp_watts: Positive
+    lamp_volts: NotNegative | None = None
+    glow: Literal["dark", "dim", "bright"]
+
+
+class Ratio(Base):
+    kind: Literal["ratio"] = "ratio"
+    driven: Pair
+    driven_volts: Positive
+    sensed: Pair
+    sensed_volts: NotNegative
+    hertz: Positive | None = None
+
+
+class Polarity(Base):
+    kind: Literal["polarity"] = "polarity"
+    driven: Pair
+    driven_volts: Positive
+    joined: Pair
+    across: Pair
+    across_volts: NotNegative
+
+
+class NoLoad(Base):
+    kind: Literal["no_load"] = "no_load"
+    driven: Pair
+    volts: Positive
+    amps: NotNegative
+    watts: NotNegative | None = None
+    hertz: Positive | None = None
+
+
+class ShortCircuit(Base):
+    kind: Literal["short_circuit"] = "short_circuit"
+    driven: Pair
+    shorted: list[Pair]
+    volts: Positive
+    amps: Positive
+    watts: NotNegative | None = None
+    shorted_amps: NotNegative | None = None
+    hertz: Positive | None = None
+
+
+class Load(Base):
+    kind: Literal["load"] = "load"
+    driven: Pair
+    driven_volts: Positive
+    driven_amps: NotNegative | None = None
+    driven_watts: NotNegative | None = None
+    loaded: Pair
+    load_volts: NotNegative
+    load_amps: NotNegative | None = None
+    load_ohms: Positive | None = None
+
+
+class TestTurn(Base):
+    __test__ = False  # a reading, not a test of ours
+    kind: Literal["test_turn"] = "test_turn"
+    driven: Pair
+    driven_volts: Positive
+    turns: Positive
+    turn_volts: Positive
+
+
+class Turns(Base):
+    kind: Literal["turns"] = "turns"
+    across: Pair
+    turns: Positive
+
+
+class LeakageCurrent(Base):
+    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
+    kind: Literal["leakage_current"] = "leakage_current"
+    from_: str = Field(alias="from")
+    to: Literal["earth", "core"]
+    amps: NotNegative
+    driven: Pair
+    driven_volts: Positive
+
+
+class EarthVoltage(Base):
+    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
+    kind: Literal["earth_voltage"] = "earth_voltage"
+    from_: str = Field(alias="from")
+    to: Literal["earth", "core"]
+    volts: NotNegative
+    meter_ohms: Positive | None = None
+    driven: Pair | None = None
+    driven_volts: Positive | None = None
+
+
+Reading = Annotated[
+    Resistance
+    | CoreProof
+    | DcDrop
+    | Insulation
+    | Inductance
+    | Lamp
+    | Ratio
+    | Polarity
+    | NoLoad
+    | ShortCircuit
+    | Load
+    | TestTurn
+    | Turns
+    | LeakageCurrent
+    | EarthVoltage,
+    Field(discriminator="kind"),
+]
+KINDS = {
+    k.model_fields["kind"].default: k
+    for k in (Resistance, CoreProof, DcDrop, Insulation, Inductance, Lamp, Ratio, Polarity, NoLoad, ShortCircuit, Load,
+              TestTurn, Turns, LeakageCurrent, EarthVoltage)
+}  # fmt: skip
+
+
+class Change(Part):
+    id: Id = ""
+    what: Short
+    at: datetime | None = None
+    note: Text = ""
+
+
+class Statement(Part):
+    id: Id = ""
+    kind: Short
+    concerns: Short = ""
+    text: Text = ""
+    by: Short = ""
+    at: datetime | None = None
+
+
+class SparePart(Part):
+    what: Short
+    text: Text = ""
+    stores_id: Short | None = None
+
+
+class Mark(Part):
+    lead: Short
+    x: Number
+    y: Number
+
+
+class Photo(Part):
+    file: Short
+    marks: list[Mark] = []
+    note: Text = ""
+
+
+class Transformer(Part):
+    """One transformer: its evidence. Built by `parse_record`, which also checks that every reading's leads exist."""
+
+    format: Literal["greyfell.transformer/1"]
+    id: Short | None = None
+    tag: Tag
+    title: Short = ""
+    declared_family: Family | None = None
+    supply: Supply = Supply()
+    nameplate: Nameplate | None = None
+    core: Core | None = None
+    leads: list[Lead] = Field(max_length=64)
+    meters: list[Meter] = []
+    readings: list[Reading] = Field(default=[], max_length=20000)
+    changes: list[Change] = []
+    statements: list[Statement] = []
+    parts: list[SparePart] = []
+    photos: list[Photo] = []
+    edits: list[dict[str, Any]] = []
+
+    @property
+    def standing(self) -> list[Any]:
+        """The readings that count: those not struck out."""
+        return [r for r in self.readings if r.struck is None]
+
+    def as_json(self) -> dict[str, Any]:
+        """The record as a JSON document; keys it did not know are written back."""
+        return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
+
+
+def record_hash(document: Mapping[str, Any]) -> str:
+    """A record's fingerprint: SHA-256 over its canonical JSON. Conclusions are cached under it."""
+    text = json.dumps(document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, default=str)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+# ------------------------------------------------------------------ reading a document
+
+
+def load_json(data: bytes | str, what: str = "The file") -> Any:
+    """Parse JSON as strictly as the format demands: no NaN, no infinities, no 40 MB files. Raises FieldError."""
+    raw = data.encode() if isinstance(data, str) else data
+    if len(raw) > MOST_BYTES:
+        raise FieldError(
+            "file", f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB were given."
+        )
+    if not raw.strip():
+        raise FieldError("file", f"{what} is empty; a {FORMAT} document was expected.")
+
+    def refuse(constant: str) -> float:
+        raise FieldError("file", f"{what} holds {constant}; every number must be finite.")
+
+    def finite(text: str) -> float:
+        number = float(text)
+        return number if math.isfinite(number) else refuse(text)
+
+    try:
+        return json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=finite)
+    except UnicodeDecodeError:
+        raise FieldError("file", f"{what} is not UTF-8 text.") from None
+    except RecursionError:
+        raise FieldError("file", f"{what} is nested too deeply to be a record.") from None
+    except json.JSONDecodeError as error:
+        raise FieldError("file", f"{what} is not JSON: {error.msg} in line {error.lineno}.") from None
+    except ValueError as error:
+        if isinstance(error, FieldError):
+            raise
+        raise FieldError("file", f"{what} holds a number too long to read.") from None
+
+
+def parse_record(document: Any) -> Transformer:
+    """A checked record from a JSON document. Raises FieldError that names the reading and the field."""
+    if not isinstance(document, dict):
+        raise FieldError("file", "A record is one JSON object; something else was given.")
+    if document.get("format") != FORMAT:
+        given = document.get("format")
+        said = f"“{str(given)[:60]}” was given" if given is not None else "none was given"
+        raise FieldError("format", f"Format must be “{FORMAT}”; {said}.")
+    document = {**document, "readings": _with_ids(document.get("readings"))} if document.get("readings") else document
+    document = {k: v for k, v in document.items() if not (v is None and k in _NULLABLE_LISTS)}
+    try:
+        record = Transformer.model_validate(document)
+    except ValidationError as error:
+        raise _sentence(error, document) from None
+    _check_leads(record)
+    return record
+
+
+_NULLABLE_LISTS = ("meters", "readings", "changes", "statements", "parts", "photos", "edits", "supply", "title")
+
+
+def _with_ids(readings: Any) -> Any:
+    """Give readings without an id the next free one, so that conclusions can name them."""
+    if not isinstance(readings, list):
+        return readings
+    taken = {r.get("id") for r in readings if isinstance(r, dict)}
+    out, count = [], 0
+    for reading in readings:
+        if isinstance(reading, dict) and not reading.get("id"):
+            count += 1
+            while f"r{count}" in taken:
+                count += 1
+            taken.add(f"r{count}")
+            reading = {**reading, "id": f"r{count}"}
+        out.append(reading)
+    return out
+
+
+def parse_reading(document: Mapping[str, Any], leads: list[str]) -> Any:
+    """One checked reading, its leads among `leads`. Raises FieldError that names the field."""
+    holder = {"format": FORMAT, "tag": "X", "leads": [{"id": x} for x in leads], "readings": [dict(document)]}
+    return parse_record(holder).readings[0]
+
+
+def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
+    """Every pair of points a reading names, with the field that names it."""
+    pairs = [(f, getattr(reading, f)) for f in ("between", "across", "driven", "sensed", "joined", "loaded")
+             if getattr(reading, f, None) is not None]  # fmt: skip
+    return pairs + [("shorted", p) for p in getattr(reading, "shorted", [])]
+
+
+def _check_leads(record: Transformer) -> None:
+    known = [lead.id for lead in record.leads]
+    for i, lead in enumerate(known):
+        if lead in ("core", "earth"):
+            raise FieldError(f"leads.{i}.id", f"A lead cannot be called “{lead}”: that name is reserved.")
+        if lead in known[:i]:
+            raise FieldError(f"leads.{i}.id", f"Lead {lead} is named twice; each lead needs its own letter.")
+    for lead in record.leads:
+        if lead.twisted_with is not None and (lead.twisted_with not in known or lead.twisted_with == lead.id):
+            raise FieldError("leads", f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.")
+    ids: set[str] = set()
+    points = {*known, "core", "earth"}
+    for reading in record.readings:
+        if reading.id in ids:
+            raise FieldError(f"reading {reading.id}", f"Reading {reading.id} stands twice; each needs its own id.")
+        ids.add(reading.id)
+        for field, (x, y) in ends_of(reading):
+            _check_pair(reading.id, field, x, y, points, known)
+        single = getattr(reading, "from_", None)
+        if single is not None and single not in points:
+            raise _no_such_lead(reading.id, "from", single, known)
+
+
+def _check_pair(reading: str, field: str, x: str, y: str, points: set[str], known: list[str]) -> None:
+    for lead in (x, y):
+        if lead not in points:
+            raise _no_such_lead(reading, field, lead, known)
+    if x == y:
+        raise FieldError(
+            f"reading {reading}: {field}", f"Reading {reading}: {field} needs two different points; {x} was given twice."
+        )
+
+
+def _no_such_lead(reading: str, field: str, lead: str, known: list[str]) -> FieldError:
+    names = ", ".join(known[:20]) or "none named yet"
+    return FieldError(
+        f"reading {reading}: {field}",
+        f"Reading {reading}: {field} names lead {lead[:20]}, which this piece does not have (leads: {names}, core).",
+    )
+
+
+def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
+    """The first thing wrong, as a sentence that names the reading and the field."""
+    first = error.errors(include_url=False, include_context=False)[0]
+    path = [p for p in first["loc"] if p not in KINDS and not str(p).startswith(("constrained-", "literal["))]
+    path = [p for p in path if p not in ("float", "Struck", "tuple[str, str]")]
+    where, names = "", [str(p) for p in path]
+    if len(path) > 1 and path[0] == "readings" and isinstance(path[1], int):
+        item = document["readings"][path[1]]
+        ident = item.get("id") if isinstance(item, dict) else None
+        where, names = f"Reading {ident or path[1] + 1}: ", [str(p) for p in path[2:]] or ["reading"]
+    field = ".".join(names) or "record"
+    given = first.get("input")
+    shown = json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict) else "an object"
+    words = {
+        "missing": "is missing",
+        "float_type": f"must be a number; {shown} was given",
+        "finite_number": f"must be a finite number; {shown} was given",
+        "greater_than": f"must be above 0; {shown} was given",
+        "greater_than_equal": f"must not be negative; {shown} was given",
+        "union_tag_invalid": f"has a kind this program does not know; known: {', '.join(KINDS)}",
+        "union_tag_not_found": "has no kind",
+        "string_pattern_mismatch": f"may hold letters, digits and “-” only; {shown} was given",
+        "too_long": "has too many entries or letters",
+        "string_too_long": "is too long",
+        "literal_error": f"must be {first['msg'].removeprefix('Input should be ')}; {shown} was given",
+    }.get(first["type"], f"cannot be used: {first['msg'].removeprefix('Value error, ')}; {shown} was given")
+    if field.endswith("ohms") and first["type"] == "literal_error":
+        words = f"must be a number of ohms or “open”; {shown} was given"
+    return FieldError(f"{where.lower()}{field}", f"{where}{field.replace('_', ' ')} {words}.")
