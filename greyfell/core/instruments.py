@@ -4,6 +4,7 @@ Limits are rectangular (JCGM 100:2008 4.3.7, REF-Q-08): ± (percent of the value
 """
 
 import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -45,11 +46,20 @@ def limit(reading: Any, field: str) -> float:
 def resolution(value: float) -> float:
     """The worth of the last figure of a number as it was written: 84.2 → 0.1, 5562 → 1, 296100 → 100.
 
-    >>> resolution(84.2), resolution(5562.0), resolution(296100.0), resolution(0.0002897)
-    (0.1, 1.0, 100.0, 1e-07)
+    A JSON number loses its closing zeros, so no figure is taken for coarser than a 3½-digit display shows it (4.0 → 0.1).
+
+    >>> resolution(84.2), resolution(5562.0), resolution(296100.0), resolution(0.0002897), resolution(4.0)
+    (0.1, 1.0, 100.0, 1e-07, 0.1)
     """
     if value == 0:
         return 0.1
+    if not 1.0 <= abs(value) < 2000:
+        return _written(value)
+    display = 10.0 ** (math.floor(math.log10(abs(value))) - (2 if abs(value) >= 10 else 1))
+    return min(display, _written(value))
+
+
+def _written(value: float) -> float:
     text = f"{value:.10g}"
     mantissa, _, exponent = text.partition("e")
     decimals = len(mantissa.partition(".")[2])
@@ -81,8 +91,21 @@ class OhmReading:
         return self.ohms <= self.limit
 
 
-def ohms_of(reading: Any) -> OhmReading:
-    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01, REF-Q-02."""
+def unstated_probes(readings: Iterable[Any]) -> dict[str | None, float]:
+    """Per meter, the most its unmeasured probes can read: no pair of points can read less than the probes alone."""
+    most: dict[str | None, float] = {}
+    for r in readings:
+        if r.kind == "resistance" and r.ohms != "open" and r.probe_ohms is None and r.ohms < 1.0:
+            high = r.ohms + limit(r, "ohms")
+            most[r.meter] = max(0.05, min(most.get(r.meter, PROBE_UNSTATED_OHMS[1]), high))
+    return most
+
+
+def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> OhmReading:
+    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01, REF-Q-02.
+
+    `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`).
+    """
     if reading.kind == "dc_drop":
         ohms = reading.volts / reading.amps
         relative = limit(reading, "volts") / max(reading.volts, 1e-9) + limit(reading, "amps") / reading.amps
@@ -93,6 +116,7 @@ def ohms_of(reading: Any) -> OhmReading:
     if reading.probe_ohms is not None:
         return OhmReading(reading, reading.ohms - reading.probe_ohms, error + min(0.05, resolution(reading.probe_ohms)))
     low, high = PROBE_UNSTATED_OHMS
+    high = (probes or {}).get(reading.meter, high)
     return OhmReading(reading, reading.ohms - (low + high) / 2, error + (high - low) / 2)
 
 

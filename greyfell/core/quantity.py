@@ -78,7 +78,7 @@ def corners(function: Any, *inputs: Quantity) -> Quantity:
     Quantity(value=5.0, low=4.5, high=5.5, basis=())
     """
     value = function(*(q.value for q in inputs))
-    ends = [()]
+    ends: list[tuple[float, ...]] = [()]
     for q in inputs:
         ends = [(*e, x) for e in ends for x in {q.low, q.high}]
     results = [function(*e) for e in ends] + [value]
@@ -137,7 +137,19 @@ def _three(x: float) -> str:
 # ------------------------------------------------------------------ reading figures
 
 # A table instead of a units library: five units, ten prefixes and the bench's own habits (bare prefix, decimal comma).
-_PREFIX = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
+_PREFIX = {
+    "p": 1e-12,
+    "n": 1e-9,
+    "u": 1e-6,
+    "µ": 1e-6,
+    "μ": 1e-6,
+    "m": 1e-3,
+    "": 1.0,
+    "k": 1e3,
+    "K": 1e3,
+    "M": 1e6,
+    "G": 1e9,
+}
 _UNIT = {
     "ohm": ("ohm", "ohms", "Ω", "Ω", "R", "r"),
     "volt": ("volt", "volts", "V", "v"),
@@ -170,10 +182,10 @@ def parse_quantity(text: str, unit: str, *, field: str) -> float:
     if not found:
         raise FieldError(field, f"{field} must be a number with a unit, such as “1.3 {unit}”; “{text[:40]}” was given.")
     number = float(found[1].replace(",", "."))
-    factor = _factor(found[2].strip(), unit)
-    if factor is None:
+    scale = _factor(found[2].strip(), unit)
+    if scale is None:
         raise FieldError(field, f"{field} is measured in {unit}; “{found[2].strip()[:40]}” is not a unit it knows.")
-    return within(field, number * factor)
+    return within(field, number * scale)
 
 
 def _factor(suffix: str, unit: str) -> float | None:

@@ -456,11 +456,11 @@ def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
 
 def _check_leads(record: Transformer) -> None:
     known = [lead.id for lead in record.leads]
-    for i, lead in enumerate(known):
-        if lead in ("core", "earth"):
-            raise FieldError(f"leads.{i}.id", f"A lead cannot be called “{lead}”: that name is reserved.")
-        if lead in known[:i]:
-            raise FieldError(f"leads.{i}.id", f"Lead {lead} is named twice; each lead needs its own letter.")
+    for i, name in enumerate(known):
+        if name in ("core", "earth"):
+            raise FieldError(f"leads.{i}.id", f"A lead cannot be called “{name}”: that name is reserved.")
+        if name in known[:i]:
+            raise FieldError(f"leads.{i}.id", f"Lead {name} is named twice; each lead needs its own letter.")
     for lead in record.leads:
         if lead.twisted_with is not None and (lead.twisted_with not in known or lead.twisted_with == lead.id):
             raise FieldError("leads", f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.")
@@ -483,7 +483,8 @@ def _check_pair(reading: str, field: str, x: str, y: str, points: set[str], know
             raise _no_such_lead(reading, field, lead, known)
     if x == y:
         raise FieldError(
-            f"reading {reading}: {field}", f"Reading {reading}: {field} needs two different points; {x} was given twice."
+            f"reading {reading}: {field}",
+            f"Reading {reading}: {field} needs two different points; {x} was given twice.",
         )
 
 

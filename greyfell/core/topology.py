@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 import networkx as nx
 import numpy as np
 
-from greyfell.core.instruments import OhmReading, ohms_of
+from greyfell.core.instruments import OhmReading, ohms_of, unstated_probes
 from greyfell.core.quantity import Quantity, basis_of
 from greyfell.core.record import Transformer
 
@@ -122,6 +122,7 @@ def find_windings(record: Transformer) -> Topology:
     """Group a record's leads into windings with taps in order. Pure; readings struck out take no part."""
     leads = [lead.id for lead in record.leads]
     ohms: Distances = defaultdict(list)
+    probes = unstated_probes(record.standing)
     tested: dict[str, set[str]] = defaultdict(set)
     for reading in record.standing:
         if reading.kind not in ("resistance", "dc_drop"):
@@ -129,7 +130,7 @@ def find_windings(record: Transformer) -> Topology:
         pair = tuple("core" if x == "earth" else x for x in (getattr(reading, "between", None) or reading.across))
         if pair[0] == pair[1]:
             continue
-        ohms[frozenset(pair)].append(ohms_of(reading))
+        ohms[frozenset(pair)].append(ohms_of(reading, probes))
         tested[pair[0]].add(pair[1])
         tested[pair[1]].add(pair[0])
 
@@ -211,7 +212,7 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     near = []
     for x in leads:
         readings = joined.get(frozenset((x, "core")))
-        if readings and all(o.ohms <= min(o.limit, 0.6) + 0.02 for o in readings):
+        if readings and all(o.ohms <= min(o.limit, 0.3) + 0.02 for o in readings):
             near.append(x)
     by_id = {lead.id: lead for lead in record.leads}
     near = [x for x in near if not _paired_low(by_id[x], near, joined)]
@@ -261,9 +262,7 @@ def _open_to_core(ohms: Distances, core_leads: list[str]) -> dict[str, float]:
 # ------------------------------------------------------------------ one conducting group
 
 
-def _component(
-    part: list[str], joined: Distances
-) -> tuple[list[Coil], list[Joint], list[Contradiction]]:
+def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joint], list[Contradiction]]:
     pairs = {p: v for p, v in joined.items() if p <= set(part)}
     clusters, rest = _scale_split(part, pairs)
     coils: list[Coil] = []
@@ -373,6 +372,9 @@ def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:
     nearest = min(abs(coil.positions[x] - at) for x in others)
     if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > 30.0:
         return replace(coil, bond="end"), None
+    if inside < 0.02 * total and nearest < 1.5 and total > 30.0:
+        return replace(coil, bond="end", leads=(coil.leads[0], others[-1]) if others[0] == coil.leads[0]
+                       else (others[0], coil.leads[1]), taps=tuple(t for t in coil.taps if t.lead not in ("core", others[0], others[-1]))), None  # fmt: skip
     readings = tuple(dict.fromkeys(o.reading.id for x in others for o in pairs.get(frozenset((x, "core")), [])))
     rest = {x: p for x, p in coil.positions.items() if x != "core"}
     bare = _coil_from(rest, pairs, others, coil.readings, coil.resolved)
@@ -395,13 +397,7 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     Misfit is the sum of squared residuals over standard uncertainties (limit/√3, JCGM 100:2008 4.3.7).
     `without` leaves out one reading by id.
     """
-    known = [
-        (p, o)
-        for p, v in pairs.items()
-        if p <= set(nodes)
-        for o in v
-        if o.reading.id != without
-    ]
+    known = [(p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without]
     index = {x: i for i, x in enumerate(nodes)}
     table = {p: o.ohms for p, o in known}
     best: LineFit | None = None
@@ -541,7 +537,10 @@ def _coil_from(
     total = abs(positions[last] - positions[first])
     origin = positions[first]
     best = _best(pairs, first, last)
-    limit = best.limit if best is not None else max((o.limit for v in pairs.values() for o in v), default=0.5)
+    if best is not None:
+        limit = best.limit
+    else:  # the ends were not read against each other: the limits of the readings between them add up
+        limit = sum(max((o.limit for o in pairs.get(frozenset(p), [])), default=0.5) for p in itertools.pairwise(order))
     taps = tuple(
         Tap(x, min(1.0, max(0.0, abs(positions[x] - origin) / total)) if total > 0 else 0.5,
             min(0.5, limit / total) if total > 0 else 0.5)

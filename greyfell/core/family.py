@@ -1,0 +1,194 @@
+"""Which pieces could this be: every reading of the windings as roles of a family, with what speaks for it beforehand."""
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from greyfell.core.clues import family_clues, winding_clues
+from greyfell.core.priors import FAMILY_PRIOR, OTHER_REGION, SUBTYPES, Role, RoleModel, models
+from greyfell.core.record import Family, Transformer
+from greyfell.core.topology import Coil, Topology
+
+MOST_HYPOTHESES = 1200
+MISSING = {"primary": -3.5, "hv-secondary": -4.5, "secondary": -3.0}
+"""Log-odds for a piece on which a winding it should have was not found. From memory."""
+
+
+@dataclass(frozen=True, slots=True)
+class Hypothesis:
+    """One reading of a piece: its family and kind, a role per winding, the mains it was made for."""
+
+    family: Family
+    subtype: str
+    roles: tuple[Role, ...]
+    models: tuple[RoleModel, ...]
+    reference: int
+    halves: tuple[int, int] | None
+    volts: float
+    hertz: float
+    here: bool
+    log_prior: float
+    clues: tuple[tuple[str, float], ...]
+
+
+def hypotheses(record: Transformer, topology: Topology, without: str | None = None) -> list[Hypothesis]:
+    """Enumerate families and role assignments with log prior and clue weights; `without` leaves out one clue group."""
+    coils = topology.coils
+    out: list[Hypothesis] = []
+    supply = record.supply
+    there = (120.0, 60.0) if supply.volts > 180 else (230.0, 50.0)
+    regions = [(supply.volts, supply.hertz, True), (*there, False)]
+    clue_cache: dict[tuple[int, str, str], float] = {}
+    seen: dict[str, dict[str, float]] = {f: family_clues(record, f) for f in FAMILY_PRIOR}
+    leads = {lead.id: lead for lead in record.leads}
+    for subtype, (family, share) in SUBTYPES.items():
+        for volts, hertz, here in regions:
+            if not here and subtype in ("variable", "choke", "other", "isolating", "step", "dual-step", "dual"):
+                continue
+            base = math.log(FAMILY_PRIOR[family] * share)
+            base += math.log(1 - OTHER_REGION if here else OTHER_REGION)
+            for roles, structure in _assignments(subtype, coils, record, topology):
+                made = _made(family, subtype, roles, coils, volts)
+                if made is None:
+                    continue
+                role_models, reference, halves = made
+                bonds = sum(math.log(m.bonds.get(c.bond, 0.005)) for m, c in zip(role_models, coils, strict=True))
+                taps = sum(_tap_weight(m, c) for m, c in zip(role_models, coils, strict=True))
+                clues = dict(seen[family]) if without != "clues" else {}
+                if without != "clues":
+                    total = 0.0
+                    for i, role in enumerate(roles):
+                        key = (i, family, role)
+                        if key not in clue_cache:
+                            mine = [leads[x] for x in coils[i].members if x in leads]
+                            clue_cache[key] = winding_clues(mine, family, role)
+                        total += clue_cache[key]
+                    clues["leads"] = total
+                if without is not None and without in clues:
+                    del clues[without]
+                clues["core bond"] = bonds if without != "core bond" else 0.0
+                clues["taps"] = taps if without != "taps" else 0.0
+                out.append(
+                    Hypothesis(family, subtype, roles, role_models, reference, halves, volts, hertz, here,
+                               base + structure + sum(clues.values()), tuple(clues.items()))
+                )  # fmt: skip
+                if len(out) >= MOST_HYPOTHESES:
+                    return out
+    return out
+
+
+def _made(
+    family: Family, subtype: str, roles: tuple[Role, ...], coils: tuple[Coil, ...], volts: float
+) -> tuple[tuple[RoleModel, ...], int, tuple[int, int] | None] | None:
+    """The role models of an assignment, or None where ohms rule it out."""
+    secondaries = sum(r == "lv-secondary" for r in roles)
+    table = models(subtype, volts, secondaries)
+    role_models = tuple(table[r] for r in roles)
+    for m, c in zip(role_models, coils, strict=True):
+        slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
+        if not c.broken and (c.ohms.low > slack * m.ohms[1] or c.ohms.high < m.ohms[0] / slack):
+            return None
+    both = [i for i, r in enumerate(roles) if r == "primary-half"]
+    halves = (both[0], both[1]) if len(both) == 2 else None
+    first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
+    return role_models, first, halves
+
+
+def _tap_weight(model: RoleModel, coil: Coil) -> float:
+    if not coil.taps:
+        return math.log(max(0.02, 1 - model.centre_tap - model.other_tap))
+    if len(coil.taps) == 1 and abs(coil.taps[0].fraction - 0.5) < 0.06 + coil.taps[0].limit:
+        return math.log(model.centre_tap + 0.2 * model.other_tap + 0.005)
+    return math.log(model.other_tap + 0.005) - 0.3 * (len(coil.taps) - 1)
+
+
+def _assignments(
+    subtype: str, coils: tuple[Coil, ...], record: Transformer, topology: Topology
+) -> Iterator[tuple[tuple[Role, ...], float]]:
+    n = len(coils)
+    if n == 0:
+        return
+    removed = any(c.what in ("winding-removed", "rewound") for c in record.changes)
+    short = 0.0 if removed else (0.5 if topology.untested else 1.0)
+    if subtype in ("choke", "variable"):
+        if n == 1:
+            yield ("choke" if subtype == "choke" else "primary",), 0.0
+    elif subtype == "other":
+        yield ("unknown",) * n, -0.5 * n
+    elif subtype == "oven":
+        yield from _oven(n, short)
+    elif subtype == "sign":
+        yield from _sign(n, short)
+    elif subtype == "valve":
+        yield from _valve(n, coils)
+    elif subtype in ("lv", "isolating", "step"):
+        yield from _one_primary(n, subtype, short)
+    else:
+        yield from _dual(n, coils, subtype)
+
+
+def _fill(n: int, placed: dict[int, Role], rest: Role) -> tuple[Role, ...]:
+    return tuple(placed.get(i, rest) for i in range(n))
+
+
+def _oven(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
+    heaters = {0: math.log(0.25), 1: math.log(0.70), 2: math.log(0.05)}
+    for p, h in itertools.permutations(range(n), 2):
+        if n - 2 in heaters:
+            yield _fill(n, {p: "primary", h: "hv-secondary"}, "filament"), heaters[n - 2] - math.log(n * (n - 1))
+    for p in range(n):
+        if n - 1 in heaters:
+            yield _fill(n, {p: "primary"}, "filament"), heaters[n - 1] + short * MISSING["hv-secondary"] - math.log(n)
+            yield _fill(n, {p: "hv-secondary"}, "filament"), heaters[n - 1] + short * MISSING["primary"] - math.log(n)
+
+
+def _sign(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
+    if n == 2:
+        yield ("primary", "hv-secondary"), math.log(0.5)
+        yield ("hv-secondary", "primary"), math.log(0.5)
+    if n == 1:
+        yield ("primary",), short * MISSING["hv-secondary"]
+        yield ("hv-secondary",), short * MISSING["primary"]
+
+
+def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], float]]:
+    if n < 3 or n > 8:
+        return
+    high = [c.broken or c.ohms.high >= 4.0 for c in coils]
+    counts = {1: 0.35, 2: 0.4, 3: 0.18, 4: 0.05, 5: 0.02}
+    for p, h in itertools.permutations(range(n), 2):
+        if not high[h]:
+            continue
+        rest = [i for i in range(n) if i not in (p, h)]
+        choices = [("filament", "bias") if high[i] or coils[i].ohms.high > 0.4 else ("filament",) for i in rest]
+        for picked in itertools.product(*choices):
+            biases = picked.count("bias")
+            heaters = len(picked) - biases
+            if biases > 1 or heaters < 1:
+                continue
+            weight = math.log(counts.get(heaters, 0.005)) + math.log(0.2 if biases else 0.8)
+            ways = math.log(n * (n - 1) * (max(1, len(rest)) if biases else 1))
+            yield _fill(n, {p: "primary", h: "hv-secondary", **dict(zip(rest, picked, strict=True))}, ""), weight - ways
+
+
+def _one_primary(n: int, subtype: str, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
+    counts = {1: 0.55, 2: 0.28, 3: 0.1, 4: 0.04} if subtype == "lv" else {1: 0.85, 2: 0.14}
+    if n == 1:
+        if subtype == "lv":
+            yield ("primary",), short * MISSING["secondary"]
+        return
+    for p in range(n):
+        yield _fill(n, {p: "primary"}, "lv-secondary"), math.log(counts.get(n - 1, 0.01)) - math.log(n)
+
+
+def _dual(n: int, coils: tuple[Coil, ...], subtype: str) -> Iterator[tuple[tuple[Role, ...], float]]:
+    if n < 3:
+        return
+    counts = {1: 0.5, 2: 0.42, 3: 0.06} if subtype == "dual" else {1: 0.4, 2: 0.58}
+    for x, y in itertools.combinations(range(n), 2):
+        a, b = coils[x], coils[y]
+        apart = a.broken or b.broken or a.ohms.high * 1.35 < b.ohms.low or b.ohms.high * 1.35 < a.ohms.low
+        if not apart:
+            roles = _fill(n, {x: "primary-half", y: "primary-half"}, "lv-secondary")
+            yield roles, math.log(counts.get(n - 2, 0.01)) - math.log(n * (n - 1) / 2)

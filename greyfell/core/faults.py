@@ -1,0 +1,307 @@
+"""What is wrong with a piece, as far as its readings show: each rule with its check, threshold, source and sentence.
+
+A stop fault is cleared only by a better reading, never by a statement. Missing a primary-to-core fault is the worst
+error this program can make, so anything that conducts from a winding to the core and is not its normal return stops.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from greyfell.core.family import Hypothesis
+from greyfell.core.instruments import limit
+from greyfell.core.priors import FAMILY
+from greyfell.core.quantity import engineering
+from greyfell.core.record import Transformer
+from greyfell.core.topology import Coil, Topology
+from greyfell.core.voltages import A, Solution
+
+Severity = Literal["note", "caution", "stop"]
+
+INSULATION_STOP_OHMS = 2e6
+"""Basic insulation reads at least 2 MΩ at 500 V DC. REF-H, IEC 61558-1 and IEC 60335-1 (from memory)."""
+INSULATION_CAUTION_OHMS = 7e6
+"""Reinforced insulation reads at least 7 MΩ. Same source."""
+LEAK_STOP_OHMS = 5e6
+"""An ordinary ohmmeter's 9 V or less reads this through sound insulation only if fingers or damp help. Common practice."""
+
+LOSS_PER_KG = {"microwave": (13.0, 0.5), "mains": (3.0, 0.7), "sign": (2.2, 0.7), "variable": (1.2, 0.7)}
+"""No-load watts per kilogram of iron at rated volts and spread of the logarithm. M-T4, M-T1 with M-18; broad."""
+LOSS_EXPONENT = 2.5
+"""Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A fault the readings show: code and severity of the format, leads, readings, and a sentence with what to check."""
+
+    code: str
+    severity: Severity
+    leads: tuple[str, ...]
+    readings: tuple[str, ...]
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Belief:
+    """What identification believes while faults are judged: the leading hypothesis and roles with probabilities."""
+
+    best: Hypothesis | None
+    index: int
+    roles: tuple[dict[str, float], ...]
+    solution: Solution | None
+    outliers: tuple[tuple[int, float], ...]
+
+
+def find_faults(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Every fault the record shows, the gravest first."""
+    found: list[Fault] = []
+    for rule in RULES:
+        found += rule(record, topology, belief)
+    order = {"stop": 0, "caution": 1, "note": 2}
+    unique: dict[tuple[str, tuple[str, ...]], Fault] = {}
+    for fault in sorted(found, key=lambda f: order[f.severity]):
+        unique.setdefault((fault.code, tuple(sorted(fault.leads))), fault)
+    return list(unique.values())
+
+
+def joined(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Windings that conduct to the core or to each other where they should not."""
+    out = []
+    for joint in topology.joints:
+        names = ", ".join(joint.leads)
+        if joint.to == "core":
+            out.append(Fault("shorted-to-core", "stop", (*joint.leads, "core"), joint.readings,
+                f"{names} conduct to the core through about {engineering(max(joint.ohms, 0.0), 'Ω')}. Stop: this winding must read open. "
+                "Repeat with clean probes on bare metal, the winding's leads free of everything else."))  # fmt: skip
+        else:
+            out.append(Fault("windings-shorted", "stop", joint.leads, joint.readings,
+                f"{names} belong to separate windings and yet conduct to each other. Stop; before condemning, free every "
+                "lead from its terminals and read again."))  # fmt: skip
+    return out
+
+
+def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """A winding that meets the core cleanly, but is not one that should."""
+    out = []
+    for i, coil in enumerate(topology.coils):
+        if coil.bond is None or not belief.roles:
+            continue
+        family = belief.best.family if belief.best else "other"
+        may = belief.roles[i].get("hv-secondary", 0.0) if family in ("microwave", "sign") else 0.0
+        if may > 0.5:
+            if family == "microwave" and coil.bond == "middle":
+                out.append(_bond(coil, "caution", "meets the core in its middle, which an oven HV winding does not"))
+            continue
+        if family == "other" and coil.ohms.value > 50:
+            out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
+            continue
+        role = max(belief.roles[i], key=lambda r: belief.roles[i][r])
+        what = {"primary": "mains winding", "primary-half": "mains winding"}.get(role, f"{role} winding")
+        out.append(_bond(coil, "stop", f"looks like the {what} and conducts to the core"))
+    return out
+
+
+def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
+    names = "–".join(coil.members)
+    return Fault("shorted-to-core", severity, (*coil.members, "core"), coil.readings,
+                 f"{names} {what}. It must read open on the highest range; check lead, coating and probe again.")  # fmt: skip
+
+
+def leaking(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Megohms where there should be none: leakage through insulation, by ohmmeter or by insulation tester."""
+    core = {"core", "earth", *topology.core_leads}
+    bonded_coils = {i for i, c in enumerate(topology.coils) if c.bond is not None}
+    worst: dict[tuple[int, int], tuple[float, list[str], Severity]] = {}
+
+    def place(point: str) -> int:
+        if point in core:
+            return -1
+        i = topology.coil_of(point)
+        return -1 if i in bonded_coils else (-2 if i is None else i)
+
+    def note(points: tuple[str, str], ohms: float, reading: str, severity: Severity) -> None:
+        a, b = sorted((place(points[0]), place(points[1])))
+        if a == b or -2 in (a, b):
+            return
+        old = worst.get((a, b), (math.inf, [], "note"))
+        grave: Severity = "stop" if "stop" in (old[2], severity) else severity
+        worst[(a, b)] = (min(old[0], ohms), [*old[1], reading], grave)
+
+    for leak in topology.leaks:
+        if leak.ohms < 4 * LEAK_STOP_OHMS:
+            note(leak.points, leak.ohms, leak.reading, "stop" if leak.ohms < LEAK_STOP_OHMS else "caution")
+    for r in record.standing:
+        if r.kind == "insulation" and r.ohms != "open" and r.ohms < INSULATION_CAUTION_OHMS:
+            note(r.between, r.ohms, r.id, "stop" if r.ohms < INSULATION_STOP_OHMS else "caution")
+    to_core = {b for a, b in worst if a == -1}
+    out = []
+    for (a, b), (ohms, readings, severity) in worst.items():
+        if a >= 0 and (a in to_core or b in to_core):
+            continue
+        leads = topology.coils[b].members
+        where = "the core" if a == -1 else "–".join(topology.coils[a].members)
+        other = ("core",) if a == -1 else topology.coils[a].members
+        out.append(Fault("insulation-low", severity, (*leads, *other), tuple(dict.fromkeys(readings)),
+            f"{'–'.join(leads)} leaks to {where}: {engineering(ohms, 'Ω')} where it must read open. Fingers off both probes, "
+            "dry the piece a day somewhere warm, read again on the highest range."))  # fmt: skip
+    return out
+
+
+def broken(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Leads that conduct to nothing."""
+    out = []
+    for coil in topology.coils:
+        if coil.broken:
+            readings = tuple(
+                r.id for r in record.standing if r.kind == "resistance" and set(r.between) == set(coil.leads)
+            )
+            out.append(Fault("open-winding", "stop", coil.leads, readings,
+                f"{coil.leads[0]} and {coil.leads[1]} conduct to nothing: a winding open inside. Before condemning, scrape the "
+                "enamel off both ends, look for a broken joint or a thermal cut-out under the tape, and read again."))  # fmt: skip
+    best = belief.best
+    paired = {x for c in topology.coils if c.broken for x in c.leads}
+    single = [x for x in topology.loose if x not in paired]
+    removed = any(c.what in ("winding-removed", "rewound") for c in record.changes)
+    lacks_hv = best is not None and best.subtype in ("oven", "sign") and "hv-secondary" not in best.roles
+    if single and lacks_hv and not removed:
+        out.append(Fault("open-winding", "caution", tuple(single), (),
+            f"{', '.join(single)} conducts to nothing and the piece has no HV winding: that winding may be open. "
+            "Prove the core, read the lead to bare metal on a 2 kΩ range or higher."))  # fmt: skip
+    return out
+
+
+def contradicted(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Ohms that do not add up along a winding, or exclude each other."""
+    out = []
+    for c in topology.contradictions:
+        x, y = c.points
+        said = "open" if math.isinf(c.said) else engineering(max(c.said, 0.0), "Ω")
+        out.append(Fault("inconsistent-readings", "caution", c.points, (c.reading,),
+            f"Reading {c.reading}, {x}–{y}, says {said}; the others say about {engineering(max(c.expected, 0.0), 'Ω')} "
+            f"({c.slip}). Repeat {x}–{y}; strike {c.reading} out if it was a slip."))  # fmt: skip
+    return out
+
+
+def misfits(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Observations that do not belong with all the others: by how much, and what would explain it."""
+    out: list[Fault] = []
+    solution, k = belief.solution, belief.index
+    if solution is None:
+        return out
+    for j, z in belief.outliers:
+        row = solution.rows[j]
+        predicted, _ = solution.predicted(k, j)
+        factor = math.exp(row.value - predicted)
+        leads = tuple(dict.fromkeys(x for i in row.coils for x in topology.coils[i].members))
+        names = ", ".join(row.readings) or row.kind
+        ten = next((f for f in (10.0, 0.1, 100.0, 0.01, 1000.0, 1e-3) if 0.6 < factor / f < 1.65), None)
+        slip = f" That is about {ten:g} times off: range or decimal point?" if ten else ""
+        if row.kind == "ohms":
+            out.append(Fault("ohms-out-of-band", "caution", leads, row.readings,
+                f"{'–'.join(leads)}: {engineering(math.exp(row.value), 'Ω')} is {factor:.2g} times what everything else on record "
+                f"lets expect.{slip} Read it again; too few ohms may be shorted turns."))  # fmt: skip
+        elif row.kind == "ratio":
+            out.append(Fault("ratio-conflict", "caution", leads, row.readings,
+                f"Reading {names}: the volts are {factor:.2g} times what the other evidence says.{slip} "
+                "Repeat it with the line voltage read in the same minute; shorted turns pull a ratio down too."))  # fmt: skip
+        elif row.kind == "inductance":
+            severity: Severity = "caution"
+            code = "shorted-turns" if factor < 0.6 else "ratio-conflict"
+            out.append(Fault(code, severity, leads, row.readings,
+                f"Reading {names}: the inductance is {factor**2:.2g} times what the other evidence says. A fall alone proves no "
+                "short: unplug everything in parallel and repeat at 100 or 120 Hz."))  # fmt: skip
+        elif row.kind in ("test turn", "turns"):
+            out.append(Fault("ratio-conflict", "caution", leads, row.readings,
+                f"Reading {names} gives {factor:.2g} times the turns that the rest gives. A test turn must pass both windows."))  # fmt: skip
+        elif row.kind.startswith("plate"):
+            out.append(Fault("inconsistent-readings", "note", leads, (),
+                f"The plate and the readings disagree by {factor:.2g} times: trust the readings, the plate may be another's."))  # fmt: skip
+        elif abs(z) > 5:
+            out.append(Fault("inconsistent-readings", "note", leads, (),
+                f"The {row.kind} noted does not fit the rest ({factor:.2g} times off). Measure it again."))  # fmt: skip
+    return out
+
+
+def drained(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Too little inductance for the turns, on every winding alike: a closed loop somewhere on the core."""
+    solution, best = belief.solution, belief.best
+    if solution is None or best is None or best.family in ("choke", "other"):
+        return []
+    rows = [r for r in solution.rows if r.kind == "inductance"]
+    if not rows:
+        return []
+    mean, sd = FAMILY[best.family].permeance
+    now, spread = solution.posterior(belief.index, solution.unit((2, 1.0)))
+    short = 2 * now - mean
+    if short > -2.6 * math.hypot(sd, 2 * spread) and short > -1.9:
+        return []
+    # the winding whose own ratio falls short most is the likeliest place
+    suspects = [
+        (z, r) for r, z in zip(solution.rows, solution.left_out(belief.index), strict=True) if r.kind == "ratio"
+    ]
+    place = min(suspects, key=lambda s: s[0])[1].coils if suspects else rows[0].coils
+    leads = tuple(dict.fromkeys(x for i in place for x in topology.coils[i].members))
+    ratio_short = [r for z, r in suspects if z < -2.5]
+    severity: Severity = "stop" if ratio_short else "caution"
+    readings = tuple(dict.fromkeys(i for r in [*rows, *ratio_short] for i in r.readings))
+    return [Fault("shorted-turns", severity, leads, readings,
+        f"Every winding has about {math.exp(short):.2g} times the inductance its turns should give: shorted turns, a loop through "
+        "the window, or iron with a gap. Look for anything joined on, then watts at no load behind a lamp decide.")]  # fmt: skip
+
+
+def thirsty(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """No-load watts or current beyond what the iron explains."""
+    solution, best = belief.solution, belief.best
+    if solution is None or best is None or best.family not in LOSS_PER_KG:
+        return []
+    out = []
+    per_kg, spread = LOSS_PER_KG[best.family]
+    a, a_sd = solution.posterior(belief.index, solution.unit((A, 1.0)))
+    if record.core is not None and record.core.mass_kg:
+        mass, mass_sd = record.core.mass_kg, 0.1
+    else:
+        mass = math.exp((math.log(5.6e-4) + FAMILY[best.family].mass_offset[0] - a) / 1.5)
+        mass_sd = math.hypot(a_sd, FAMILY[best.family].mass_offset[1]) / 1.5
+    for r in record.standing:
+        if r.kind != "no_load":
+            continue
+        i = topology.coil_of(r.driven[0])
+        if i is None or i != topology.coil_of(r.driven[1]):
+            continue
+        w, _ = solution.posterior(belief.index, solution.unit((solution.w(i), 1.0)))
+        fraction = topology.coils[i].fraction_between(*r.driven) or 1.0
+        flux = r.volts / (math.exp(w) * fraction)
+        expected = per_kg * mass * flux**LOSS_EXPONENT
+        wide = math.hypot(spread, mass_sd)
+        amps = 5 * expected / r.volts * max(1.0, math.exp(6 * (flux - 1.0)))
+        too_many_watts = r.watts is not None and r.watts - limit(r, "watts") > expected * math.exp(2.6 * wide)
+        too_many_amps = r.amps > amps * math.exp(2.8 * wide) and flux < 1.15
+        if too_many_watts or too_many_amps:
+            said = f"{engineering(r.watts, 'W')}" if too_many_watts else engineering(r.amps, "A")
+            usual = f"{engineering(expected, 'W')}" if too_many_watts else engineering(amps, "A")
+            out.append(Fault("excess-no-load-current", "caution", tuple(r.driven), (r.id,),
+                f"{said} at no load, where about {usual} would be usual for this iron at these volts: shorted turns or too few turns "
+                "for the voltage. Off at once if anything warms; let it cool and repeat at half the volts."))  # fmt: skip
+    return out
+
+
+def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """A lamp in series that lights on a winding meant for the mains. A dark lamp clears nothing."""
+    out = []
+    for r in record.standing:
+        if r.kind != "lamp" or r.glow != "bright":
+            continue
+        i = topology.coil_of(r.across[0])
+        role = max(belief.roles[i], key=lambda x: belief.roles[i][x]) if i is not None and belief.roles else ""
+        if role in ("primary", "primary-half") and r.supply_volts < 1.15 * record.supply.volts:
+            out.append(Fault("shorted-turns", "caution", tuple(r.across), (r.id,),
+                f"The lamp is bright on {'–'.join(r.across)}, which should carry the mains: shorted turns, a load left on, or a "
+                "lamp too small for this iron. Repeat with a lamp of a fifth to a half of the expected VA."))  # fmt: skip
+    return out
+
+
+RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
+    joined, bonded, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
+)  # fmt: skip

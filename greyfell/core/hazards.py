@@ -1,0 +1,133 @@
+"""What on a piece can hurt, said plainly. Never "only" of any HV output, and never "safe" for want of data.
+
+Local codes and licensed practice stand above anything said here.
+"""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from greyfell.core.quantity import Quantity, engineering
+from greyfell.core.record import Transformer
+
+if TYPE_CHECKING:
+    from greyfell.core.identify import Identification
+
+TOUCH_VOLTS = 50.0
+"""Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
+LIVE_VOLTS = 30.0
+"""Above 30 V RMS accessible parts count as live. REF-H, IEC 61010-1 cl. 6.3."""
+HIGH_VOLTS = 600.0
+"""Above this no ordinary 600 V meter may be put on. Domain rule."""
+
+
+@dataclass(frozen=True)
+class Hazard:
+    """A danger: its code, a headline of few words, and a sentence saying what, why and what to do instead."""
+
+    code: str
+    headline: str
+    sentence: str
+
+
+def volts_words(volts: Quantity | None) -> str:
+    """Volts for a sentence: about so many, with the range."""
+    if volts is None:
+        return "unknown volts"
+    return f"about {engineering(volts.value, 'V')} ({engineering(volts.low, 'V')} to {engineering(volts.high, 'V')})"
+
+
+def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
+    """Every danger the present beliefs imply, the gravest first."""
+    out: list[Hazard] = []
+    high = [
+        w
+        for w in ident.windings
+        if (w.volts is not None and w.volts.high > HIGH_VOLTS) or w.roles.get("hv-secondary", 0) > 0.15
+    ]
+    oven = ident.families.get("microwave", 0.0)
+    sign = ident.families.get("sign", 0.0)
+    if not ident.windings:
+        out.append(
+            Hazard(
+                "unknown",
+                "Not yet known.",
+                "Nothing is known of this piece yet: treat every lead as able to carry kilovolts, and its capacitor, if one is near, as charged.",
+            )
+        )
+        return out
+    for w in high:
+        words = volts_words(w.volts)
+        if w.coil.bond == "end" and oven >= sign:
+            out.append(
+                Hazard(
+                    "core-live",
+                    "Live core when powered.",
+                    f"The HV end is bonded to the iron; expect {words}. The core carries the return: bond it to protective earth before any power. One touch can kill.",
+                )
+            )
+        elif w.coil.bond == "middle" or (sign > 0.5 and w.coil.bond is not None):
+            half = volts_words(_half(w.volts)) if w.volts else "half of it"
+            out.append(
+                Hazard(
+                    "hv-to-case",
+                    "Kilovolts to the case.",
+                    f"Expect {words} between the bushings and {half} from each to the case. The case must be earthed. A touch of one terminal is not survivable by design.",
+                )
+            )
+        else:
+            out.append(
+                Hazard(
+                    "hv",
+                    "High voltage.",
+                    f"{'–'.join(w.coil.leads)} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.",
+                )
+            )
+    if oven > 0.3:
+        out.append(
+            Hazard(
+                "capacitor",
+                "Capacitor may hold charge.",
+                "An oven's HV capacitor stays charged, whatever its age: discharge it through a resistor, then short it, then measure, before touching anything.",
+            )
+        )
+    single = len([w for w in ident.windings if not w.coil.broken]) == 1
+    if single and ident.windings[0].coil.taps:
+        out.append(
+            Hazard(
+                "no-isolation",
+                "No isolation.",
+                "One tapped winding is an autotransformer: every point of it may be live to earth, whatever its volts to each other.",
+            )
+        )
+    for w in ident.windings:
+        if w in high or w.volts is None or w.role in ("primary", "primary-half"):
+            continue
+        if w.volts.high > TOUCH_VOLTS:
+            out.append(
+                Hazard(
+                    "above-touch",
+                    f"{engineering(w.volts.value, 'V')} can kill.",
+                    f"{'–'.join(w.coil.leads)} puts out {volts_words(w.volts)}: above the 50 V touch limit (IEC 61140).",
+                )
+            )
+    if ident.other_region > 0.25:
+        out.append(
+            Hazard(
+                "other-mains",
+                "Made for other mains?",
+                f"The ohms suggest a piece made for another mains voltage than {record.supply.volts:g} V: on this supply it would saturate or run far from its volts.",
+            )
+        )
+    if any(w.role in ("primary", "primary-half") for w in ident.windings):
+        out.append(
+            Hazard(
+                "mains",
+                "Mains on the primary.",
+                f"The primary carries {record.supply.volts:g} V mains when powered. A residual-current device does not protect anyone touching an isolated winding.",
+            )
+        )
+    return out
+
+
+def _half(volts: Quantity | None) -> Quantity | None:
+    return Quantity(volts.value / 2, volts.low / 2, volts.high / 2, volts.basis) if volts else None

@@ -1,0 +1,504 @@
+"""Evidence to belief: what a piece is, how sure that is, what is wrong and how far it is tested. A pure function.
+
+Every reading of the piece (family, kind, roles) is a hypothesis. Its weight is prior × likelihood of everything on
+record: ohms, ratios, inductances, turns, wire, iron, plate as one Gaussian model in logarithms (`voltages`), and bonds,
+taps, colours, places and the owner's belief as odds (`family`, `clues`). Nothing is concluded from one of them alone.
+"""
+
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from greyfell.core.clues import family_clues, winding_clues
+from greyfell.core.family import Hypothesis, hypotheses
+from greyfell.core.faults import Belief, Fault, find_faults
+from greyfell.core.hazards import Hazard, find_hazards
+from greyfell.core.priors import MAINS_VOLTS
+from greyfell.core.quantity import Quantity
+from greyfell.core.record import FAMILIES, Transformer
+from greyfell.core.topology import Coil, Tap, Topology, find_windings
+from greyfell.core.voltages import LOG_V_OFFSET, Row, Solution, observations, solve
+
+FORMAT = "greyfell.identification/1"
+KEPT = 12
+"""Hypotheses carried into the volts' mixture; the rest weigh less than one in a thousand together."""
+CENTRE = 0.04
+"""A tap within this of the middle by ohms is a centre tap: outer turns are longer, so ohms put it off the middle by a
+few per cent. Common practice."""
+
+
+@dataclass(frozen=True)
+class TapFound:
+    """A tap: share of the turns from the first end, kind, and volts from the first end."""
+
+    lead: str
+    fraction: float
+    kind: str
+    volts: Quantity | None
+
+
+@dataclass(frozen=True)
+class Winding:
+    """One winding: its coil as the ohmmeter sees it, roles with probabilities, open-circuit volts on the fed primary."""
+
+    id: str
+    coil: Coil
+    roles: dict[str, float]
+    taps: tuple[TapFound, ...]
+    volts: Quantity | None
+
+    @property
+    def role(self) -> str:
+        """The likeliest role."""
+        return max(self.roles, key=lambda r: self.roles[r]) if self.roles else "unknown"
+
+    @property
+    def sure(self) -> float:
+        """The probability of the likeliest role."""
+        return self.roles.get(self.role, 0.0)
+
+
+@dataclass(frozen=True)
+class Identification:
+    """Everything concluded about one record."""
+
+    tag: str
+    families: dict[str, float]
+    topology: Topology
+    windings: tuple[Winding, ...]
+    fed: tuple[str, ...]
+    verdict: str
+    faults: tuple[Fault, ...]
+    hazards: tuple[Hazard, ...]
+    volts_per_turn: Quantity | None
+    other_region: float
+    belief: Belief = field(repr=False)
+    scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
+
+    @property
+    def family(self) -> str:
+        """The likeliest family; `unknown` before anything is known."""
+        return max(self.families, key=lambda f: self.families[f]) if self.windings else "unknown"
+
+    @property
+    def sure(self) -> float:
+        """The probability of the likeliest family."""
+        return self.families.get(self.family, 0.0)
+
+    @property
+    def stopped(self) -> bool:
+        """True where a stop fault stands."""
+        return any(f.severity == "stop" for f in self.faults)
+
+
+def identify(record: Transformer) -> Identification:
+    """What the record says: families, windings with roles and volts, faults, hazards, verdict. Pure."""
+    topology = find_windings(record)
+    rows = observations(record, topology)
+    found, weights, solution, loose = _weigh(record, topology, rows)
+    belief = _believe(topology, found, weights, solution, loose)
+    faults = find_faults(record, topology, belief)
+    windings = _windings(record, topology, found, weights, solution, belief)
+    families = _families(found, weights)
+    best = belief.best
+    fed = _fed(record, topology, best)
+    verdict = _verdict(record, topology, faults, windings)
+    there = float(sum(w for h, w in zip(found, weights, strict=True) if not h.here))
+    top = sorted(zip(found, (float(w) for w in weights), strict=True), key=lambda x: -x[1])[:KEPT]
+    partial = Identification(record.tag, families, topology, windings, fed, verdict, tuple(faults), (),
+                             _volts_per_turn(record, belief, solution, rows), there, belief, tuple(top))  # fmt: skip
+    return Identification(**{**partial.__dict__, "hazards": tuple(find_hazards(record, partial))})
+
+
+def _weigh(
+    record: Transformer, topology: Topology, rows: list[Row], without: str | None = None
+) -> tuple[list[Hypothesis], np.ndarray, Solution | None, dict[int, float]]:
+    """Weigh every hypothesis; observations that do not belong are found one by one and opened wide."""
+    found = hypotheses(record, topology, without)
+    if not found:
+        return [], np.zeros(0), None, {}
+    n = len(topology.coils)
+    prior = np.array([h.log_prior for h in found])
+    loose: dict[int, float] = {}
+    solution = solve(record, found, rows, n, frozenset())
+    for _ in range(3):
+        drives = _drives(record, topology, found, solution)
+        robust, blame = solution.robust(np.array([_slip_odds(r) for r in rows]), frozenset(loose))
+        weights = _normal(prior + robust + drives)
+        k = int(np.argmax(weights))
+        worst = int(blame[k])
+        if worst < 0 or len(loose) == 2:
+            break
+        loose[worst] = float(solution.left_out(k)[worst])
+        solution = solve(record, found, rows, n, frozenset(loose))
+    return found, weights, solution, loose
+
+
+def _slip_odds(row: Row) -> float:
+    """How often an observation of this kind is a slip: wrong range, wrong pair, wrong plate. From memory."""
+    return {"ohms": 0.004, "ratio": 0.01, "inductance": 0.02, "turns": 0.03, "test turn": 0.02, "wire": 0.03,
+            "mass": 0.01, "core area": 0.01}.get(row.kind, 0.06)  # fmt: skip
+
+
+def _normal(score: np.ndarray) -> np.ndarray:
+    score = score - score.max()
+    weights = np.exp(score)
+    return np.asarray(weights / weights.sum())
+
+
+def _drives(record: Transformer, topology: Topology, found: list[Hypothesis], solution: Solution) -> np.ndarray:
+    """Log-likelihood that what was driven could bear it: above its volts a winding saturates, and nobody reads on.
+
+    Quadratic beyond 12 % over the winding's volts; magnetising current rises about like B^8 there. REF-M-11.
+    """
+    out = np.zeros(len(found))
+    gain = np.einsum("kde,kme->kdm", solution.prior_cov, solution.design)
+    mean = solution.prior_mean + np.einsum("kdm,kmn,kn->kd", gain, solution.inverse, solution.misfit)
+    for r in record.standing:
+        if r.kind == "no_load":
+            volts = r.volts
+        elif r.kind in ("ratio", "test_turn", "load"):
+            volts = r.driven_volts
+        elif r.kind == "lamp":
+            out += _lamp(r, topology, mean, solution)
+            continue
+        else:
+            continue
+        i = topology.coil_of(r.driven[0])
+        if i is None or i != topology.coil_of(r.driven[1]):
+            continue
+        fraction = max(0.05, topology.coils[i].fraction_between(*r.driven) or 1.0)
+        over = math.log(volts / fraction) - mean[:, solution.w(i)]
+        out -= 0.5 * np.clip((over - 0.12) / 0.12, 0.0, 4.0) ** 2
+    return out
+
+
+def _lamp(r: Any, topology: Topology, mean: np.ndarray, solution: Solution) -> np.ndarray:
+    i = topology.coil_of(r.across[0])
+    if i is None:
+        return np.zeros(len(mean))
+    saturates = 1 / (1 + np.exp(-(math.log(r.supply_volts) - mean[:, solution.w(i)] - 0.5) / 0.2))
+    bright = 0.06 + 0.88 * saturates
+    likelihood = {"bright": bright, "dim": 0.5 * (1 - bright) + 0.02, "dark": 0.5 * (1 - bright) + 0.02}[r.glow]
+    return np.asarray(np.log(likelihood))
+
+
+def _believe(
+    topology: Topology, found: list[Hypothesis], weights: np.ndarray, solution: Solution | None, loose: dict[int, float]
+) -> Belief:
+    if not found:
+        return Belief(None, 0, tuple({} for _ in topology.coils), None, ())
+    roles: list[dict[str, float]] = [{} for _ in topology.coils]
+    for h, w in zip(found, weights, strict=True):
+        for i, role in enumerate(h.roles):
+            roles[i][role] = roles[i].get(role, 0.0) + float(w)
+    k = int(np.argmax(weights))
+    return Belief(found[k], k, tuple(roles), solution, tuple(loose.items()))
+
+
+def _families(found: list[Hypothesis], weights: np.ndarray) -> dict[str, float]:
+    if not found:
+        return dict.fromkeys(FAMILIES, round(1 / len(FAMILIES), 6))
+    out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
+    for h, w in zip(found, weights, strict=True):
+        out[h.family] += float(w)
+    return out
+
+
+# ------------------------------------------------------------------ windings and their volts
+
+
+def _windings(
+    record: Transformer, topology: Topology, found: list[Hypothesis], weights: np.ndarray, solution: Solution | None,
+    belief: Belief,
+) -> tuple[Winding, ...]:  # fmt: skip
+    out = []
+    for i, coil in enumerate(topology.coils):
+        volts = _volts(record, topology, i, found, weights, solution, belief)
+        roles = dict(sorted(belief.roles[i].items(), key=lambda x: -x[1])) or {"unknown": 1.0}
+        out.append(Winding(f"W{i + 1}", coil, roles, _taps(record, topology, i, volts), volts))
+    return tuple(out)
+
+
+def _volts(
+    record: Transformer, topology: Topology, i: int, found: list[Hypothesis], weights: np.ndarray,
+    solution: Solution | None, belief: Belief,
+) -> Quantity | None:  # fmt: skip
+    """Open-circuit volts of winding i with the identified primary on the actual supply: a mixture over hypotheses."""
+    best, coil = belief.best, topology.coils[i]
+    if (
+        solution is None
+        or best is None
+        or coil.broken
+        or best.family in ("choke", "other")
+        or best.roles[i] == "unknown"
+    ):
+        return None
+    if best.roles[best.reference] not in ("primary", "primary-half") or topology.coils[best.reference].broken:
+        return None
+    supply = record.supply.volts
+    fed_volts = _reference_volts(record, topology, best)
+    if i == best.reference:
+        return Quantity(fed_volts, fed_volts, fed_volts, ("supply",))
+    same = [k for k in np.argsort(-weights)[: 4 * KEPT] if found[k].reference == best.reference and weights[k] > 1e-3]
+    parts = []
+    for k in same[:KEPT]:
+        contrast = solution.unit((solution.w(i), 1.0), (solution.w(best.reference), -1.0))
+        mean, sd = solution.posterior(int(k), contrast)
+        parts.append((float(weights[k]), mean + math.log(fed_volts), sd))
+    low, middle, high = (math.exp(_quantile(parts, p)) for p in (0.025, 0.5, 0.975))
+    basis = _basis(i, best.reference, solution.rows)
+    del supply
+    return Quantity(middle, min(low, middle), max(high, middle), basis)
+
+
+def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
+    """Quantile of a mixture of normals (weight, mean, sd) by bisection."""
+    total = sum(w for w, _, _ in parts)
+    low = min(m - 6 * s for _, m, s in parts)
+    high = max(m + 6 * s for _, m, s in parts)
+    for _ in range(50):
+        middle = (low + high) / 2
+        below = sum(w * 0.5 * (1 + math.erf((middle - m) / (s * math.sqrt(2)))) for w, m, s in parts) / total
+        low, high = (middle, high) if below < p else (low, middle)
+    return (low + high) / 2
+
+
+def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
+    strong = [r for r in rows if r.kind == "ratio" and i in r.coils]
+    strong += [
+        r for r in rows if r.kind in ("inductance", "turns", "test turn") and r.coils and r.coils[0] in (i, reference)
+    ]
+    touched = {c for r in strong for c in r.coils}
+    if not {i, reference} <= touched:
+        strong = [*strong, *(r for r in rows if r.kind == "ohms" and r.coils[0] in (i, reference))]
+    names = dict.fromkeys(f"{r.kind} {reading}" for r in strong for reading in r.readings[:2])
+    return tuple(names) or ("family",)
+
+
+def _reference_volts(record: Transformer, topology: Topology, best: Hypothesis) -> float:
+    """Volts across the reference primary winding's ends when the piece is fed as it should be."""
+    supply = record.supply.volts
+    if best.halves is not None:
+        return supply / 2 if supply > 180 else supply
+    fraction = _fed_tap(record, topology.coils[best.reference])[1]
+    return supply / fraction
+
+
+def _fed_tap(record: Transformer, coil: Coil) -> tuple[tuple[str, str], float]:
+    """Which points of a tapped primary the supply goes on, and their share of the turns.
+
+    The taps' volts are taken to be the set of usual mains volts that fits the fractions best; the supply goes on the
+    one nearest to it. Common practice.
+    """
+    supply = record.supply.volts
+    if not coil.taps or coil.bond is not None:
+        return coil.leads, 1.0
+    spans = [(coil.leads, 1.0)]
+    for tap in coil.taps:
+        share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
+        spans += [((coil.leads[0], tap.lead), share), ((tap.lead, coil.leads[1]), 1 - share)]
+    spans = [s for s in spans if s[1] > 0.3]
+    plated = (record.nameplate.primary_volts,) if record.nameplate and record.nameplate.primary_volts else ()
+
+    def misfit(ends: float) -> float:
+        each = [min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS) for _, f in spans if f > 0.55 or f == 0.5]
+        near = min(abs(math.log(ends * f / supply)) for _, f in spans)
+        on_plate = min((abs(math.log(ends * f / v)) for _, f in spans for v in plated), default=0.0)
+        return sum(each) + 2.0 * near + on_plate
+
+    ends = min((v for v in MAINS_VOLTS if v >= 0.95 * supply), key=misfit, default=supply)
+    pair, share = min(spans, key=lambda s: (abs(math.log(ends * s[1] / supply)), -s[1]))
+    return (pair[0], pair[1]), share
+
+
+def _fed(record: Transformer, topology: Topology, best: Hypothesis | None) -> tuple[str, ...]:
+    if best is None or best.roles[best.reference] not in ("primary", "primary-half"):
+        return ()
+    if best.halves is not None:
+        return tuple(x for i in best.halves for x in topology.coils[i].leads)
+    return _fed_tap(record, topology.coils[best.reference])[0]
+
+
+def _taps(record: Transformer, topology: Topology, i: int, volts: Quantity | None) -> tuple[TapFound, ...]:
+    coil = topology.coils[i]
+    out = []
+    for tap in coil.taps:
+        fraction, spread = _turn_fraction(record, topology, i, tap)
+        centre = abs(fraction - 0.5) < CENTRE + min(0.3, 0.5 * spread)
+        if centre and spread > 0.01:
+            fraction, spread = 0.5, 0.01
+        across = None
+        if volts is not None and spread < 0.2:
+            low, high = volts.low * max(0.0, fraction - spread), volts.high * (fraction + spread)
+            across = Quantity(volts.value * fraction, low, high, volts.basis)
+        out.append(TapFound(tap.lead, fraction, "centre" if centre else "tap", across))
+    return tuple(out)
+
+
+def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) -> tuple[float, float]:
+    """A tap's share of the turns from the first end: from volts along the winding where read, else from ohms."""
+    coil = topology.coils[i]
+    names = {"core" if x in topology.core_leads else x: x for x in coil.positions}
+    for r in record.standing:
+        if r.kind != "ratio" or r.sensed_volts <= 0:
+            continue
+        d, s = ({names.get(x, x) for x in pair} for pair in (r.driven, r.sensed))
+        for whole, part, ratio in ((d, s, r.sensed_volts / r.driven_volts), (s, d, r.driven_volts / r.sensed_volts)):
+            if whole == set(coil.leads) and tap.lead in part and ratio < 1:
+                if part == {coil.leads[0], tap.lead}:
+                    return ratio, 0.01
+                if part == {coil.leads[1], tap.lead}:
+                    return 1 - ratio, 0.01
+    return tap.fraction, tap.limit + 0.02
+
+
+def _volts_per_turn(record: Transformer, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:
+    """Volts per turn with the primary on the actual supply, from everything on record. REF-M-02."""
+    best = belief.best
+    if solution is None or best is None or best.roles[best.reference] not in ("primary", "primary-half"):
+        return None
+    mean, sd = solution.posterior(belief.index, solution.log_v())
+    w, _ = solution.posterior(belief.index, solution.unit((solution.w(best.reference), 1.0)))
+    per_turn = LOG_V_OFFSET + mean
+    supply = record.supply.volts / (2 if best.halves and record.supply.volts > 180 else 1)
+    scale = math.log(supply) - w
+    value = math.exp(per_turn + scale)
+    kinds = ("test turn", "turns", "core area", "wire", "inductance")
+    basis = [f"{r.kind} {r.readings[0]}" if r.readings else r.kind for r in rows if r.kind in kinds]
+    return Quantity(
+        value,
+        value * math.exp(-1.96 * sd),
+        value * math.exp(1.96 * sd),
+        tuple(dict.fromkeys(basis)) or ("family and ohms",),
+    )
+
+
+# ------------------------------------------------------------------ verdict
+
+HIGH_RANGE_OHMS = 1e6
+"""An open reading counts towards a screening only from a range that shows a megohm. Common practice."""
+
+
+def screening_gaps(record: Transformer, topology: Topology, windings: tuple[Winding, ...]) -> list[str]:
+    """What still keeps a cold screening from counting; empty when it is complete."""
+    gaps = []
+    if not topology.core_proved:
+        gaps.append("the core is not proved: two bare spots against each other")
+    for w in windings:
+        if w.coil.bond is not None or w.coil.broken:
+            continue
+        ranges = [topology.open_to_core.get(x) for x in w.coil.members]
+        best = max((r for r in ranges if r is not None), default=None)
+        name = "–".join(w.coil.leads)
+        if best is None:
+            gaps.append(f"{name} to the core was not read")
+        elif best < HIGH_RANGE_OHMS:
+            gaps.append(f"{name} to the core was read on an unknown or low range")
+    if topology.untested:
+        gaps.append(f"{', '.join(topology.untested)} not tested against the others")
+    return gaps
+
+
+def _verdict(record: Transformer, topology: Topology, faults: list[Fault], windings: tuple[Winding, ...]) -> str:
+    if any(f.severity == "stop" for f in faults):
+        return "condemned"
+    if any(f.severity == "caution" for f in faults):
+        return "doubtful"
+    if not windings or screening_gaps(record, topology, windings):
+        return "unknown"
+    supply = record.supply.volts
+    live = any(
+        (r.kind == "no_load" and r.volts > 0.8 * supply) or (r.kind == "ratio" and r.driven_volts > 0.8 * supply)
+        for r in record.standing
+    )
+    return "proved" if live else "screened"
+
+
+# ------------------------------------------------------------------ for and against
+
+
+@dataclass(frozen=True)
+class Weight:
+    """One piece of evidence: how far it moves the odds of the leading family against the rest, in decibans."""
+
+    name: str
+    decibans: float
+
+
+def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
+    """What spoke for and against the leading family: each group of evidence left out in turn.
+
+    Ten decibans are odds of ten to one. A group's weight is ln odds with it minus without it, × 10/ln 10.
+    """
+    if not ident.windings or ident.belief.best is None:
+        return []
+    topology, family = ident.topology, ident.family
+    rows = observations(record, topology)
+    full = _log_odds(ident.families[family])
+    out = []
+    for kind in dict.fromkeys(r.kind for r in rows):
+        left = [r for r in rows if r.kind != kind]
+        found, weights, _, _ = _weigh(record, topology, left)
+        out.append(Weight(kind, full - _log_odds(_families(found, weights)[family])))
+    groups = list(family_clues(record, "mains")) + ["core bond", "taps"]
+    leads = {lead.id: lead for lead in record.leads}
+    if any(winding_clues([leads[x] for x in c.members if x in leads], "mains", "primary") for c in topology.coils):
+        groups.append("leads")
+    for name in groups:
+        found, weights, _, _ = _weigh(record, topology, rows, without=name)
+        out.append(Weight(name, full - _log_odds(_families(found, weights)[family])))
+    scale = 10 / math.log(10)
+    return sorted((Weight(w.name, w.decibans * scale) for w in out), key=lambda w: -abs(w.decibans))
+
+
+def _log_odds(p: float) -> float:
+    p = min(max(p, 1e-9), 1 - 1e-9)
+    return math.log(p / (1 - p))
+
+
+# ------------------------------------------------------------------ the public form
+
+
+def as_json(ident: Identification) -> dict[str, Any]:
+    """The identification as `greyfell.identification/1`."""
+    return {
+        "format": FORMAT,
+        "tag": ident.tag,
+        "families": {f: round(p, 6) for f, p in ident.families.items()},
+        "core_leads": list(ident.topology.core_leads),
+        "windings": [_winding_json(w) for w in ident.windings],
+        "fed": list(ident.fed),
+        "loose_leads": [x for x in ident.topology.loose if not any(x in w.coil.leads for w in ident.windings)],
+        "polarity": [],
+        "verdict": ident.verdict,
+        "faults": [
+            {"code": f.code, "severity": f.severity, "leads": list(f.leads), "readings": list(f.readings),
+             "sentence": f.sentence} for f in ident.faults
+        ],
+        "hazards": [{"code": h.code, "sentence": h.sentence} for h in ident.hazards],
+        "volts_per_turn": ident.volts_per_turn.as_json() if ident.volts_per_turn else None,
+    }  # fmt: skip
+
+
+def _winding_json(w: Winding) -> dict[str, Any]:
+    ohms = w.coil.ohms
+    return {
+        "id": w.id,
+        "leads": list(w.coil.leads),
+        "taps": [
+            {
+                "lead": t.lead,
+                "fraction": round(t.fraction, 4),
+                "kind": t.kind,
+                "volts": t.volts.as_json() if t.volts else None,
+            }
+            for t in w.taps
+        ],
+        "core_bond": {"place": w.coil.bond} if w.coil.bond else None,
+        "ohms": None if w.coil.broken else {"value": ohms.value, "low": ohms.low, "high": ohms.high},
+        "roles": {r: round(p, 6) for r, p in w.roles.items()},
+        "volts": None if w.volts is None else {**w.volts.as_json(), "between": list(w.coil.leads)},
+    }

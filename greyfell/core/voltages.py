@@ -1,0 +1,380 @@
+"""Turns and volts from every observation at once.
+
+The unknowns of a piece are logarithms: its size a, volts per turn v, and per winding its design volts w, copper share q
+and coupling c = ln k. In logarithms every observation is a straight line in them, with an error model of its own, so
+one weighted least-squares solution (a Gaussian posterior) carries all of them, and its misfit says how well a reading
+of the piece as a certain family, with certain roles, agrees with what was measured.
+
+    turns of winding i        T_i = w_i − c_i − ln v
+    resistance                ln R_i = a + 2 w_i − 2 c_i + q_i
+    ratio, D driven, S sensed ln(V_S/V_D) = w_S − w_D − c_S + c_D + m (c_S + c_D)     k at low flux is k^m, m ≥ 1
+    test turn, counted turns  T_i
+    inductance                ½ ln L_i = T_i + λ − γ (½ ln L_i − mean)                 equal meter volts, unequal flux
+    wire gauge                ln A_w = ln ρ + T_i + ln(mean turn) − ln R_i
+    plate, mass, core area    w, a, ln v
+
+Sources: M-01, M-02, T-01 to T-09, W-02 of docs/references.md; the low-flux exponent m and γ are common practice.
+"""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from greyfell.core.family import Hypothesis
+from greyfell.core.instruments import limit, log_moments, ohms_of
+from greyfell.core.priors import A0, FAMILY, FLUX_EXPONENT, V0
+from greyfell.core.record import Transformer
+from greyfell.core.topology import Coil, Topology
+
+Array = NDArray[np.float64]
+
+RHO_HOT_ROOM = 1.72e-8
+"""Resistivity of copper at 20 °C, Ω·m. REF-W-01, IEC 60028."""
+LOW_FLUX = (0.5, 0.35)
+"""k falls towards low flux: m = 1 + 0.5 (1 − φ)⁴ ± 0.35. Common practice: several per cent on shunted parts."""
+METER_GAMMA = (0.075, 0.035)
+"""A meter's equal volts mean unequal flux, and μ rises with flux: √(L1/L2) falls short of the turns ratio n like
+n^−0.075. Domain rule (5 to 40 % low); exponent from memory."""
+SLIP_SPREAD = 3.0
+"""A slip lands anywhere within a factor of twenty: standard deviation of its logarithm. From memory."""
+FIXED = 5
+A, EV, LAM, GAM, MLT = range(FIXED)
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One observation: its kind, the readings behind it, the windings it touches, its value and standard deviation."""
+
+    kind: str
+    readings: tuple[str, ...]
+    coils: tuple[int, ...]
+    value: float
+    sd: float
+    volts: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass
+class Solution:
+    """The posterior of every hypothesis: log evidence per hypothesis, and the matrices to ask for more."""
+
+    log_evidence: Array
+    prior_mean: Array
+    prior_cov: Array
+    design: Array
+    offset: Array
+    inverse: Array
+    misfit: Array
+    rows: list[Row]
+    n: int
+    weights: Array = field(default_factory=lambda: np.zeros(0))
+
+    def posterior(self, k: int, contrast: Array) -> tuple[float, float]:
+        """Mean and standard deviation of contrast·unknowns under hypothesis k."""
+        gain = self.prior_cov[k] @ self.design[k].T
+        middle = contrast @ gain
+        mean = float(contrast @ self.prior_mean[k] + middle @ self.inverse[k] @ self.misfit[k])
+        variance = float(contrast @ self.prior_cov[k] @ contrast - middle @ self.inverse[k] @ middle)
+        return mean, math.sqrt(max(variance, 1e-10))
+
+    def left_out(self, k: int) -> Array:
+        """How far each observation lies from what all the others say, in standard deviations, under hypothesis k."""
+        solved = self.inverse[k] @ self.misfit[k]
+        diagonal = np.diag(self.inverse[k])
+        return np.asarray(solved / np.sqrt(np.maximum(diagonal, 1e-12)), dtype=np.float64)
+
+    def robust(self, slip_odds: Array, open_already: frozenset[int]) -> tuple[Array, NDArray[np.int_]]:
+        """Log evidence of every hypothesis if any one observation may be a slip, and which one is blamed (-1: none).
+
+        p(y) = p(y without j) p(y_j | the rest); a slip replaces the last factor by a broad density (a factor of
+        twenty either way), at the price of its odds. Closed form from the inverse covariance.
+        """
+        k, m = self.misfit.shape
+        if m == 0:
+            return self.log_evidence, np.full(k, -1)
+        diagonal = np.maximum(np.einsum("kmm->km", self.inverse), 1e-12)
+        left = np.einsum("kmn,kn->km", self.inverse, self.misfit) / diagonal
+        variance = 1 / diagonal
+        belongs = -0.5 * (left**2 / variance + np.log(variance))
+        slipped = -0.5 * (left**2 / (variance + SLIP_SPREAD**2) + np.log(variance + SLIP_SPREAD**2))
+        gain = slipped - belongs + np.log(slip_odds)
+        gain[:, list(open_already)] = -np.inf
+        worst = np.argmax(gain, axis=1)
+        best = gain[np.arange(k), worst]
+        evidence = self.log_evidence + np.logaddexp(0.0, np.logaddexp.reduce(gain, axis=1))
+        return np.asarray(evidence), np.where(best > 0, worst, -1)
+
+    def predicted(self, k: int, row: int) -> tuple[float, float]:
+        """What all the other observations say this one should be, and its standard deviation (in the row's logarithm)."""
+        solved = float((self.inverse[k] @ self.misfit[k])[row])
+        diagonal = max(float(self.inverse[k][row, row]), 1e-12)
+        return self.rows[row].value - solved / diagonal, 1 / math.sqrt(diagonal)
+
+    def w(self, i: int) -> int:
+        return FIXED + i
+
+    def unit(self, *terms: tuple[int, float]) -> Array:
+        out = np.zeros(FIXED + 3 * self.n)
+        for index, factor in terms:
+            out[index] += factor
+        return out
+
+    def log_turns(self, i: int) -> Array:
+        """The contrast for ln turns of winding i, but for the offset of ln v."""
+        return self.unit((FIXED + i, 1), (FIXED + 2 * self.n + i, -1), (EV, -1), (A, FLUX_EXPONENT))
+
+    def log_v(self) -> Array:
+        """The contrast for ln volts per turn, but for its offset."""
+        return self.unit((EV, 1), (A, -FLUX_EXPONENT))
+
+
+LOG_V_OFFSET = V0 + FLUX_EXPONENT * A0
+
+
+def observations(record: Transformer, topology: Topology, skip: frozenset[str] = frozenset()) -> list[Row]:
+    """Everything on record that bears on turns and volts, one row each; `skip` leaves out kinds or reading ids."""
+    coils = topology.coils
+    rows: list[Row] = []
+    for i, coil in enumerate(coils):
+        if coil.broken or not coil.readings:
+            continue
+        mean, sd = _best_ohms(record, topology, i, coil)
+        rows.append(Row("ohms", coil.readings, (i,), mean, sd))
+    inductances: list[Row] = []
+    for r in record.standing:
+        if r.kind in skip or r.id in skip:
+            continue
+        if r.kind == "ratio":
+            rows += _ratio(r, topology)
+        elif r.kind == "test_turn":
+            at = _locate(topology, r.driven)
+            if at:
+                relative = limit(r, "driven_volts") / r.driven_volts + limit(r, "turn_volts") / r.turn_volts
+                value = math.log(r.driven_volts * r.turns / r.turn_volts / at[1])
+                rows.append(Row("test turn", (r.id,), (at[0],), value, math.hypot(relative / 2.4, 0.006)))
+        elif r.kind == "turns":
+            at = _locate(topology, r.across)
+            if at:
+                rows.append(Row("turns", (r.id,), (at[0],), math.log(r.turns / at[1]), 0.03 if r.turns <= 10 else 0.08))
+        elif r.kind == "inductance" and not r.shorted:
+            at = _locate(topology, r.across)
+            if at:
+                sd = math.hypot(limit(r, "henries") / r.henries / 3.5, 0.015 if r.hertz <= 130 else 0.05)
+                omega_l = 2 * math.pi * r.hertz * r.henries
+                ohms = coils[at[0]].ohms.value
+                if ohms > 0.5 * omega_l:
+                    sd += 0.3
+                if r.hertz > 400 and ohms > 20:
+                    sd += 0.15  # an HV winding's own capacitance
+                inductances.append(
+                    Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries) - math.log(at[1]), sd)
+                )
+    rows += inductances
+    rows += _seen(record, topology, skip)
+    return [row for row in rows if row.kind not in skip and not set(row.readings) & skip]
+
+
+def _best_ohms(record: Transformer, topology: Topology, i: int, coil: Coil) -> tuple[float, float]:
+    """ln ohms of a winding and its spread, a low-current DC measurement before an ohmmeter."""
+    for r in record.standing:
+        if r.kind == "dc_drop" and {*r.across} == {*coil.leads}:
+            o = ohms_of(r)
+            if o.ohms > 0:
+                mean, sd = log_moments(max(o.low, 0.5 * o.ohms), o.high)
+                return mean, math.hypot(sd, 0.02)
+    mean, sd = log_moments(coil.ohms.low, max(coil.ohms.high, 2e-3))
+    return mean, math.hypot(sd, 0.02)
+
+
+def _locate(topology: Topology, pair: tuple[str, str]) -> tuple[int, float, float] | None:
+    """Which winding a pair of points spans, what share of its turns, and the share's relative uncertainty."""
+    core = set(topology.core_leads) | {"core", "earth"}
+    x, y = ("core" if p in core else p for p in pair)
+    for i, coil in enumerate(topology.coils):
+        names = {("core" if p in core else p): p for p in coil.positions}
+        if x in names and y in names and x != y:
+            share = coil.fraction_between(names[x], names[y])
+            if share is None or coil.broken:
+                return None
+            whole = {names[x], names[y]} == set(coil.leads)
+            if whole:
+                return i, 1.0, 0.0
+            if not coil.resolved:
+                return None
+            half = coil.bond == "middle" or abs(share - 0.5) < 0.06
+            return (i, 0.5, 0.012) if half else (i, max(share, 0.02), 0.04)
+    return None
+
+
+def _ratio(r: object, topology: Topology) -> list[Row]:
+    driven, sensed = _locate(topology, r.driven), _locate(topology, r.sensed)  # type: ignore[attr-defined]
+    volts, out = float(r.driven_volts), float(r.sensed_volts)  # type: ignore[attr-defined]
+    if driven is None or sensed is None or driven[0] == sensed[0] or out <= 0:
+        return []
+    relative = math.hypot(limit(r, "driven_volts") / volts, limit(r, "sensed_volts") / out) / math.sqrt(3)
+    sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], 0.004))
+    value = math.log(out / volts) - math.log(sensed[1] / driven[1])
+    return [Row("ratio", (r.id,), (driven[0], sensed[0]), value, sd, (volts / driven[1], out / sensed[1]))]  # type: ignore[attr-defined]
+
+
+def _seen(record: Transformer, topology: Topology, skip: frozenset[str]) -> list[Row]:
+    """Plate, mass, core area and wire gauge as observations."""
+    rows: list[Row] = []
+    plate, core = record.nameplate, record.core
+    if plate is not None:
+        if plate.primary_volts:
+            rows.append(Row("plate primary", (), (), math.log(plate.primary_volts), 0.03))
+        outputs = [o.volts for o in plate.outputs if o.volts] or (
+            [plate.secondary_volts] if plate.secondary_volts else []
+        )
+        if len(outputs) == 1:
+            rows.append(Row("plate output", (), (), math.log(outputs[0]) + 0.08, 0.12))
+        if plate.va:
+            rows.append(Row("plate va", (), (), math.log(3e-3) - 1.5 * math.log(plate.va / 14.0), 0.55))
+    if core is not None:
+        if core.mass_kg:
+            rows.append(Row("mass", (), (), math.log(5.6e-4) - 1.5 * math.log(core.mass_kg), 0.0))
+        if core.tongue_mm and core.stack_mm:
+            rows.append(Row("core area", (), (), math.log(core.tongue_mm * core.stack_mm * 1e-6 * 0.95), 0.02))
+    leads = {lead.id: lead for lead in record.leads}
+    for i, coil in enumerate(topology.coils):
+        gauges = [d for d in (leads[x].wire_mm for x in coil.members if x in leads) if d]
+        if gauges and not coil.broken:
+            area = math.pi / 4 * (float(np.median(gauges)) * 1e-3) ** 2
+            rows.append(Row("wire", (), (i,), math.log(area), 0.22 if len(gauges) > 1 else 0.28))
+    return rows
+
+
+def mean_turn(record: Transformer) -> tuple[float, float]:
+    """ln of the mean turn's length in metres and its spread, from the core where it was measured. REF-M-14."""
+    core = record.core
+    if core is not None and core.tongue_mm and core.stack_mm:
+        build = 0.4 * (core.window_width_mm or 0.5 * core.tongue_mm)
+        return math.log((2 * (core.tongue_mm + core.stack_mm + 8.0) + math.pi * build) * 1e-3), 0.12
+    if core is not None and core.mass_kg:
+        return math.log(0.15 * core.mass_kg ** (1 / 3)), 0.25
+    return math.log(0.20), 0.35
+
+
+def solve(record: Transformer, found: list[Hypothesis], rows: list[Row], n: int, loose: frozenset[int]) -> Solution:
+    """Solve every hypothesis at once. `loose` are rows whose error is opened wide because they do not belong."""
+    k, m, d = len(found), len(rows), FIXED + 3 * n
+    mean, cov = _priors(record, found, n)
+    design, offset, noise = np.zeros((k, m, d)), np.zeros((k, m)), np.zeros((k, m))
+    reference = np.array([h.reference for h in found])
+    plates = _plate_targets(found, rows)
+    level = _levels(rows)
+    for j, row in enumerate(rows):
+        noise[:, j] = row.sd**2
+        _fill_row(design, offset, noise, j, row, found, reference, n, plates, level, mean)
+        if j in loose:
+            noise[:, j] += SLIP_SPREAD**2
+    value = np.array([row.value for row in rows])
+    misfit = value[None, :] - offset - np.einsum("kmd,kd->km", design, mean)
+    spread = np.einsum("kmd,kde->kme", design, cov)
+    total = np.einsum("kme,kne->kmn", spread, design)
+    total[:, np.arange(m), np.arange(m)] += np.maximum(noise, 1e-8)
+    _, logdet = np.linalg.slogdet(total) if m else (np.ones(k), np.zeros(k))
+    inverse = np.linalg.inv(total) if m else np.zeros((k, 0, 0))
+    chi2 = np.einsum("km,kmn,kn->k", misfit, inverse, misfit)
+    evidence = -0.5 * (chi2 + logdet + m * math.log(2 * math.pi))
+    return Solution(evidence, mean, cov, design, offset, inverse, misfit, rows, n)
+
+
+def _priors(record: Transformer, found: list[Hypothesis], n: int) -> tuple[Array, Array]:
+    k, d = len(found), FIXED + 3 * n
+    mean, cov = np.zeros((k, d)), np.zeros((k, d, d))
+    turn, turn_sd = mean_turn(record)
+    for x, h in enumerate(found):
+        family = FAMILY[h.family]
+        mean[x, A], cov[x, A, A] = family.a[0], family.a[1] ** 2
+        mean[x, EV], cov[x, EV, EV] = family.v_offset[0], family.v_offset[1] ** 2
+        mean[x, LAM], cov[x, LAM, LAM] = family.permeance[0] / 2, (family.permeance[1] / 2) ** 2
+        mean[x, GAM], cov[x, GAM, GAM] = METER_GAMMA[0], METER_GAMMA[1] ** 2
+        mean[x, MLT], cov[x, MLT, MLT] = turn, turn_sd**2
+        for i, model in enumerate(h.models):
+            w, q, c = FIXED + i, FIXED + n + i, FIXED + 2 * n + i
+            mean[x, w], cov[x, w, w] = model.volts.mean, model.volts.sd**2
+            if i != h.reference:
+                mean[x, q], cov[x, q, q] = model.q.mean, model.q.sd**2
+                mean[x, c], cov[x, c, c] = model.coupling[0], model.coupling[1] ** 2
+        if h.halves is not None:
+            p, s = FIXED + h.halves[0], FIXED + h.halves[1]
+            cov[x, p, s] = cov[x, s, p] = cov[x, p, p]
+            cov[x, s, s] = cov[x, p, p] + 0.003**2
+    return mean, cov
+
+
+def _plate_targets(found: list[Hypothesis], rows: list[Row]) -> list[int]:
+    """Which winding a single plate output is likeliest to mean: the one whose expected volts are nearest."""
+    outs = [row.value for row in rows if row.kind == "plate output"]
+    if not outs:
+        return []
+    targets = []
+    for h in found:
+        others = [i for i in range(len(h.roles)) if i != h.reference and h.roles[i] != "primary-half"]
+        targets.append(min(others, key=lambda i: abs(h.models[i].volts.mean - outs[0]), default=h.reference))
+    return targets
+
+
+def _levels(rows: list[Row]) -> float:
+    values = [row.value for row in rows if row.kind == "inductance"]
+    return float(np.mean(values)) if values else 0.0
+
+
+def _fill_row(
+    design: Array, offset: Array, noise: Array, j: int, row: Row, found: list[Hypothesis], reference: NDArray[np.int_],
+    n: int, plates: list[int], level: float, mean: Array,
+) -> None:  # fmt: skip
+    """Write one observation's line into every hypothesis."""
+    w, q, c = FIXED, FIXED + n, FIXED + 2 * n
+    k = np.arange(len(found))
+    if row.kind == "ohms":
+        (i,) = row.coils
+        design[:, j, A], design[:, j, w + i], design[:, j, c + i], design[:, j, q + i] = 1, 2, -2, 1
+    elif row.kind == "ratio":
+        driven, sensed = row.coils
+        design[:, j, w + sensed], design[:, j, w + driven] = 1, -1
+        design[:, j, c + sensed], design[:, j, c + driven] = -1, 1
+        through = (reference == driven) | (reference == sensed)
+        flux_volts = np.where(reference == sensed, row.volts[1], row.volts[0])
+        flux_coil = np.where(reference == sensed, sensed, driven)
+        flux = np.clip(flux_volts / np.exp(mean[k, w + flux_coil]), 0.0, 1.0)
+        exponent = np.where(through, 1 + LOW_FLUX[0] * (1 - flux) ** 4, 0.0)
+        design[:, j, c + sensed] += exponent
+        design[:, j, c + driven] += exponent
+        other = np.where(reference == sensed, driven, sensed)
+        unsure = LOW_FLUX[1] * np.abs(mean[k, c + other]) * (1 - flux) ** 2
+        noise[:, j] += np.where(through, unsure**2, 0.012**2)
+    elif row.kind in ("test turn", "turns", "inductance"):
+        (i,) = row.coils
+        design[:, j, w + i], design[:, j, c + i], design[:, j, EV], design[:, j, A] = 1, -1, -1, FLUX_EXPONENT
+        offset[:, j] = -LOG_V_OFFSET
+        if row.kind == "inductance":
+            design[:, j, LAM] = 1
+            design[:, j, GAM] = -(row.value - level)
+    elif row.kind == "wire":
+        (i,) = row.coils
+        # ln A = ln ρ + T + ln mlt − ln R, with T = w − c − ln v and ln R = a + 2w − 2c + q
+        design[:, j, w + i], design[:, j, c + i], design[:, j, q + i] = -1, 1, -1
+        design[:, j, EV], design[:, j, A], design[:, j, MLT] = -1, FLUX_EXPONENT - 1, 1
+        offset[:, j] = math.log(RHO_HOT_ROOM) - LOG_V_OFFSET
+    elif row.kind == "plate primary":
+        double = np.array([math.log(2) if h.halves and row.value > math.log(180) else 0.0 for h in found])
+        design[k, j, w + reference] = 1
+        offset[:, j] = double
+    elif row.kind == "plate output":
+        design[k, j, w + np.array(plates)] = 1
+    elif row.kind in ("mass", "plate va"):
+        design[:, j, A] = 1
+        for x, h in enumerate(found):
+            if row.kind == "mass":
+                offset[x, j], noise[x, j] = FAMILY[h.family].mass_offset[0], FAMILY[h.family].mass_offset[1] ** 2
+    elif row.kind == "core area":
+        design[:, j, EV], design[:, j, A] = 1, -FLUX_EXPONENT
+        for x, h in enumerate(found):
+            tesla = FAMILY[h.family].tesla
+            # ln v = ln(4.443 f B A): the row holds ln A
+            offset[x, j] = LOG_V_OFFSET - math.log(4.443 * h.hertz) - tesla.mean
+            noise[x, j] += tesla.sd**2
