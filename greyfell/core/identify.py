@@ -443,7 +443,7 @@ def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
         left = [r for r in rows if r.kind != kind]
         found, weights, _, _ = _weigh(record, topology, left)
         out.append(Weight(kind, full - _log_odds(_families(found, weights)[family])))
-    groups = list(family_clues(record, "mains")) + ["core bond", "taps"]
+    groups = [*list(family_clues(record, "mains")), "core bond", "taps"]
     leads = {lead.id: lead for lead in record.leads}
     if any(winding_clues([leads[x] for x in c.members if x in leads], "mains", "primary") for c in topology.coils):
         groups.append("leads")

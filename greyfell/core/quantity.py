@@ -107,6 +107,19 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
     return f"{text} {PREFIXES[power]}{unit}".strip()
 
 
+def as_read(value: float, unit: str = "") -> str:
+    """A figure as it was read: no digits added, none lost, with a prefix where it helps.
+
+    >>> as_read(124.5, "V"), as_read(0.0093, "V"), as_read(2e7, "Ω"), as_read(1.3, "Ω")
+    ('124.5 V', '9.3 mV', '20 MΩ', '1.3 Ω')
+    """
+    if value == 0 or not math.isfinite(value):
+        return f"{value:g} {unit}".strip()
+    power = min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3)))
+    power = 0 if 0.1 <= abs(value) < 10000 else power
+    return f"{value / 10.0**power:.6g} {PREFIXES[power]}{unit}".strip()
+
+
 def with_range(quantity: Quantity, unit: str) -> str:
     """A figure with its range: ± where the range is even and narrow, from … to where it is not.
 

@@ -1,0 +1,171 @@
+"""Simulated instruments on a simulated piece: readings with the errors of real meters, in the record's own form."""
+
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from greyfell.core import forward
+from greyfell.core.forward import Piece
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kit:
+    """An owner's instruments: ohmmeter (lowest resolution Ω, per cent, counts), volts and henries per cent, probes Ω."""
+
+    ohms_step: float = 0.1
+    ohms_percent: float = 0.8
+    counts: float = 3.0
+    volts_percent: float = 1.0
+    henries_percent: float = 1.5
+    probe_ohms: float = 0.2
+    probes_noted: bool = True
+    range_ohms: float | None = 20e6
+    accuracy_noted: bool = True
+
+
+@dataclass
+class Bench:
+    """A piece on the bench with a kit of instruments; every method takes a reading and returns it as the record has it."""
+
+    piece: Piece
+    kit: Kit
+    rng: np.random.Generator
+    celsius: float = 20.0
+    taken: list[dict[str, Any]] = field(default_factory=list)
+    gains: dict[str, float] = field(default_factory=dict)
+
+    def _gain(self, function: str, percent: float) -> float:
+        """A meter's own gain error on one function: the same for every reading it takes."""
+        if function not in self.gains:
+            self.gains[function] = 1 + float(self.rng.uniform(-0.7, 0.7)) * percent / 100
+        return self.gains[function] * (1 + float(self.rng.uniform(-0.3, 0.3)) * percent / 100)
+
+    def _add(self, reading: dict[str, Any]) -> dict[str, Any]:
+        reading = {"id": f"r{len(self.taken) + 1}", **reading}
+        self.taken.append(reading)
+        return reading
+
+    def _digits(self, step: float) -> dict[str, float]:
+        return (
+            {"percent": self.kit.ohms_percent, "digits": round(self.kit.counts * step, 6)}
+            if self.kit.accuracy_noted
+            else {}
+        )
+
+    def ohms(self, x: str, y: str, range_ohms: float | None = None) -> dict[str, Any]:
+        """An ohmmeter between two points, probes included in what it shows."""
+        true = forward.dc_ohms(self.piece, x, y, self.celsius)
+        over = range_ohms if range_ohms is not None else self.kit.range_ohms
+        reading: dict[str, Any] = {"kind": "resistance", "between": [x, y]}
+        if true > (over or 40e6):
+            reading["ohms"] = "open"
+            if over:
+                reading["range_ohms"] = over
+            return self._add(reading)
+        raw = (true + self.kit.probe_ohms) * self._gain("ohms", self.kit.ohms_percent)
+        step = ohms_step(raw, self.kit.ohms_step)
+        raw += float(self.rng.uniform(-1, 1)) * 0.5 * self.kit.counts * step
+        reading["ohms"] = max(0.0, _round(raw, step))
+        if self.kit.probes_noted:
+            reading["probe_ohms"] = _round(self.kit.probe_ohms, self.kit.ohms_step)
+        return self._add({**reading, **self._digits(step)})
+
+    def core_proof(self) -> dict[str, Any]:
+        """Two bare spots of the iron against each other."""
+        return self._add(
+            {
+                "kind": "core_proof",
+                "ohms": _round(self.kit.probe_ohms + float(self.rng.uniform(0, 0.1)), self.kit.ohms_step),
+            }
+        )
+
+    def dc_drop(self, x: str, y: str, amps: float) -> dict[str, Any]:
+        """Volts at a winding's ends with a small direct current through it."""
+        ohms = forward.dc_ohms(self.piece, x, y, self.celsius)
+        volts = amps * ohms * self._gain("dc volts", 1.0)
+        return self._add({"kind": "dc_drop", "across": [x, y], "volts": three(volts, 4), "amps": three(amps * self._gain("dc amps", 1.0), 4), "percent": 1.5})  # fmt: skip
+
+    def ratio(self, driven: tuple[str, str], volts: float, sensed: tuple[str, str], hertz: float) -> dict[str, Any]:
+        """Volts on one pair with another driven."""
+        out = forward.induced_volts(self.piece, driven, volts, sensed, hertz)
+        steps = volts_step(volts), volts_step(out)
+        shown = _round(volts * self._gain("volts", self.kit.volts_percent), steps[0]), _round(out * self._gain("volts", self.kit.volts_percent), steps[1])  # fmt: skip
+        accuracy = {"accuracy": {"driven_volts": {"percent": self.kit.volts_percent, "digits": 3 * steps[0]},
+                                 "sensed_volts": {"percent": self.kit.volts_percent, "digits": 3 * steps[1]}}}  # fmt: skip
+        reading: dict[str, Any] = {"kind": "ratio", "driven": list(driven), "driven_volts": shown[0], "sensed": list(sensed),
+                                   "sensed_volts": max(shown[1], 0.0), "hertz": hertz}  # fmt: skip
+        return self._add({**reading, **(accuracy if self.kit.accuracy_noted else {})})
+
+    def inductance(self, x: str, y: str, hertz: float) -> dict[str, Any]:
+        """An inductance meter across a winding, others open."""
+        henries, q = forward.inductance(self.piece, (x, y), hertz)
+        shown = abs(henries) * self._gain("henries", self.kit.henries_percent)
+        return self._add(
+            {
+                "kind": "inductance",
+                "across": [x, y],
+                "henries": three(max(shown, 1e-7), 4),
+                "hertz": hertz,
+                "q": three(q, 2),
+            }
+        )
+
+    def no_load(self, driven: tuple[str, str], volts: float, hertz: float, watts: bool = True) -> dict[str, Any]:
+        """Amps and watts at no load."""
+        amps, power = forward.no_load(self.piece, driven, volts, hertz)
+        reading: dict[str, Any] = {"kind": "no_load", "driven": list(driven), "volts": three(volts * self._gain("volts", self.kit.volts_percent), 4),
+                                   "amps": three(amps * self._gain("amps", 2.0), 3), "hertz": hertz}  # fmt: skip
+        if watts:
+            reading["watts"] = three(power * self._gain("watts", 2.0), 3)
+        return self._add(reading)
+
+    def test_turn(self, driven: tuple[str, str], volts: float, turns: int, hertz: float) -> dict[str, Any]:
+        """A few turns of thin wire through the window."""
+        out = forward.test_turn_volts(self.piece, driven, volts, turns, hertz)
+        return self._add({"kind": "test_turn", "driven": list(driven), "driven_volts": three(volts * self._gain("volts", self.kit.volts_percent), 4),
+                          "turns": turns, "turn_volts": three(out * self._gain("volts", self.kit.volts_percent), 4)})  # fmt: skip
+
+    def insulation(self, x: str, y: str, volts: float) -> dict[str, Any]:
+        """An insulation tester between two points."""
+        true = forward.dc_ohms(self.piece, x, y)
+        ohms: Any = "open" if true > 2e9 else three(true * float(self.rng.uniform(0.93, 1.07)), 2)
+        return self._add({"kind": "insulation", "between": [x, y], "ohms": ohms, "test_volts": volts})
+
+    def lamp(self, x: str, y: str, supply: float, watts: float, hertz: float) -> dict[str, Any]:
+        """A filament lamp in series: bright, dim or dark by the share of the supply it is left with. REF-B-05 in spirit."""
+        hot = supply**2 / watts
+        share = 0.5
+        for _ in range(40):
+            amps, _power = forward.no_load(
+                self.piece, (x, y), max(supply * math.sqrt(max(0.0, 1 - share**2)), 0.5), hertz
+            )
+            share = 0.7 * share + 0.3 * min(1.0, amps * hot * max(share, 0.05) ** 0.45 / supply)
+        glow = "dark" if share < 0.2 else "dim" if share < 0.65 else "bright"
+        return self._add({"kind": "lamp", "across": [x, y], "supply_volts": supply, "lamp_watts": watts, "glow": glow})
+
+
+def ohms_step(value: float, least: float) -> float:
+    """The display step of a 3½-digit ohmmeter on the range that holds the value."""
+    for span in (2e2, 2e3, 2e4, 2e5, 2e6, 2e7):
+        if value < span:
+            return max(least, span / 2000)
+    return 1e5
+
+
+def volts_step(value: float) -> float:
+    """The display step of a voltmeter on the range that holds the value."""
+    for span, step in ((6.0, 0.001), (60.0, 0.01), (600.0, 0.1)):
+        if value < span:
+            return step
+    return 1.0
+
+
+def _round(value: float, step: float) -> float:
+    return float(f"{round(value / step) * step:.6g}")
+
+
+def three(value: float, figures: int = 3) -> float:
+    """A figure to so many significant digits, as it would be written down."""
+    return float(f"{value:.{figures}g}")
