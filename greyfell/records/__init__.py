@@ -1,0 +1,1 @@
+"""What is kept: pieces with their append-only evidence, and cached conclusions. SQLAlchemy on SQLite."""

@@ -1,0 +1,80 @@
+"""Tables. A piece's evidence is a log: readings, strikes, changes, statements and edits are only ever appended."""
+
+from typing import Any, ClassVar
+
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, MetaData, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+NAMES = {
+    "ix": "ix_%(column_0_label)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    """Every table's base; constraints are named so that migrations can find them."""
+
+    metadata = MetaData(naming_convention=NAMES)
+    type_annotation_map: ClassVar[dict[Any, Any]] = {dict[str, Any]: JSON}
+
+
+class PieceRow(Base):
+    """One transformer. `head` is the record's document without its readings; `record_hash` fingerprints the whole."""
+
+    __tablename__ = "piece"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(unique=True)
+    tag: Mapped[str]
+    tag_folded: Mapped[str] = mapped_column(unique=True)
+    title: Mapped[str]
+    head: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    record_hash: Mapped[str] = mapped_column(index=True)
+    created_at: Mapped[str]
+    readings: Mapped[list["ReadingRow"]] = relationship(
+        back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan"
+    )
+
+    __table_args__ = (CheckConstraint("length(tag) between 1 and 24", name="tag_length"),)
+
+
+class ReadingRow(Base):
+    """One reading as it was given, in the public form; never updated. Strikes stand in their own table."""
+
+    __tablename__ = "reading"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    piece_id: Mapped[int] = mapped_column(ForeignKey("piece.id", ondelete="CASCADE"))
+    reading_id: Mapped[str]
+    kind: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    piece: Mapped[PieceRow] = relationship(back_populates="readings")
+    strike: Mapped["StrikeRow | None"] = relationship(cascade="all, delete-orphan", lazy="joined")
+
+    __table_args__ = (UniqueConstraint("piece_id", "reading_id"), Index("ix_reading_piece_id", "piece_id"))
+
+
+class StrikeRow(Base):
+    """A reading struck out: reason, by whom, when (ISO 8601 with zone)."""
+
+    __tablename__ = "strike"
+
+    reading_pk: Mapped[int] = mapped_column(ForeignKey("reading.id", ondelete="CASCADE"), primary_key=True)
+    body: Mapped[dict[str, Any]]
+
+
+class ConclusionRow(Base):
+    """A cached conclusion under the record's hash and the core's version: a cache, never a source."""
+
+    __tablename__ = "conclusion"
+
+    record_hash: Mapped[str] = mapped_column(primary_key=True)
+    core_version: Mapped[str] = mapped_column(primary_key=True)
+    family: Mapped[str]
+    verdict: Mapped[str]
+    danger: Mapped[int]
+    summary: Mapped[dict[str, Any]]

@@ -1,0 +1,394 @@
+"""Keeping and finding pieces: append readings, strike them out, correct what can be seen, list, import, export."""
+
+import uuid
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, selectinload
+
+from greyfell.core import CORE_VERSION
+from greyfell.core.errors import FieldError
+from greyfell.core.identify import Identification, identify
+from greyfell.core.record import FORMAT, Transformer, parse_record, record_hash
+from greyfell.core.summary import Summary, summarise
+from greyfell.records.models import ConclusionRow, PieceRow, ReadingRow, StrikeRow
+from greyfell.records.store import Store
+
+PAGE = 24
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A piece as it is kept: its checked record, its public document, the version that edits must name."""
+
+    record: Transformer
+    document: dict[str, Any]
+    version: int
+
+    @property
+    def tag(self) -> str:
+        """The piece's tag."""
+        return self.record.tag
+
+
+@dataclass(frozen=True)
+class ShelfPage:
+    """One page of the shelf: summaries, how many there are in all, counts by family and by verdict."""
+
+    items: list[dict[str, Any]]
+    total: int
+    matching: int
+    families: dict[str, int]
+    verdicts: dict[str, int]
+    page: int
+
+    @property
+    def pages(self) -> int:
+        """How many pages hold what matches."""
+        return max(1, -(-self.matching // PAGE))
+
+
+def now() -> str:
+    """This moment, ISO 8601 with zone."""
+    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+class Repository:
+    """All reading and writing of pieces goes through here."""
+
+    def __init__(self, store: Store):
+        self.store = store
+
+    # -------------------------------------------------------------- reading
+
+    def get(self, tag: str) -> Kept | None:
+        """A piece by its tag (case does not matter), or None."""
+        with self.store.reading() as session:
+            row = _row(session, tag)
+            return None if row is None else _kept(row)
+
+    def document(self, tag: str) -> dict[str, Any]:
+        """A piece's public document. Raises FieldError where there is no such tag."""
+        kept = self.get(tag)
+        if kept is None:
+            raise FieldError("tag", f"There is no piece tagged {tag[:24]}.")
+        return kept.document
+
+    def tags(self) -> list[str]:
+        """Every tag, in order of tag."""
+        with self.store.reading() as session:
+            return list(session.scalars(sa.select(PieceRow.tag).order_by(PieceRow.tag)))
+
+    def shelf(self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1) -> ShelfPage:
+        """One page of summaries. Cost does not grow with the readings, and hardly with the pieces."""
+        self.conclude_missing()
+        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
+        base = sa.select(PieceRow.tag, PieceRow.title, ConclusionRow.summary).join(ConclusionRow, joined)
+        where = []
+        if family:
+            where.append(ConclusionRow.family == family)
+        if verdict:
+            where.append(ConclusionRow.verdict == verdict)
+        order = {
+            "danger": (ConclusionRow.danger.desc(), PieceRow.tag),
+            "tag": (PieceRow.tag,),
+            "newest": (PieceRow.id.desc(),),
+            "family": (ConclusionRow.family, PieceRow.tag),
+        }.get(sort, (PieceRow.tag,))
+        with self.store.reading() as session:
+            total = session.scalar(sa.select(sa.func.count(PieceRow.id))) or 0
+            matching = (
+                session.scalar(sa.select(sa.func.count(PieceRow.id)).join(ConclusionRow, joined).where(*where)) or 0
+            )
+            page = min(max(1, page), max(1, -(-matching // PAGE)))
+            rows = session.execute(base.where(*where).order_by(*order).limit(PAGE).offset((page - 1) * PAGE)).all()
+            count = sa.func.count(PieceRow.id)
+            families = _counts(
+                session.execute(
+                    sa.select(ConclusionRow.family, count).join(PieceRow, joined).group_by(ConclusionRow.family)
+                )
+            )
+            verdicts = _counts(
+                session.execute(
+                    sa.select(ConclusionRow.verdict, count).join(PieceRow, joined).group_by(ConclusionRow.verdict)
+                )
+            )
+        items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
+        return ShelfPage(items, total, matching, families, verdicts, page)
+
+    # -------------------------------------------------------------- writing
+
+    def add(self, document: dict[str, Any]) -> Kept:
+        """Keep a new piece. Raises FieldError where the record is not one, or its tag is in use."""
+        document = {**document, "format": document.get("format", FORMAT), "id": document.get("id") or str(uuid.uuid4())}
+        record = parse_record(document)
+        with self.store.writing() as session:
+            if _row(session, record.tag) is not None:
+                raise FieldError("tag", f"Tag {record.tag} is in use. {_free(session, record.tag)} is free.")
+            if session.scalar(sa.select(PieceRow.id).where(PieceRow.uid == record.id)) is not None:
+                raise FieldError("id", "A piece with this id is here already: import merges it.")
+            row = PieceRow(
+                uid=record.id,
+                tag=record.tag,
+                tag_folded=record.tag.casefold(),
+                title=record.title,
+                head={},
+                record_hash="",
+                created_at=now(),
+            )
+            session.add(row)
+            _write(session, row, record.as_json() | _unset(document))
+            return _kept(row)
+
+    def append(self, tag: str, readings: Iterable[dict[str, Any]]) -> list[str]:
+        """Append readings; ids and times are given where they are missing. Returns the ids. All or nothing."""
+        with self.store.writing() as session:
+            row = _must(session, tag)
+            document = _document(row)
+            taken = {r["id"] for r in document["readings"]}
+            added = []
+            for reading in readings:
+                reading = {k: v for k, v in reading.items() if v is not None}
+                ident = reading.get("id") or _next_id(taken)
+                if ident in taken:
+                    raise FieldError(
+                        f"reading {ident}", f"Reading {ident} is here already; readings are never overwritten."
+                    )
+                taken.add(ident)
+                added.append({"id": ident, "at": now(), **reading} | {"id": ident})
+            parse_record({**document, "readings": document["readings"] + added})
+            _write(session, row, {**document, "readings": document["readings"] + added})
+            return [r["id"] for r in added]
+
+    def strike(self, tag: str, reading_id: str, reason: str, by: str = "") -> None:
+        """Strike a reading out with its reason; it stays in the record. Raises FieldError."""
+        if not reason.strip():
+            raise FieldError("reason", "Striking a reading out needs a reason; none was given.")
+        with self.store.writing() as session:
+            row = _must(session, tag)
+            document = _document(row)
+            found = next((r for r in document["readings"] if r["id"] == reading_id), None)
+            if found is None:
+                raise FieldError("reading", f"There is no reading {reading_id[:64]} on {row.tag}.")
+            if found.get("struck"):
+                raise FieldError("reading", f"Reading {reading_id} is struck out already.")
+            found["struck"] = {"reason": reason.strip()[:200], "by": by[:200], "at": now()}
+            _write(session, row, document)
+
+    def correct(self, tag: str, changes: dict[str, Any], version: int) -> None:
+        """Correct what can be seen (title, leads, core, plate, supply, meters …); each correction is kept in `edits`.
+
+        `version` is the one the form was made from: where the piece has moved on, nothing is stored. Raises FieldError.
+        """
+        with self.store.writing() as session:
+            row = _must(session, tag)
+            if row.version != version:
+                raise FieldError(
+                    "version",
+                    "This piece was changed in another tab since this form was opened. Nothing was stored; look at it again, then enter this once more.",
+                )
+            document = _document(row)
+            edits = list(document.get("edits", []))
+            for path, value in changes.items():
+                old = document.get(path)
+                if old != value:
+                    edits.append({"at": now(), "path": path, "from": old, "to": value})
+            document = {**document, **changes}
+            if edits:
+                document["edits"] = edits
+            record = parse_record(document)
+            if record.tag.casefold() != row.tag_folded and _row(session, record.tag) is not None:
+                raise FieldError("tag", f"Tag {record.tag} is in use.")
+            row.tag, row.tag_folded, row.title, row.version = (
+                record.tag,
+                record.tag.casefold(),
+                record.title,
+                row.version + 1,
+            )
+            _write(session, row, document)
+
+    def append_statement(self, tag: str, statement: dict[str, Any]) -> None:
+        """Append what somebody vouches for."""
+        with self.store.writing() as session:
+            row = _must(session, tag)
+            document = _document(row)
+            said = list(document.get("statements", []))
+            said.append({"id": f"s{len(said) + 1}", "at": now(), **statement})
+            document = {**document, "statements": said}
+            parse_record(document)
+            _write(session, row, document)
+
+    def bring_in(self, document: dict[str, Any], *, merge: bool = False) -> tuple[str, str]:
+        """Import a document. Returns the tag and what happened: `added`, `merged`, `same`, or `ask` where a merge needs agreement.
+
+        A different id with a tag in use gets a new tag. Nothing is overwritten. Raises FieldError; nothing half-stored.
+        """
+        document = dict(document)
+        record = parse_record(document)
+        with self.store.writing() as session:
+            here = session.scalar(sa.select(PieceRow).where(PieceRow.uid == record.id)) if record.id else None
+            if here is None:
+                free = record.tag if _row(session, record.tag) is None else _free(session, record.tag)
+                document |= {"tag": free, "id": record.id or str(uuid.uuid4())}
+                checked = parse_record(document)
+                row = PieceRow(
+                    uid=checked.id,
+                    tag=free,
+                    tag_folded=free.casefold(),
+                    title=checked.title,
+                    head={},
+                    record_hash="",
+                    created_at=now(),
+                )
+                session.add(row)
+                _write(session, row, checked.as_json() | _unset(document))
+                return free, "added"
+            mine = _document(here)
+            merged, news = _merge(mine, record.as_json())
+            if not news:
+                return here.tag, "same"
+            if not merge:
+                return here.tag, "ask"
+            parse_record(merged)
+            _write(session, here, merged)
+            return here.tag, "merged"
+
+    def conclude_missing(self, most: int = 5000) -> int:
+        """Work out conclusions that the cache lacks (a new core version, a new copy). Returns how many."""
+        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
+        with self.store.reading() as session:
+            query = sa.select(PieceRow.tag).outerjoin(ConclusionRow, joined).where(ConclusionRow.record_hash.is_(None))
+            missing = list(session.scalars(query.limit(most)))
+        for tag in missing:
+            with self.store.writing() as session:
+                row = _row(session, tag)
+                if row is not None:
+                    _conclude(session, row, parse_record(_document(row)))
+        return len(missing)
+
+
+# ------------------------------------------------------------------ rows and documents
+
+
+def _counts(rows: Any) -> dict[str, int]:
+    return {name: int(n) for name, n in rows}
+
+
+def _row(session: Session, tag: str) -> PieceRow | None:
+    query = sa.select(PieceRow).where(PieceRow.tag_folded == tag.casefold()).options(selectinload(PieceRow.readings))
+    return session.scalar(query)
+
+
+def _must(session: Session, tag: str) -> PieceRow:
+    row = _row(session, tag)
+    if row is None:
+        raise FieldError("tag", f"There is no piece tagged {tag[:24]}.")
+    return row
+
+
+def _kept(row: PieceRow) -> Kept:
+    document = _document(row)
+    return Kept(parse_record(document), document, row.version)
+
+
+def _document(row: PieceRow) -> dict[str, Any]:
+    """The public document: the head, and every reading with its strike."""
+    readings = [r.body | ({"struck": r.strike.body} if r.strike is not None else {}) for r in row.readings]
+    return {**row.head, "readings": readings}
+
+
+def _unset(document: dict[str, Any]) -> dict[str, Any]:
+    """Keys the given document has and the checked record left out (null lists): written back as they were."""
+    return {k: v for k, v in document.items() if v is None and k not in ("id",)}
+
+
+def _write(session: Session, row: PieceRow, document: dict[str, Any]) -> None:
+    """Store a checked document: the head, new readings, new strikes, the hash, and the conclusion beside it."""
+    record = parse_record(document)
+    readings = record.as_json().get("readings", []) if not document.get("readings") else document["readings"]
+    checked = {r["id"]: r for r in record.as_json().get("readings", [])}
+    row.head = {k: v for k, v in document.items() if k != "readings"}
+    session.flush()
+    here = {r.reading_id: r for r in row.readings}
+    for given in readings or []:
+        ident = given.get("id") or next(i for i in checked if i not in here)
+        body = dict(checked[ident])
+        struck = body.pop("struck", None)
+        if "struck" in given and not struck:
+            body["struck"] = None
+        kept = here.get(ident)
+        if kept is None:
+            kept = ReadingRow(reading_id=ident, kind=body["kind"], body=body)
+            row.readings.append(kept)
+            here[ident] = kept
+        if struck and kept.strike is None:
+            kept.strike = StrikeRow(body=struck)
+    session.flush()
+    row.record_hash = record_hash(_document(row))
+    _conclude(session, row, record)
+
+
+def _conclude(session: Session, row: PieceRow, record: Transformer) -> Identification:
+    ident = identify(record)
+    summary: Summary = summarise(record, ident)
+    values = {"record_hash": row.record_hash, "core_version": CORE_VERSION, "family": summary.family, "verdict": ident.verdict,
+              "danger": summary.danger, "summary": summary.as_json()}  # fmt: skip
+    session.execute(insert(ConclusionRow).values(**values).on_conflict_do_nothing())
+    return ident
+
+
+def _next_id(taken: set[str]) -> str:
+    numbers = [int(t[1:]) for t in taken if t[:1] == "r" and t[1:].isdigit()]
+    return f"r{max(numbers, default=0) + 1}"
+
+
+def _free(session: Session, tag: str) -> str:
+    for n in range(2, 10_000):
+        suffix = f"-{n}"
+        candidate = tag[: 24 - len(suffix)] + suffix
+        if session.scalar(sa.select(PieceRow.id).where(PieceRow.tag_folded == candidate.casefold())) is None:
+            return candidate
+    raise FieldError("tag", f"No free tag near {tag} was found; give another.")
+
+
+def _merge(mine: dict[str, Any], theirs: dict[str, Any]) -> tuple[dict[str, Any], int]:
+    """Append what the other copy has and this one lacks: readings, strikes, changes, statements. Nothing is overwritten.
+
+    A reading of the same id but another content is a different reading: it gets a new id.
+    """
+    merged, news = dict(mine), 0
+    readings = [dict(r) for r in mine["readings"]]
+    by_id = {r["id"]: r for r in readings}
+    for r in theirs.get("readings", []):
+        here = by_id.get(r["id"])
+        bare = {k: v for k, v in r.items() if k != "struck"}
+        if here is None:
+            readings.append(r)
+            by_id[r["id"]] = r
+            news += 1
+        elif {k: v for k, v in here.items() if k != "struck"} != bare:
+            if any(
+                {k: v for k, v in x.items() if k not in ("id", "struck")}
+                == {k: v for k, v in bare.items() if k != "id"}
+                for x in readings
+            ):
+                continue
+            fresh = {**r, "id": _next_id(set(by_id))}
+            readings.append(fresh)
+            by_id[fresh["id"]] = fresh
+            news += 1
+        elif r.get("struck") and not here.get("struck"):
+            here["struck"] = r["struck"]
+            news += 1
+    merged["readings"] = readings
+    for name in ("changes", "statements"):
+        have = mine.get(name) or []
+        extra = [x for x in theirs.get(name) or [] if x not in have]
+        if extra:
+            merged[name] = have + extra
+            news += len(extra)
+    return merged, news
