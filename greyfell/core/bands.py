@@ -1,7 +1,7 @@
 """Where a reading falls: the usual range, the reading as a mark on it, and one sentence."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from greyfell.core.identify import HIGH_RANGE_OHMS, Identification
@@ -25,11 +25,16 @@ class Band:
     mood: Mood
     sentence: str
     slip: str = ""
+    limit: float = 0.0
 
     @property
     def shown(self) -> str:
         """The figure as it is read out."""
-        return "OL" if math.isinf(self.ohms) else engineering(max(self.ohms, 0.0), "Ω")
+        if math.isinf(self.ohms):
+            return "OL"
+        if self.ohms <= self.limit:
+            return f"< {engineering(max(self.ohms, 0.0) + self.limit, 'Ω', 2)}"
+        return engineering(self.ohms, "Ω")
 
 
 def bands(record: Transformer, ident: Identification) -> list[Band]:
@@ -39,7 +44,8 @@ def bands(record: Transformer, ident: Identification) -> list[Band]:
     for r in record.standing:
         if r.kind in ("resistance", "dc_drop"):
             points = r.between if r.kind == "resistance" else r.across
-            out.append(_band(r, points, ohms_of(r).ohms, record, ident, expected))
+            read = ohms_of(r)
+            out.append(replace(_band(r, points, read.ohms, record, ident, expected), limit=read.limit))
     return out
 
 

@@ -6,7 +6,7 @@ Local codes and licensed practice stand above anything said here.
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from greyfell.core.quantity import Quantity, engineering
+from greyfell.core.quantity import Quantity, engineering, span
 from greyfell.core.record import Transformer
 
 if TYPE_CHECKING:
@@ -33,7 +33,7 @@ def volts_words(volts: Quantity | None) -> str:
     """Volts for a sentence: about so many, with the range."""
     if volts is None:
         return "unknown volts"
-    return f"about {engineering(volts.value, 'V')} ({engineering(volts.low, 'V')} to {engineering(volts.high, 'V')})"
+    return f"about {engineering(volts.value, 'V')} ({span(volts.low, volts.high, 'V')})"
 
 
 def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:

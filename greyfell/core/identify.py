@@ -108,7 +108,7 @@ def identify(record: Transformer) -> Identification:
     there = float(sum(w for h, w in zip(found, weights, strict=True) if not h.here))
     top = sorted(zip(found, (float(w) for w in weights), strict=True), key=lambda x: -x[1])[:KEPT]
     partial = Identification(record.tag, families, topology, windings, fed, verdict, tuple(faults), (),
-                             _volts_per_turn(record, belief, solution, rows), there, belief, tuple(top))  # fmt: skip
+                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(top))  # fmt: skip
     return Identification(**{**partial.__dict__, "hazards": tuple(find_hazards(record, partial))})
 
 
@@ -355,17 +355,17 @@ def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) ->
     return tap.fraction, tap.limit + 0.02
 
 
-def _volts_per_turn(record: Transformer, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:
+def _volts_per_turn(
+    record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]
+) -> Quantity | None:
     """Volts per turn with the primary on the actual supply, from everything on record. REF-M-02."""
     best = belief.best
     if solution is None or best is None or best.roles[best.reference] not in ("primary", "primary-half"):
         return None
-    mean, sd = solution.posterior(belief.index, solution.log_v())
-    w, _ = solution.posterior(belief.index, solution.unit((solution.w(best.reference), 1.0)))
-    per_turn = LOG_V_OFFSET + mean
-    supply = record.supply.volts / (2 if best.halves and record.supply.volts > 180 else 1)
-    scale = math.log(supply) - w
-    value = math.exp(per_turn + scale)
+    # ln of volts per turn over the primary's volts: design volts drop out, only turns remain
+    contrast = solution.log_v() - solution.unit((solution.w(best.reference), 1.0))
+    mean, sd = solution.posterior(belief.index, contrast)
+    value = math.exp(LOG_V_OFFSET + mean) * _reference_volts(record, topology, best)
     kinds = ("test turn", "turns", "core area", "wire", "inductance")
     basis = [f"{r.kind} {r.readings[0]}" if r.readings else r.kind for r in rows if r.kind in kinds]
     return Quantity(

@@ -98,13 +98,26 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
     """
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
-    power = min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3)))
+    value = float(f"{value:.{digits - 1}e}")
+    power = min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
     scaled = value / 10.0**power
-    text = f"{scaled:.{max(0, digits - 1 - math.floor(math.log10(abs(scaled))))}f}"
+    text = f"{scaled:.{max(0, digits - 1 - math.floor(math.log10(abs(scaled)) + 1e-12))}f}"
     if abs(float(text)) >= 1000 and power < 9:
         power, scaled = power + 3, scaled / 1000
         text = f"{scaled:.{digits - 1}f}"
     return f"{text} {PREFIXES[power]}{unit}".strip()
+
+
+def span(low: float, high: float, unit: str, digits: int = 2) -> str:
+    """A range with its unit written once where both ends share it.
+
+    >>> span(1790.0, 2460.0, "V"), span(950.0, 1200.0, "V")
+    ('1.8 to 2.5 kV', '950 V to 1.2 kV')
+    """
+    a, b = engineering(low, unit, digits), engineering(high, unit, digits)
+    if a.split()[-1] == b.split()[-1]:
+        return f"{a.split()[0]} to {b}"
+    return f"{a} to {b}"
 
 
 def as_read(value: float, unit: str = "") -> str:
@@ -199,6 +212,24 @@ def parse_quantity(text: str, unit: str, *, field: str) -> float:
     if scale is None:
         raise FieldError(field, f"{field} is measured in {unit}; “{found[2].strip()[:40]}” is not a unit it knows.")
     return within(field, number * scale)
+
+
+def parse_uncertain(text: str, unit: str, *, field: str) -> Quantity:
+    """Read a figure with its limits: “0.86 ±0.02”, “230 V ± 2 %”, or a plain figure. Raises FieldError naming `field`.
+
+    >>> parse_uncertain("0.86 ±0.02", "volt", field="v").low
+    0.84
+    """
+    main, sign, tail = text.replace("+-", "±").replace("+/-", "±").partition("±")
+    value = parse_quantity(main, unit, field=field)
+    if not sign:
+        return exact(value, "given")
+    tail = tail.strip()
+    if tail.endswith("%"):
+        around = abs(value) * parse_quantity(tail.removesuffix("%"), unit, field=field) / 100
+    else:
+        around = abs(parse_quantity(tail, unit, field=field))
+    return Quantity(value, round(value - around, 12), round(value + around, 12), ("given",))
 
 
 def _factor(suffix: str, unit: str) -> float | None:

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from greyfell.core.advice import next_steps
 from greyfell.core.identify import Identification, Winding
-from greyfell.core.quantity import engineering
+from greyfell.core.quantity import engineering, span
 from greyfell.core.record import Transformer
 
 FAMILY_WORDS = {
@@ -22,19 +23,28 @@ class Summary:
     headline: str
     mood: str
     reached: str
+    next_step: str
     sketch: dict[str, Any]
 
     def as_json(self) -> dict[str, Any]:
         """For the cache."""
         return {"family": self.family, "sure": self.sure, "danger": self.danger, "headline": self.headline, "mood": self.mood,
-                "reached": self.reached, "sketch": self.sketch}  # fmt: skip
+                "reached": self.reached,
+            "next_step": self.next_step, "sketch": self.sketch}  # fmt: skip
 
 
 def summarise(record: Transformer, ident: Identification) -> Summary:
     """The shelf's view of a piece. Pure."""
     danger, headline, mood = _headline(ident)
     return Summary(
-        ident.family, round(ident.sure, 3), danger, headline, mood, reached(record, ident), sketch(record, ident)
+        ident.family,
+        round(ident.sure, 6),
+        danger,
+        headline,
+        mood,
+        reached(record, ident),
+        next_steps(record, ident)[0].title,
+        sketch(record, ident),
     )
 
 
@@ -48,10 +58,9 @@ def _headline(ident: Identification) -> tuple[int, str, str]:
     hv = next((w for w in ident.windings if w.role == "hv-secondary" and w.volts is not None), None)
     caution = next((f for f in ident.faults if f.severity == "caution"), None)
     if hv is not None and hv.volts is not None:
-        span = f"{engineering(hv.volts.low, 'V', 2)} to {engineering(hv.volts.high, 'V', 2)}"
         tail = {"core-live": ", core live", "hv-to-case": " across, half to case"}
         words = next((t for c, t in tail.items() if c in hazards), "")
-        return 4, f"{span}{words}", "stop"
+        return 4, f"{span(hv.volts.low, hv.volts.high, 'V')}{words}", "stop"
     if "core-live" in hazards or "hv" in hazards or "hv-to-case" in hazards:
         return 4, "kilovolts, not yet measured", "stop"
     if caution is not None:
@@ -73,7 +82,7 @@ def _headline(ident: Identification) -> tuple[int, str, str]:
 
 def _span(w: Winding) -> str:
     assert w.volts is not None
-    return f"{engineering(w.volts.low, 'V', 2)} to {engineering(w.volts.high, 'V', 2)}"
+    return span(w.volts.low, w.volts.high, "V")
 
 
 def reached(record: Transformer, ident: Identification) -> str:

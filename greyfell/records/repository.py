@@ -120,6 +120,20 @@ class Repository:
         items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
         return ShelfPage(items, total, matching, families, verdicts, page)
 
+    def wanting(self) -> dict[str, Any] | None:
+        """The piece nearest to a screening that still lacks one: its tag, title and next step; None where none does."""
+        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
+        query = (
+            sa.select(PieceRow.tag, PieceRow.title, ConclusionRow.summary)
+            .join(ConclusionRow, joined)
+            .where(ConclusionRow.verdict == "unknown")
+            .order_by(PieceRow.id.desc())
+            .limit(1)
+        )
+        with self.store.reading() as session:
+            row = session.execute(query).first()
+        return None if row is None else {"tag": row[0], "title": row[1], "next_step": row[2].get("next_step", "")}
+
     # -------------------------------------------------------------- writing
 
     def add(self, document: dict[str, Any]) -> Kept:

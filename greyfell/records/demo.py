@@ -1,0 +1,20 @@
+"""The demo data that ships with the program: made by scripts/make_demo.py on the simulated bench."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from greyfell.records.repository import Repository
+
+FILE = Path(__file__).with_name("demo.json")
+
+
+def demo_documents() -> list[dict[str, Any]]:
+    """The demo pieces as public documents."""
+    pieces: list[dict[str, Any]] = json.loads(FILE.read_text(encoding="utf-8"))["pieces"]
+    return pieces
+
+
+def load_demo(repository: Repository) -> int:
+    """Bring the demo pieces in where they are not here yet. Returns how many were added."""
+    return sum(repository.bring_in(d)[1] == "added" for d in demo_documents())

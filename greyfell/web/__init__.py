@@ -1,0 +1,1 @@
+"""The web application: parse, ask the core, render. One blueprint per screen."""

@@ -1,0 +1,61 @@
+"""How figures and words reach a template: quantities with range and evidence mark, engineering notation, colours."""
+
+from typing import Any
+
+from flask import Flask
+from markupsafe import Markup, escape
+
+from greyfell.core.bands import role_words
+from greyfell.core.quantity import Quantity, as_read, engineering, span, with_range
+from greyfell.core.summary import FAMILY_WORDS
+
+MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
+LEAD_COLOURS = {
+    "black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white", "pink", "copper", "clear", "tan",
+}  # fmt: skip
+
+
+def mark_of(quantity: Quantity) -> str:
+    """Measured, worked out or assumed: what a figure's basis makes it."""
+    basis = " ".join(quantity.basis)
+    if basis in ("supply", "given") or basis.startswith(("resistance", "dc drop")):
+        return "measured"
+    if any(word in basis for word in ("ratio", "inductance", "turn", "×", "REF", "X/", "I²")):
+        return "worked"
+    return "assumed"
+
+
+def quantity(q: Quantity | dict[str, Any] | None, unit: str, mark: str = "") -> Markup:
+    """A figure with unit, range, evidence mark and, on hover or focus, what it rests on."""
+    if q is None:
+        return Markup('<span class="figure figure-none">not known</span>')
+    if isinstance(q, dict):
+        q = Quantity(q["value"], q["low"], q["high"], tuple(q.get("basis", ())))
+    kind = mark or mark_of(q)
+    basis = "; ".join(q.basis) or "no basis given"
+    return Markup('<span class="figure mark-{}" tabindex="0" title="{}: {}">{}</span>').format(
+        kind, MARKS[kind], escape(basis), with_range(q, unit)
+    )
+
+
+def colour_class(name: str | None) -> str:
+    """The CSS class of a lead's colour; unknown colours share a neutral one."""
+    words = (name or "").lower().replace("gray", "grey").split()
+    return next((f"lead-{w}" for w in words if w in LEAD_COLOURS), "lead-none")
+
+
+def percent(p: float) -> str:
+    """A probability in whole per cent, and never 100: nothing here is certain."""
+    if 0 < p < 0.005:
+        return "under 1 %"
+    if p > 0.995:
+        return "over 99 %"
+    return f"{100 * p:.0f} %"
+
+
+def register(app: Flask) -> None:
+    """Make these known to templates."""
+    app.jinja_env.filters.update(percent=percent, colour_class=colour_class)
+    app.jinja_env.globals.update(
+        quantity=quantity, engineering=engineering, as_read=as_read, span=span, role_words=role_words, family_words=FAMILY_WORDS,
+    )  # fmt: skip

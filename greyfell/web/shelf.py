@@ -1,0 +1,78 @@
+"""The shelf: every piece on its tag; and a new piece."""
+
+import re
+from typing import Any
+
+from flask import Blueprint, current_app, redirect, render_template, request, url_for
+
+from greyfell.core.errors import FieldError
+from greyfell.core.record import FORMAT
+from greyfell.web.drawings.tag import small_iron
+from greyfell.web.support import repository
+
+bp = Blueprint("shelf", __name__)
+
+SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
+SUPPLIES = {
+    "230/50": (230.0, 50.0),
+    "240/50": (240.0, 50.0),
+    "120/60": (120.0, 60.0),
+    "100/50": (100.0, 50.0),
+    "100/60": (100.0, 60.0),
+    "220/50": (220.0, 50.0),
+    "220/60": (220.0, 60.0),
+}
+
+
+@bp.get("/")
+def show() -> Any:
+    """The shelf, narrowed and sorted by the address."""
+    args = request.args
+    family, verdict, sort = args.get("family", ""), args.get("verdict", ""), args.get("sort", "danger")
+    page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
+    items = [{**item, "drawing": small_iron(item["sketch"], item["tag"])} for item in page.items]
+    chosen = {"family": family, "verdict": verdict, "sort": sort}
+    return render_template(
+        "shelf.html", page=page, items=items, chosen=chosen, sorts=SORTS, wanting=repository().wanting()
+    )
+
+
+@bp.post("/demo")
+def load_demo() -> Any:
+    """Put the demo pieces on an empty shelf."""
+    from greyfell.records.demo import load_demo as load  # reads a file of 90 kB, only here
+
+    load(repository())
+    current_app.config["DEMO"] = True
+    return redirect(url_for(".show"))
+
+
+@bp.get("/pieces/new")
+def new() -> Any:
+    """The form for iron in front of you."""
+    return render_template("new.html", form={}, error=None, supplies=SUPPLIES)
+
+
+@bp.post("/pieces")
+def create() -> Any:
+    """Make a new piece from its tag, title and leads."""
+    form = request.form
+    try:
+        kept = repository().add(_document(form))
+    except FieldError as error:
+        return render_template("new.html", form=form, error=error, supplies=SUPPLIES), 422
+    return redirect(url_for("pieces.show", tag=kept.tag))
+
+
+def _document(form: Any) -> dict[str, Any]:
+    names = [n for n in re.split(r"[\s,;]+", form.get("leads", "").strip()) if n]
+    if not names:
+        raise FieldError("leads", "Name the leads, one letter or label each, such as A B C D; none was given.")
+    volts, hertz = SUPPLIES.get(form.get("supply", ""), (230.0, 50.0))
+    tag = form.get("tag", "").strip()
+    if not tag:
+        raise FieldError("tag", "A tag is needed: 1 to 24 letters, digits or “-”, such as CQ-050.")
+    return {
+        "format": FORMAT, "tag": tag, "title": form.get("title", "").strip(), "declared_family": form.get("declared_family") or None,
+        "supply": {"volts": volts, "hertz": hertz}, "leads": [{"id": n} for n in names], "readings": [],
+    }  # fmt: skip

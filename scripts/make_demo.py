@@ -1,0 +1,263 @@
+"""Make the demo data: the Cinder Quay Fairground Trust's pieces, measured on the simulated bench.
+
+Every figure comes from the forward model, so the pieces are physically consistent; names and tags are invented.
+Run: python scripts/make_demo.py  (writes greyfell/records/demo.json, the same bytes every time)
+"""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from greyfell.core import design
+from greyfell.core.design import AMERICA, EUROPE, Output
+from greyfell.core.forward import Damage
+from greyfell.core.record import FORMAT, parse_record
+from greyfell.core.simulate import Bench, Kit
+
+METERS = [
+    {"id": "M1", "title": "yellow pocket meter", "category": "CAT III", "max_volts_ac": 600.0, "input_ohms": 1e7},
+    {"id": "M2", "title": "bench meter", "category": "CAT II", "max_volts_ac": 1000.0, "input_ohms": 1e7},
+]
+
+
+def stamp(readings, day):
+    """Times for readings, five minutes apart on one day, with zone."""
+    out = []
+    for i, r in enumerate(readings):
+        minute = 10 * 60 + 5 * i
+        out.append({**r, "meter": "M1", "by": "", "struck": None, "note": "",
+                    "at": f"2026-{day}T{minute // 60:02d}:{minute % 60:02d}:00+01:00"})  # fmt: skip
+    return out
+
+
+def look(piece, colours, ends=None, places=None, wires=True):
+    """Leads as they can be seen."""
+    ends, places = ends or {}, places or {}
+    out = []
+    for w in piece.windings:
+        for lead, _ in w.leads:
+            if lead != "core":
+                item = {"id": lead, "colour": colours.get(lead), "end": ends.get(w.name, "flying"), "place": places.get(w.name)}
+                if wires and w.role != "hv-secondary":
+                    item["wire_mm"] = round(w.wire_mm * 1.03, 1)
+                out.append(item)
+    return out
+
+
+def core_of(piece, shunts="unknown", assembly=None, **more):
+    side = (piece.iron.area_m2 / 0.95) ** 0.5 * 1e3
+    dims = {} if piece.iron.shape == "toroid" else {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
+    return {"shape": piece.iron.shape, **dims, "mass_kg": round(piece.iron.mass_kg, 1), "shunts": shunts, "assembly": assembly, "potted": False, **more}
+
+
+def pairs(bench, leads, core=True, only=None):
+    """Every pair of leads, then every lead to the core, as a patient owner takes them."""
+    for i, x in enumerate(leads):
+        for y in leads[i + 1 :]:
+            if only is None or (x, y) in only:
+                bench.ohms(x, y)
+    if core:
+        for x in leads:
+            bench.ohms(x, "core")
+
+
+def document(n, tag, title, piece, bench, leads, day, *, family=None, supply=EUROPE, core=None, plate=None, statements=(), parts=(), meters=METERS):
+    breaker = {"breaker_amps": 16, "breaker_curve": "B"} if supply.volts > 180 else {"breaker_amps": 15, "breaker_curve": "C"}
+    doc = {
+        "format": FORMAT, "id": f"00000000-0000-4000-8000-{n:012d}", "tag": tag, "title": title, "declared_family": family,
+        "supply": {"volts": supply.volts, "hertz": supply.hertz, **breaker},
+        "nameplate": plate, "core": core, "leads": leads, "meters": meters, "readings": stamp(bench.taken, day),
+        "changes": [], "statements": list(statements), "parts": list(parts), "photos": [],
+    }  # fmt: skip
+    doc = {k: v for k, v in doc.items() if v is not None}
+    parse_record(doc)
+    return doc
+
+
+def salvage(day, text="discharged through 100 kΩ, shorted, then measured 0.3 V"):
+    return {"id": "s1", "kind": "salvage-done", "concerns": "capacitor", "text": text, "by": "", "at": f"2026-{day}T09:30:00+01:00"}
+
+
+def ids(piece):
+    return [lead for w in piece.windings for lead, _ in w.leads if lead != "core"]
+
+
+OVEN_LOOK = {"A": "black", "B": "black", "C": "red", "D": "red", "E": "white"}
+OVEN_ENDS = {"primary": "tab", "heater": "flying", "hv": "tab"}
+OVEN_PLACES = {"primary": "lower coil", "heater": "between coils", "hv": "upper coil"}
+
+
+def ovens(out):
+    kit = Kit(probe_ohms=0.2)
+    # CQ-014: cold, one reading short of a screening
+    rng = np.random.default_rng(14)
+    p = design.oven(rng)
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p), core=False)
+    for x in ("A", "C", "D", "E"):
+        b.ohms(x, "core")
+    b.taken = [r for r in b.taken if not (r["kind"] == "resistance" and "open" == r["ohms"] and r["between"] == ["A", "core"])]
+    for i, r in enumerate(b.taken):
+        r["id"] = f"r{i + 1}"
+    out.append(document(1, "CQ-014", "Big iron from the tea kiosk oven", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-02", core=core_of(p, "present", "welded"),
+                        statements=[salvage("05-02")], parts=[{"what": "HV capacitor", "text": "0.95 µF 2100 V AC"}]))  # fmt: skip
+    # CQ-017: screened, ratio in reverse drive, heater's milliohms
+    rng = np.random.default_rng(17)
+    p = design.oven(rng)
+    b = Bench(p, replace(kit, probe_ohms=0.1), rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.dc_drop("A", "B", 1.5)
+    b.dc_drop("C", "D", 2.0)
+    b.ratio(("E", "core"), 42.0, ("A", "B"), 50.0)
+    b.ratio(("A", "B"), 6.0, ("C", "D"), 50.0)
+    b.inductance("A", "B", 100.0)
+    out.append(document(2, "CQ-017", "Popcorn oven, small", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-03", family="microwave",
+                        core=core_of(p, "present", "welded"), statements=[salvage("05-03")]))  # fmt: skip
+    # CQ-018: proved, with a no-load sweep; HV wound free of the core
+    rng = np.random.default_rng(18)
+    p = design.oven(rng, heater=False)
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.ratio(("C", "core"), 60.0, ("A", "B"), 50.0)
+    for volts in (57.0, 115.0, 172.0, 207.0, 230.0):
+        b.no_load(("A", "B"), volts, 50.0)
+    out.append(document(3, "CQ-018", "Candyfloss stall oven, heater cut out", p, b, look(p, {"A": "black", "B": "black", "C": "white"}, OVEN_ENDS, OVEN_PLACES), "05-04",
+                        family="microwave", core=core_of(p, "present", "welded"), statements=[salvage("05-04")]))  # fmt: skip
+    # CQ-026: primary leaks to the core
+    rng = np.random.default_rng(26)
+    p = replace(design.oven(rng), damage=(Damage(kind="leak", winding="primary", place=0.4, ohms=3.1e5),))
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(document(4, "CQ-026", "Pier café oven, stood in the wet", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-06", core=core_of(p, "present", "welded"),
+                        statements=[salvage("05-06")]))  # fmt: skip
+    # CQ-041: primary open
+    rng = np.random.default_rng(41)
+    p = replace(design.oven(rng), damage=(Damage(kind="open", winding="primary", place=0.4),))
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(document(5, "CQ-041", "Coconut shy oven", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-09", core=core_of(p, "present", "welded"),
+                        statements=[salvage("05-09")]))  # fmt: skip
+
+
+def signs(out):
+    kit = Kit(probe_ohms=0.2)
+    rng = np.random.default_rng(9)
+    p = design.sign(rng)
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.ratio(("C", "core"), 48.0, ("A", "B"), 50.0)
+    leads = look(p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False)
+    out.append(document(6, "CQ-009", "Helter-skelter letter H", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)))
+    rng = np.random.default_rng(10)
+    p = replace(design.sign(rng), damage=(Damage(kind="to-core", winding="primary", place=0.3, ohms=1.5),))
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    leads = look(p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False)
+    out.append(document(7, "CQ-010", "Helter-skelter letter E", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)))
+
+
+def cabinets(out):
+    kit = Kit(ohms_step=0.01, ohms_percent=0.4, probe_ohms=0.12)
+    rng = np.random.default_rng(21)
+    p = design.mains(rng, EUROPE, 160.0, [Output("lv-secondary", 26.5, 1.25)], subtype="lv")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.ratio(("A", "B"), 231.0, ("C", "D"), 50.0)
+    b.no_load(("A", "B"), 231.0, 50.0)
+    b.test_turn(("A", "B"), 231.0, 5, 50.0)
+    places = {"primary": "inner coil", "s1": "outer coil"}
+    out.append(document(8, "CQ-021", "Dodgem cabinet, left", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
+                        "05-15", family="mains", core=core_of(p, "absent", "interleaved"),
+                        plate={"primary_volts": 230.0, "hertz": 50.0, "va": 150.0, "outputs": [{"volts": 24.0, "amps": 6.0}], "text": "24 V 6 A"}))  # fmt: skip
+    rng = np.random.default_rng(22)
+    p = design.mains(rng, EUROPE, 160.0, [Output("lv-secondary", 26.0, 1.25)], subtype="lv")
+    p = replace(p, damage=(Damage(kind="shorted-turns", winding="primary", place=0.2, turns=7.0),))
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.inductance("A", "B", 100.0)
+    b.inductance("C", "D", 100.0)
+    b.ratio(("A", "B"), 12.0, ("C", "D"), 50.0)
+    b.no_load(("A", "B"), 60.0, 50.0)
+    b.no_load(("A", "B"), 115.0, 50.0)
+    out.append(document(9, "CQ-022", "Dodgem cabinet, right", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
+                        "05-15", family="mains", core=core_of(p, "absent", "interleaved")))  # fmt: skip
+    rng = np.random.default_rng(30)
+    outputs = [Output("hv-secondary", 620.0, 1.5, True), Output("filament", 6.8, 13.0), Output("filament", 5.3, 13.0), Output("bias", 52.0, 70.0)]
+    p = design.mains(rng, EUROPE, 110.0, outputs, subtype="valve")
+    b = Bench(p, replace(kit, ohms_step=0.1, probe_ohms=0.2), rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    colours = {"A": "black", "B": "black", "C": "red", "D": "red", "E": "red", "F": "green", "G": "green", "H": "yellow", "I": "yellow", "J": "blue", "K": "blue"}
+    leads = look(p, colours, {}, {"primary": "inner coil", "s1": "middle coil", "s2": "outer coil", "s3": "outer coil", "s4": "middle coil"})
+    for lead in leads:
+        if lead["id"] == "D":
+            lead["stripe"] = "yellow"
+    out.append(document(10, "CQ-030", "Carousel crate, five windings", p, b, leads, "05-18", core=core_of(p, "unknown", "interleaved")))
+    rng = np.random.default_rng(44)
+    p = design.mains(rng, EUROPE, 120.0, [Output("lv-secondary", 19.5, 0.62)], halves=True, toroid=True, subtype="dual")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(document(11, "CQ-044", "Ticket office amplifier ring", p, b, look(p, {"A": "brown", "B": "blue", "C": "grey", "D": "violet", "E": "red", "F": "yellow"}), "05-20",
+                        family="mains", core=core_of(p, "absent", "banded")))  # fmt: skip
+    rng = np.random.default_rng(5)
+    p = design.mains(rng, EUROPE, 250.0, [Output("lv-secondary", 246.0, 1.15)], subtype="isolating")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.ratio(("A", "B"), 12.0, ("C", "D"), 50.0)
+    out.append(document(12, "CQ-005", "Waltzer controller, one to one", p, b, look(p, {"A": "brown", "B": "blue"}, {"primary": "screw", "s1": "screw"}, {"primary": "inner coil", "s1": "outer coil"}),
+                        "05-21", family="mains", core=core_of(p, "absent", "interleaved")))  # fmt: skip
+    rng = np.random.default_rng(38)
+    p = design.mains(rng, AMERICA, 60.0, [Output("lv-secondary", 13.6, 1.25, True)], subtype="lv")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    for r in b.taken:
+        if r["kind"] == "resistance" and set(r["between"]) == {"C", "E"}:
+            r["ohms"] = float(f"{r['ohms'] * 10:.3g}")  # the slip this piece is here to show
+    out.append(document(13, "CQ-038", "Photo booth, imported", p, b, look(p, {"A": "black", "B": "black", "C": "yellow", "D": "black", "E": "yellow"}), "05-22",
+                        supply=AMERICA, core=core_of(p, "absent", "interleaved")))  # fmt: skip
+
+
+def single(out):
+    kit = Kit(probe_ohms=0.2)
+    rng = np.random.default_rng(11)
+    p = design.choke(rng)
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.inductance("A", "B", 100.0)
+    out.append(document(14, "CQ-011", "Ghost train ballast", p, b, look(p, {"A": "black", "B": "white"}, {"primary": "screw"}, {"primary": "coil"}), "05-25",
+                        family="choke", core=core_of(p, "absent", "welded")))  # fmt: skip
+    rng = np.random.default_rng(33)
+    p = design.variable(rng)
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(document(15, "CQ-033", "Maintenance shed variac", p, b, look(p, {}, {"primary": "screw"}, {"primary": "ring"}), "05-26",
+                        family="variable", core=core_of(p, "absent", "banded")))  # fmt: skip
+
+
+def main():
+    out = []
+    for part in (ovens, signs, cabinets, single):
+        part(out)
+    path = Path(__file__).parent.parent / "greyfell" / "records" / "demo.json"
+    path.write_text(json.dumps({"pieces": out}, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    print(f"{len(out)} pieces, {path.stat().st_size // 1024} kB")
+
+
+if __name__ == "__main__":
+    main()
