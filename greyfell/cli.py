@@ -36,10 +36,7 @@ def _serving(command: Callable[..., None]) -> Callable[..., None]:
     for option in (
         click.option("--port", default=8730, show_default=True, type=click.IntRange(1, 65535)),
         click.option(
-            "--host",
-            default="127.0.0.1",
-            show_default=True,
-            help="Address to bind to; another than this machine's own needs a passphrase.",
+            "--host", default="127.0.0.1", show_default=True, help="Address to bind to; another than this machine's own needs a passphrase."
         ),
         click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."),
         click.option("--no-browser", is_flag=True, help="Do not open a browser."),
@@ -79,17 +76,10 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
         load_demo(app.extensions["repository"])
     try:
         server = create_server(
-            app,
-            host=host,
-            port=port,
-            threads=4,
-            max_request_body_size=app.config["MAX_CONTENT_LENGTH"],
-            ident="greyfell",
+            app, host=host, port=port, threads=4, max_request_body_size=app.config["MAX_CONTENT_LENGTH"], ident="greyfell"
         )
     except OSError as error:
-        raise click.ClickException(
-            f"Port {port} cannot be used: {error.strerror or error}. Give another with --port."
-        ) from None
+        raise click.ClickException(f"Port {port} cannot be used: {error.strerror or error}. Give another with --port.") from None
     address = f"http://{'127.0.0.1' if host in LOCAL else host}:{port}/"
     click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
     if not no_browser:
@@ -160,11 +150,7 @@ def plan(name: str | None, file: Path | None, listing: bool, example: bool, sche
         click.echo(json.dumps(planner.example, indent=1))
         return
     if schema:
-        click.echo(
-            json.dumps(
-                {"input": planner.takes.model_json_schema(), "result": planner.gives.model_json_schema()}, indent=1
-            )
-        )
+        click.echo(json.dumps({"input": planner.takes.model_json_schema(), "result": planner.gives.model_json_schema()}, indent=1))
         return
     if file is None:
         raise click.BadParameter("give a JSON file, or --example, or --schema.", param_hint="FILE")
@@ -204,11 +190,7 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
 @click.argument("tags", nargs=-1, required=True)
 @click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder.")
 @click.option(
-    "--to",
-    "folder",
-    type=click.Path(path_type=Path, file_okay=False),
-    default=None,
-    help="Write TAG.json files there instead of printing.",
+    "--to", "folder", type=click.Path(path_type=Path, file_okay=False), default=None, help="Write TAG.json files there instead of printing."
 )
 def export(tags: tuple[str, ...], data: Path | None, folder: Path | None) -> None:
     """Write records out as JSON."""

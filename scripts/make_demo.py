@@ -49,7 +49,15 @@ def look(piece, colours, ends=None, places=None, wires=True):
 def core_of(piece, shunts="unknown", assembly=None, **more):
     side = (piece.iron.area_m2 / 0.95) ** 0.5 * 1e3
     dims = {} if piece.iron.shape == "toroid" else {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
-    return {"shape": piece.iron.shape, **dims, "mass_kg": round(piece.iron.mass_kg, 1), "shunts": shunts, "assembly": assembly, "potted": False, **more}
+    return {
+        "shape": piece.iron.shape,
+        **dims,
+        "mass_kg": round(piece.iron.mass_kg, 1),
+        "shunts": shunts,
+        "assembly": assembly,
+        "potted": False,
+        **more,
+    }
 
 
 def pairs(bench, leads, core=True, only=None):
@@ -63,7 +71,9 @@ def pairs(bench, leads, core=True, only=None):
             bench.ohms(x, "core")
 
 
-def document(n, tag, title, piece, bench, leads, day, *, family=None, supply=EUROPE, core=None, plate=None, statements=(), parts=(), meters=METERS):
+def document(
+    n, tag, title, piece, bench, leads, day, *, family=None, supply=EUROPE, core=None, plate=None, statements=(), parts=(), meters=METERS
+):
     breaker = {"breaker_amps": 16, "breaker_curve": "B"} if supply.volts > 180 else {"breaker_amps": 15, "breaker_curve": "C"}
     doc = {
         "format": FORMAT, "id": f"00000000-0000-4000-8000-{n:012d}", "tag": tag, "title": title, "declared_family": family,
@@ -99,7 +109,7 @@ def ovens(out):
     pairs(b, ids(p), core=False)
     for x in ("A", "C", "D", "E"):
         b.ohms(x, "core")
-    b.taken = [r for r in b.taken if not (r["kind"] == "resistance" and "open" == r["ohms"] and r["between"] == ["A", "core"])]
+    b.taken = [r for r in b.taken if not (r["kind"] == "resistance" and r["ohms"] == "open" and r["between"] == ["A", "core"])]
     for i, r in enumerate(b.taken):
         r["id"] = f"r{i + 1}"
     out.append(document(1, "CQ-014", "Big iron from the tea kiosk oven", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-02", core=core_of(p, "present", "welded"),
@@ -154,15 +164,27 @@ def signs(out):
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("C", "core"), 48.0, ("A", "B"), 50.0)
-    leads = look(p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False)
-    out.append(document(6, "CQ-009", "Helter-skelter letter H", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)))
+    leads = look(
+        p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False
+    )
+    out.append(
+        document(
+            6, "CQ-009", "Helter-skelter letter H", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)
+        )
+    )
     rng = np.random.default_rng(10)
     p = replace(design.sign(rng), damage=(Damage(kind="to-core", winding="primary", place=0.3, ohms=1.5),))
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
-    leads = look(p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False)
-    out.append(document(7, "CQ-010", "Helter-skelter letter E", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)))
+    leads = look(
+        p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False
+    )
+    out.append(
+        document(
+            7, "CQ-010", "Helter-skelter letter E", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)
+        )
+    )
 
 
 def cabinets(out):
@@ -193,13 +215,32 @@ def cabinets(out):
     out.append(document(9, "CQ-022", "Dodgem cabinet, right", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
                         "05-15", family="mains", core=core_of(p, "absent", "interleaved")))  # fmt: skip
     rng = np.random.default_rng(30)
-    outputs = [Output("hv-secondary", 620.0, 1.5, True), Output("filament", 6.8, 13.0), Output("filament", 5.3, 13.0), Output("bias", 52.0, 70.0)]
+    outputs = [
+        Output("hv-secondary", 620.0, 1.5, True),
+        Output("filament", 6.8, 13.0),
+        Output("filament", 5.3, 13.0),
+        Output("bias", 52.0, 70.0),
+    ]
     p = design.mains(rng, EUROPE, 110.0, outputs, subtype="valve")
     b = Bench(p, replace(kit, ohms_step=0.1, probe_ohms=0.2), rng)
     b.core_proof()
     pairs(b, ids(p))
-    colours = {"A": "black", "B": "black", "C": "red", "D": "red", "E": "red", "F": "green", "G": "green", "H": "yellow", "I": "yellow", "J": "blue", "K": "blue"}
-    leads = look(p, colours, {}, {"primary": "inner coil", "s1": "middle coil", "s2": "outer coil", "s3": "outer coil", "s4": "middle coil"})
+    colours = {
+        "A": "black",
+        "B": "black",
+        "C": "red",
+        "D": "red",
+        "E": "red",
+        "F": "green",
+        "G": "green",
+        "H": "yellow",
+        "I": "yellow",
+        "J": "blue",
+        "K": "blue",
+    }
+    leads = look(
+        p, colours, {}, {"primary": "inner coil", "s1": "middle coil", "s2": "outer coil", "s3": "outer coil", "s4": "middle coil"}
+    )
     for lead in leads:
         if lead["id"] == "D":
             lead["stripe"] = "yellow"

@@ -41,6 +41,7 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
     if ident.stopped:
         return [_clear_fault(ident)]
     steps: list[Step] = []
+    steps += _repeat(ident)
     steps += _salvage(record, ident)
     steps += _cold(record, ident)
     steps += _low(record, ident)
@@ -50,9 +51,22 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
 def _clear_fault(ident: Identification) -> Step:
     fault = next(f for f in ident.faults if f.severity == "stop")
     pair = fault.leads[:2] if "core" not in fault.leads else (fault.leads[0], "core")
-    return Step("resistance", {"between": tuple(pair)}, f"Stop: repeat {'–'.join(pair)} before condemning", fault.sentence,
+    return Step("resistance", {"between": tuple(pair)}, f"Stop: repeat {'–'.join(pair)} before condemning",
+                f"Free {'–'.join(pair)} of everything else, clean the probes, bare metal, highest range. Read it once more.",
                 "The same again: the piece is condemned.", "A different reading: strike the wrong one out with its reason.",
                 "Power nothing. No statement overrides this fault; only a better reading clears it.", "cold", f"{'-'.join(pair)} ")  # fmt: skip
+
+
+def _repeat(ident: Identification) -> list[Step]:
+    """A reading that does not fit is repeated before anything is built on it."""
+    for fault in ident.faults:
+        if fault.code == "inconsistent-readings" and len(fault.leads) == 2 and fault.readings:
+            pair = (fault.leads[0], fault.leads[1])
+            return [Step("resistance", {"between": pair}, f"Repeat {'–'.join(pair)}",
+                         f"Reading {fault.readings[0]} does not add up with the others. Zero the probes, read {'–'.join(pair)} again on a fixed range.",
+                         "What the others say.", f"The same again: look at the others of this winding. A slip: strike {fault.readings[0]} out.",
+                         "Nothing is powered.", "cold", f"{'-'.join(pair)} ")]  # fmt: skip
+    return []
 
 
 def _salvage(record: Transformer, ident: Identification) -> list[Step]:

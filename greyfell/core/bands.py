@@ -68,11 +68,7 @@ def _band(
 ) -> Band:  # fmt: skip
     for fault in ident.faults:
         if r.id in fault.readings and fault.severity in ("stop", "caution"):
-            usual = (
-                (HIGH_RANGE_OHMS, MOST)
-                if fault.code in ("shorted-to-core", "insulation-low", "windings-shorted")
-                else None
-            )
+            usual = (HIGH_RANGE_OHMS, MOST) if fault.code in ("shorted-to-core", "insulation-low", "windings-shorted") else None
             if fault.code == "ohms-out-of-band":
                 i = ident.topology.coil_of(points[0] if points[0] not in ("core", "earth") else points[1])
                 usual = expected.get(i) if i is not None else None
@@ -89,13 +85,9 @@ def _band(
     if i is None:
         return Band(r, points, ohms, None, "quiet", "not yet placed")
     winding = ident.windings[i]
-    share = winding.coil.fraction_between(
-        *(("core" if x in core and "core" in winding.coil.positions else x) for x in points)
-    )
+    share = winding.coil.fraction_between(*(("core" if x in core and "core" in winding.coil.positions else x) for x in points))
     if not winding.coil.resolved:
-        return Band(
-            r, points, ohms, _scaled(expected.get(i), share), "caution", "continuity only: finer than this meter tells"
-        )
+        return Band(r, points, ohms, _scaled(expected.get(i), share), "caution", "continuity only: finer than this meter tells")
     words = role_words(winding.role, ident.family, record.supply.volts)
     usual = _scaled(expected.get(i), share)
     if share is not None and share < 0.995:
@@ -114,12 +106,7 @@ def _open(r: Any, points: tuple[str, str], ends: list[str], places: set[int | No
             return Band(r, points, math.inf, usual, "caution", "open, but the range is not noted: weak evidence")
         if r.range_ohms < HIGH_RANGE_OHMS:
             return Band(
-                r,
-                points,
-                math.inf,
-                usual,
-                "caution",
-                f"open on {engineering(r.range_ohms, 'Ω')} says little: use the highest range",
+                r, points, math.inf, usual, "caution", f"open on {engineering(r.range_ohms, 'Ω')} says little: use the highest range"
             )
         proved = "core proved" if ident.topology.core_proved else "core not proved"
         mood: Mood = "sound" if ident.topology.core_proved else "caution"

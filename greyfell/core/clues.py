@@ -94,9 +94,7 @@ def family_clues(record: Transformer, family: Family) -> dict[str, float]:
             if seen is not None and seen != "unknown":
                 out[f"core {name}"] = TEMPER * math.log(table[family].get(seen, 0.05))
     if record.declared_family is not None:
-        out["owner's belief"] = math.log(
-            DECLARED_RIGHT if record.declared_family == family else (1 - DECLARED_RIGHT) / 5
-        )
+        out["owner's belief"] = math.log(DECLARED_RIGHT if record.declared_family == family else (1 - DECLARED_RIGHT) / 5)
     return out
 
 

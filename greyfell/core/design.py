@@ -85,11 +85,7 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
     tesla = _u(rng, 1.05, 1.45)
     turns = round(region.volts / (4.443 * region.hertz * tesla * iron.area_m2))
     coupling = _u(rng, 0.90, 0.97)
-    hv_volts = (
-        float(rng.choice([4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000]))
-        * (1 if middle else 0.5)
-        * _u(rng, 0.95, 1.05)
-    )
+    hv_volts = float(rng.choice([4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000])) * (1 if middle else 0.5) * _u(rng, 0.95, 1.05)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
     ohms = math.exp(rng.normal(math.log(6.5e-5), 0.6)) * region.volts**2
@@ -122,11 +118,7 @@ def mains(
     tongue = math.sqrt(area_cm2 * 100 / _u(rng, 1.0, 1.4))
     stack = area_cm2 * 100 / tongue
     iron = shell(
-        rng,
-        tongue,
-        stack,
-        steel=_u(rng, 1.2, 2.0) if toroid else _u(rng, 3.5, 6.5),
-        gap_mm=0.0 if toroid else _u(rng, 0.01, 0.05),
+        rng, tongue, stack, steel=_u(rng, 1.2, 2.0) if toroid else _u(rng, 3.5, 6.5), gap_mm=0.0 if toroid else _u(rng, 0.01, 0.05)
     )
     if toroid:
         iron = replace(iron, shape="toroid", mu_initial=_u(rng, 2500, 6000), softness=0.4)
@@ -143,14 +135,7 @@ def mains(
         total = turns / taps[-1] if taps[-1] < 1 else turns
         leads = [(next(names), 0.0), *((next(names), f) for f in taps if f < 1), (next(names), 1.0)]
         windings.append(
-            Wound(
-                name="primary",
-                role="primary",
-                leads=tuple(leads),
-                turns=total,
-                wire_mm=wire_for(ohms, turns, mlt),
-                mean_turn_m=mlt,
-            )
+            Wound(name="primary", role="primary", leads=tuple(leads), turns=total, wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt)
         )
     else:
         windings.append(Wound(name="primary", role="primary-half" if halves else "primary", leads=((next(names), 0.0), (next(names), 1.0)),
@@ -198,9 +183,7 @@ def valve(rng: Rng, region: Region = EUROPE) -> Piece:
 def isolating(rng: Rng, region: Region = EUROPE) -> Piece:
     """One to one, near enough."""
     va = math.exp(_u(rng, math.log(30), math.log(600)))
-    return mains(
-        rng, region, va, [Output("lv-secondary", region.volts * _u(rng, 1.03, 1.12), 1.15)], subtype="isolating"
-    )
+    return mains(rng, region, va, [Output("lv-secondary", region.volts * _u(rng, 1.03, 1.12), 1.15)], subtype="isolating")
 
 
 def stepping(rng: Rng, region: Region = EUROPE) -> Piece:
@@ -230,21 +213,9 @@ def choke(rng: Rng, region: Region = EUROPE) -> Piece:
     mlt = 2 * (tongue + stack) * 1e-3 + 0.03
     ohms = ohms_ac * _u(rng, 0.03, 0.08)
     wound = Wound(
-        name="primary",
-        role="choke",
-        leads=(("A", 0.0), ("B", 1.0)),
-        turns=turns,
-        wire_mm=wire_for(ohms, turns, mlt),
-        mean_turn_m=mlt,
+        name="primary", role="choke", leads=(("A", 0.0), ("B", 1.0)), turns=turns, wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt
     )
-    return Piece(
-        family="choke",
-        subtype="choke",
-        iron=iron,
-        windings=(wound,),
-        rated_volts=region.volts,
-        rated_hertz=region.hertz,
-    )
+    return Piece(family="choke", subtype="choke", iron=iron, windings=(wound,), rated_volts=region.volts, rated_hertz=region.hertz)
 
 
 def variable(rng: Rng, region: Region = EUROPE) -> Piece:
@@ -257,18 +228,8 @@ def variable(rng: Rng, region: Region = EUROPE) -> Piece:
     mlt = 4 * math.sqrt(area) + 0.04
     ohms = math.exp(rng.normal(math.log(4e-5), 0.9)) * region.volts**2
     leads = (("A", 0.0), ("B", round(_u(rng, 0.2, 0.8), 3)), ("C", 0.8846), ("D", 1.0))
-    wound = Wound(
-        name="primary",
-        role="primary",
-        leads=leads,
-        turns=turns,
-        wire_mm=wire_for(ohms, turns, mlt),
-        mean_turn_m=mlt,
-        growth=0.0,
-    )
-    return Piece(
-        family="variable", subtype="variable", iron=iron, windings=(wound,), rated_volts=ends, rated_hertz=region.hertz
-    )
+    wound = Wound(name="primary", role="primary", leads=leads, turns=turns, wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt, growth=0.0)
+    return Piece(family="variable", subtype="variable", iron=iron, windings=(wound,), rated_volts=ends, rated_hertz=region.hertz)
 
 
 MAKERS: dict[str, Callable[..., Piece]] = {
@@ -294,10 +255,7 @@ def damaged(piece: Piece, rng: Rng, kind: str) -> Piece:
         return replace(piece, damage=(Damage(kind="leak", winding=target.name, place=_u(rng, 0, 1), ohms=math.exp(_u(rng, math.log(8e4), math.log(1.5e6)))),))  # fmt: skip
     if kind == "shorted-turns":
         target = max(piece.windings, key=lambda w: w.turns)
-        return replace(
-            piece,
-            damage=(Damage(kind="shorted-turns", winding=target.name, place=0.2, turns=max(1.0, 0.01 * target.turns)),),
-        )
+        return replace(piece, damage=(Damage(kind="shorted-turns", winding=target.name, place=0.2, turns=max(1.0, 0.01 * target.turns)),))
     others = [w for w in piece.windings if w.name != first.name]
     if not others:
         return damaged(piece, rng, "to-core")

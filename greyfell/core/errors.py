@@ -15,13 +15,7 @@ class FieldError(ValueError):
 
 
 def within(
-    field: str,
-    value: float,
-    *,
-    above: float | None = None,
-    at_least: float | None = None,
-    at_most: float | None = None,
-    unit: str = "",
+    field: str, value: float, *, above: float | None = None, at_least: float | None = None, at_most: float | None = None, unit: str = ""
 ) -> float:
     """Return `value` where it is a finite number inside the limits given.
 

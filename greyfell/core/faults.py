@@ -154,9 +154,7 @@ def broken(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
     out = []
     for coil in topology.coils:
         if coil.broken:
-            readings = tuple(
-                r.id for r in record.standing if r.kind == "resistance" and set(r.between) == set(coil.leads)
-            )
+            readings = tuple(r.id for r in record.standing if r.kind == "resistance" and set(r.between) == set(coil.leads))
             out.append(Fault("open-winding", "stop", coil.leads, readings,
                 f"{coil.leads[0]} and {coil.leads[1]} conduct to nothing: a winding open inside. Before condemning, scrape the "
                 "enamel off both ends, look for a broken joint or a thermal cut-out under the tape, and read again."))  # fmt: skip
@@ -238,9 +236,7 @@ def drained(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
     if short > -2.6 * math.hypot(sd, 2 * spread) and short > -1.9:
         return []
     # the winding whose own ratio falls short most is the likeliest place
-    suspects = [
-        (z, r) for r, z in zip(solution.rows, solution.left_out(belief.index), strict=True) if r.kind == "ratio"
-    ]
+    suspects = [(z, r) for r, z in zip(solution.rows, solution.left_out(belief.index), strict=True) if r.kind == "ratio"]
     place = min(suspects, key=lambda s: s[0])[1].coils if suspects else rows[0].coils
     leads = tuple(dict.fromkeys(x for i in place for x in topology.coils[i].members))
     ratio_short = [r for z, r in suspects if z < -2.5]

@@ -275,10 +275,7 @@ def _shorted_loading(piece: Piece, driven: Wound, turns: float, hertz: float) ->
         if d.kind == "shorted-turns":
             w = piece.winding(d.winding)
             loop = w.ohms * d.turns / w.turns * (turns / d.turns) ** 2
-            leak = (
-                0.12 * (driven.ohms + piece.leakage_ohms * (turns / piece.winding(piece.primary).turns) ** 2)
-                + 0.3 * driven.ohms
-            )
+            leak = 0.12 * (driven.ohms + piece.leakage_ohms * (turns / piece.winding(piece.primary).turns) ** 2) + 0.3 * driven.ohms
             out *= loop / (loop + leak)
     return out
 

@@ -39,11 +39,7 @@ def volts_words(volts: Quantity | None) -> str:
 def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
     """Every danger the present beliefs imply, the gravest first."""
     out: list[Hazard] = []
-    high = [
-        w
-        for w in ident.windings
-        if (w.volts is not None and w.volts.high > HIGH_VOLTS) or w.roles.get("hv-secondary", 0) > 0.15
-    ]
+    high = [w for w in ident.windings if (w.volts is not None and w.volts.high > HIGH_VOLTS) or w.roles.get("hv-secondary", 0) > 0.15]
     oven = ident.families.get("microwave", 0.0)
     sign = ident.families.get("sign", 0.0)
     if not ident.windings:

@@ -97,7 +97,7 @@ def identify(record: Transformer) -> Identification:
     """What the record says: families, windings with roles and volts, faults, hazards, verdict. Pure."""
     topology = find_windings(record)
     rows = observations(record, topology)
-    found, weights, solution, loose = _weigh(record, topology, rows)
+    found, weights, solution, loose, _ = _weigh(record, topology, rows)
     belief = _believe(topology, found, weights, solution, loose)
     faults = find_faults(record, topology, belief)
     windings = _windings(record, topology, found, weights, solution, belief)
@@ -114,26 +114,28 @@ def identify(record: Transformer) -> Identification:
 
 def _weigh(
     record: Transformer, topology: Topology, rows: list[Row], without: str | None = None
-) -> tuple[list[Hypothesis], np.ndarray, Solution | None, dict[int, float]]:
+) -> tuple[list[Hypothesis], np.ndarray, Solution | None, dict[int, float], np.ndarray]:
     """Weigh every hypothesis; observations that do not belong are found one by one and opened wide."""
     found = hypotheses(record, topology, without)
     if not found:
-        return [], np.zeros(0), None, {}
+        return [], np.zeros(0), None, {}, np.zeros(0)
     n = len(topology.coils)
     prior = np.array([h.log_prior for h in found])
     loose: dict[int, float] = {}
+    score = prior
     solution = solve(record, found, rows, n, frozenset())
     for _ in range(3):
         drives = _drives(record, topology, found, solution)
         robust, blame = solution.robust(np.array([_slip_odds(r) for r in rows]), frozenset(loose))
-        weights = _normal(prior + robust + drives)
+        score = prior + robust + drives
+        weights = _normal(score)
         k = int(np.argmax(weights))
         worst = int(blame[k])
         if worst < 0 or len(loose) == 2:
             break
         loose[worst] = float(solution.left_out(k)[worst])
         solution = solve(record, found, rows, n, frozenset(loose))
-    return found, weights, solution, loose
+    return found, weights, solution, loose, score
 
 
 def _slip_odds(row: Row) -> float:
@@ -143,8 +145,7 @@ def _slip_odds(row: Row) -> float:
 
 
 def _normal(score: np.ndarray) -> np.ndarray:
-    score = score - score.max()
-    weights = np.exp(score)
+    weights = np.exp(score - score.max())
     return np.asarray(weights / weights.sum())
 
 
@@ -228,13 +229,7 @@ def _volts(
 ) -> Quantity | None:  # fmt: skip
     """Open-circuit volts of winding i with the identified primary on the actual supply: a mixture over hypotheses."""
     best, coil = belief.best, topology.coils[i]
-    if (
-        solution is None
-        or best is None
-        or coil.broken
-        or best.family in ("choke", "other")
-        or best.roles[i] == "unknown"
-    ):
+    if solution is None or best is None or coil.broken or best.family in ("choke", "other") or best.roles[i] == "unknown":
         return None
     if best.roles[best.reference] not in ("primary", "primary-half") or topology.coils[best.reference].broken:
         return None
@@ -268,9 +263,7 @@ def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
 
 def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
     strong = [r for r in rows if r.kind == "ratio" and i in r.coils]
-    strong += [
-        r for r in rows if r.kind in ("inductance", "turns", "test turn") and r.coils and r.coils[0] in (i, reference)
-    ]
+    strong += [r for r in rows if r.kind in ("inductance", "turns", "test turn") and r.coils and r.coils[0] in (i, reference)]
     touched = {c for r in strong for c in r.coils}
     if not {i, reference} <= touched:
         strong = [*strong, *(r for r in rows if r.kind == "ohms" and r.coils[0] in (i, reference))]
@@ -355,9 +348,7 @@ def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) ->
     return tap.fraction, tap.limit + 0.02
 
 
-def _volts_per_turn(
-    record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]
-) -> Quantity | None:
+def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:
     """Volts per turn with the primary on the actual supply, from everything on record. REF-M-02."""
     best = belief.best
     if solution is None or best is None or best.roles[best.reference] not in ("primary", "primary-half"):
@@ -368,12 +359,7 @@ def _volts_per_turn(
     value = math.exp(LOG_V_OFFSET + mean) * _reference_volts(record, topology, best)
     kinds = ("test turn", "turns", "core area", "wire", "inductance")
     basis = [f"{r.kind} {r.readings[0]}" if r.readings else r.kind for r in rows if r.kind in kinds]
-    return Quantity(
-        value,
-        value * math.exp(-1.96 * sd),
-        value * math.exp(1.96 * sd),
-        tuple(dict.fromkeys(basis)) or ("family and ohms",),
-    )
+    return Quantity(value, value * math.exp(-1.96 * sd), value * math.exp(1.96 * sd), tuple(dict.fromkeys(basis)) or ("family and ohms",))
 
 
 # ------------------------------------------------------------------ verdict
@@ -411,8 +397,7 @@ def _verdict(record: Transformer, topology: Topology, faults: list[Fault], windi
         return "unknown"
     supply = record.supply.volts
     live = any(
-        (r.kind == "no_load" and r.volts > 0.8 * supply) or (r.kind == "ratio" and r.driven_volts > 0.8 * supply)
-        for r in record.standing
+        (r.kind == "no_load" and r.volts > 0.8 * supply) or (r.kind == "ratio" and r.driven_volts > 0.8 * supply) for r in record.standing
     )
     return "proved" if live else "screened"
 
@@ -437,26 +422,23 @@ def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
         return []
     topology, family = ident.topology, ident.family
     rows = observations(record, topology)
-    full = _log_odds(ident.families[family])
-    out = []
-    for kind in dict.fromkeys(r.kind for r in rows):
-        left = [r for r in rows if r.kind != kind]
-        found, weights, _, _ = _weigh(record, topology, left)
-        out.append(Weight(kind, full - _log_odds(_families(found, weights)[family])))
-    groups = [*list(family_clues(record, "mains")), "core bond", "taps"]
+
+    def odds(rows: list[Row], without: str | None = None) -> float:
+        found, _, _, _, score = _weigh(record, topology, rows, without)
+        mine = np.array([h.family == family for h in found])
+        if mine.all() or not mine.any():
+            return 0.0
+        return float(np.logaddexp.reduce(score[mine]) - np.logaddexp.reduce(score[~mine]))
+
+    full = odds(rows)
+    out = [Weight(kind, full - odds([r for r in rows if r.kind != kind])) for kind in dict.fromkeys(r.kind for r in rows)]
+    groups = [*family_clues(record, "mains"), "core bond", "taps"]
     leads = {lead.id: lead for lead in record.leads}
     if any(winding_clues([leads[x] for x in c.members if x in leads], "mains", "primary") for c in topology.coils):
         groups.append("leads")
-    for name in groups:
-        found, weights, _, _ = _weigh(record, topology, rows, without=name)
-        out.append(Weight(name, full - _log_odds(_families(found, weights)[family])))
+    out += [Weight(name, full - odds(rows, name)) for name in groups]
     scale = 10 / math.log(10)
     return sorted((Weight(w.name, w.decibans * scale) for w in out), key=lambda w: -abs(w.decibans))
-
-
-def _log_odds(p: float) -> float:
-    p = min(max(p, 1e-9), 1 - 1e-9)
-    return math.log(p / (1 - p))
 
 
 # ------------------------------------------------------------------ the public form
@@ -489,12 +471,7 @@ def _winding_json(w: Winding) -> dict[str, Any]:
         "id": w.id,
         "leads": list(w.coil.leads),
         "taps": [
-            {
-                "lead": t.lead,
-                "fraction": round(t.fraction, 4),
-                "kind": t.kind,
-                "volts": t.volts.as_json() if t.volts else None,
-            }
+            {"lead": t.lead, "fraction": round(t.fraction, 4), "kind": t.kind, "volts": t.volts.as_json() if t.volts else None}
             for t in w.taps
         ],
         "core_bond": {"place": w.coil.bond} if w.coil.bond else None,

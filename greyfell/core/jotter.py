@@ -63,9 +63,7 @@ def _strike(text: str) -> Jotted:
 def _pair(text: str, leads: list[str]) -> tuple[tuple[str, str], str]:
     found = _PAIR.match(text)
     if not found:
-        raise FieldError(
-            "jotter", f"A line starts with two points, such as “A-B” or “A-core”; “{text[:40]}” was given."
-        )
+        raise FieldError("jotter", f"A line starts with two points, such as “A-B” or “A-core”; “{text[:40]}” was given.")
     x, y = _lead(found[1], leads), _lead(found[2], leads)
     if x == y:
         raise FieldError("jotter", f"A reading needs two different points; {x} was given twice.")
@@ -80,9 +78,7 @@ def _lead(name: str, leads: list[str]) -> str:
     alike = [x for x in leads if x.lower() == name.lower()]
     if len(alike) == 1:
         return alike[0]
-    raise FieldError(
-        "jotter", f"{name} is not a lead of this piece (leads: {', '.join(leads) or 'none named yet'}, core)."
-    )
+    raise FieldError("jotter", f"{name} is not a lead of this piece (leads: {', '.join(leads) or 'none named yet'}, core).")
 
 
 def _across_arrow(text: str, leads: list[str]) -> Jotted:
@@ -95,9 +91,7 @@ def _across_arrow(text: str, leads: list[str]) -> Jotted:
         volts = parse_quantity(turns[2], "volt", field="turn volts")
         words = f"test turn: {count:g} turns give {as_read(volts, 'V')} with {as_read(driven_volts, 'V')} on {'–'.join(driven)}"
         return Jotted(
-            {"kind": "test_turn", "driven": driven, "driven_volts": driven_volts, "turns": count, "turn_volts": volts},
-            None,
-            words,
+            {"kind": "test_turn", "driven": driven, "driven_volts": driven_volts, "turns": count, "turn_volts": volts}, None, words
         )
     sensed, rest = _pair(right, leads)
     sensed_volts, also = _volts_and_hertz(rest, "sensed volts")
@@ -117,9 +111,7 @@ def _across_arrow(text: str, leads: list[str]) -> Jotted:
 def _volts_and_hertz(text: str, field: str) -> tuple[float, float | None]:
     hertz = re.search(r"([\d.,]+\s*hz)\b", text, re.I)
     volts = text.replace(hertz[1], "") if hertz else text
-    return parse_quantity(volts, "volt", field=field), parse_quantity(
-        hertz[1], "hertz", field="hertz"
-    ) if hertz else None
+    return parse_quantity(volts, "volt", field=field), parse_quantity(hertz[1], "hertz", field="hertz") if hertz else None
 
 
 def _one_pair(pair: tuple[str, str], rest: str, supply_volts: float) -> Jotted:
@@ -144,9 +136,7 @@ def _one_pair(pair: tuple[str, str], rest: str, supply_volts: float) -> Jotted:
     if turns:
         count = parse_quantity(turns[1], "turn", field="turns")
         return Jotted({"kind": "turns", "across": pair, "turns": count}, None, f"turns {name}: {count:g}")
-    if re.search(r"\d\s*[munµμ]?h(?:enry|enries)?\b", rest, re.I) and not re.search(
-        r"\d\s*hz\s*$", rest.split()[0], re.I
-    ):
+    if re.search(r"\d\s*[munµμ]?h(?:enry|enries)?\b", rest, re.I) and not re.search(r"\d\s*hz\s*$", rest.split()[0], re.I):
         return _inductance(pair, name, rest)
     if re.search(r"\d\s*m?v\b", rest, re.I) and re.search(r"\d\s*[mµu]?a\b", rest, re.I):
         return _no_load(pair, name, words)
@@ -187,9 +177,7 @@ def _lamp(pair: tuple[str, str], name: str, words: list[str], supply_volts: floa
     watts = next((parse_quantity(w, "watt", field="lamp watts") for w in words if re.search(r"\dw$", w, re.I)), None)
     if glow is None or watts is None:
         raise FieldError("jotter", "A lamp test needs the lamp's watts and how it glows: “A-B lamp 40W dark”.")
-    volts = next(
-        (parse_quantity(w, "volt", field="supply volts") for w in words if re.search(r"\dv$", w, re.I)), supply_volts
-    )
+    volts = next((parse_quantity(w, "volt", field="supply volts") for w in words if re.search(r"\dv$", w, re.I)), supply_volts)
     return Jotted({"kind": "lamp", "across": pair, "supply_volts": volts, "lamp_watts": watts, "glow": glow}, None,
                   f"lamp of {as_read(watts, 'W')} in series on {name}: {glow}")  # fmt: skip
 
@@ -197,9 +185,7 @@ def _lamp(pair: tuple[str, str], name: str, words: list[str], supply_volts: floa
 def _inductance(pair: tuple[str, str], name: str, rest: str) -> Jotted:
     hertz = re.search(r"([\d.,]+\s*k?hz)", rest, re.I)
     if not hertz:
-        raise FieldError(
-            "jotter", "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”. 100 or 120 Hz tell most."
-        )
+        raise FieldError("jotter", "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”. 100 or 120 Hz tell most.")
     f = parse_quantity(hertz[1], "hertz", field="hertz")
     q = re.search(r"\bq\s*=?\s*([\d.,]+)", rest, re.I)
     text = rest.replace(hertz[1], "").replace(q[0], "") if q else rest.replace(hertz[1], "")

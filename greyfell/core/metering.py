@@ -65,7 +65,5 @@ def volts_along(winding: Winding) -> list[tuple[tuple[str, str], float, float]]:
     """Each stretch of a winding between neighbouring leads, with the low and high of its volts; empty where unknown."""
     if winding.volts is None:
         return []
-    places = sorted(
-        [(0.0, winding.coil.leads[0]), *((t.fraction, t.lead) for t in winding.taps), (1.0, winding.coil.leads[1])]
-    )
+    places = sorted([(0.0, winding.coil.leads[0]), *((t.fraction, t.lead) for t in winding.taps), (1.0, winding.coil.leads[1])])
     return [((a, b), winding.volts.low * (g - f), winding.volts.high * (g - f)) for (f, a), (g, b) in pairwise(places)]

@@ -101,9 +101,7 @@ class Planner:
                 known = ", ".join(self.takes.model_fields)
                 raise FieldError(field, f"{field} is not an input of {self.name} (known: {known}).") from None
             shown = json.dumps(dict(given).get(field), default=str)[:60]
-            raise FieldError(
-                field, f"{field} must be a finite number, or value, low and high; {shown} was given."
-            ) from None
+            raise FieldError(field, f"{field} must be a finite number, or value, low and high; {shown} was given.") from None
 
 
 def _q(model: BaseModel, field: str) -> Quantity:

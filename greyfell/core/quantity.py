@@ -29,9 +29,7 @@ class Quantity:
             within(name, getattr(self, name))
         slack = 1e-9 * max(abs(self.low), abs(self.high))
         if not self.low - slack <= self.value <= self.high + slack:
-            raise FieldError(
-                "value", f"A value must lie inside its range; {self.value:g} in {self.low:g} … {self.high:g} was given."
-            )
+            raise FieldError("value", f"A value must lie inside its range; {self.value:g} in {self.low:g} … {self.high:g} was given.")
 
     @property
     def halfwidth(self) -> float:
@@ -163,19 +161,7 @@ def _three(x: float) -> str:
 # ------------------------------------------------------------------ reading figures
 
 # A table instead of a units library: five units, ten prefixes and the bench's own habits (bare prefix, decimal comma).
-_PREFIX = {
-    "p": 1e-12,
-    "n": 1e-9,
-    "u": 1e-6,
-    "µ": 1e-6,
-    "μ": 1e-6,
-    "m": 1e-3,
-    "": 1.0,
-    "k": 1e3,
-    "K": 1e3,
-    "M": 1e6,
-    "G": 1e9,
-}
+_PREFIX = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
 _UNIT = {
     "ohm": ("ohm", "ohms", "Ω", "Ω", "R", "r"),
     "volt": ("volt", "volts", "V", "v"),

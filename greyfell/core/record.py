@@ -376,9 +376,7 @@ def load_json(data: bytes | str, what: str = "The file") -> Any:
     """Parse JSON as strictly as the format demands: no NaN, no infinities, no 40 MB files. Raises FieldError."""
     raw = data.encode() if isinstance(data, str) else data
     if len(raw) > MOST_BYTES:
-        raise FieldError(
-            "file", f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB were given."
-        )
+        raise FieldError("file", f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB were given.")
     if not raw.strip():
         raise FieldError("file", f"{what} is empty; a {FORMAT} document was expected.")
 
@@ -482,10 +480,7 @@ def _check_pair(reading: str, field: str, x: str, y: str, points: set[str], know
         if lead not in points:
             raise _no_such_lead(reading, field, lead, known)
     if x == y:
-        raise FieldError(
-            f"reading {reading}: {field}",
-            f"Reading {reading}: {field} needs two different points; {x} was given twice.",
-        )
+        raise FieldError(f"reading {reading}: {field}", f"Reading {reading}: {field} needs two different points; {x} was given twice.")
 
 
 def _no_such_lead(reading: str, field: str, lead: str, known: list[str]) -> FieldError:

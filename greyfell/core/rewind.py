@@ -39,9 +39,7 @@ def plan_rewind(supply_volts: float, volts_per_turn: Quantity, target_volts: flo
 
     def volts(n: int) -> Quantity:
         q = corners(lambda v: v * n, volts_per_turn)
-        return Quantity(
-            q.value, q.low, q.high, (f"{n} turns × volts per turn at {supply_volts:g} V", *volts_per_turn.basis)
-        )
+        return Quantity(q.value, q.low, q.high, (f"{n} turns × volts per turn at {supply_volts:g} V", *volts_per_turn.basis))
 
     return Rewind(turns, volts(turns), volts(turns - 1), volts(turns + 1))
 

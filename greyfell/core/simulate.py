@@ -48,11 +48,7 @@ class Bench:
         return reading
 
     def _digits(self, step: float) -> dict[str, float]:
-        return (
-            {"percent": self.kit.ohms_percent, "digits": round(self.kit.counts * step, 6)}
-            if self.kit.accuracy_noted
-            else {}
-        )
+        return {"percent": self.kit.ohms_percent, "digits": round(self.kit.counts * step, 6)} if self.kit.accuracy_noted else {}
 
     def ohms(self, x: str, y: str, range_ohms: float | None = None) -> dict[str, Any]:
         """An ohmmeter between two points, probes included in what it shows."""
@@ -74,12 +70,7 @@ class Bench:
 
     def core_proof(self) -> dict[str, Any]:
         """Two bare spots of the iron against each other."""
-        return self._add(
-            {
-                "kind": "core_proof",
-                "ohms": _round(self.kit.probe_ohms + float(self.rng.uniform(0, 0.1)), self.kit.ohms_step),
-            }
-        )
+        return self._add({"kind": "core_proof", "ohms": _round(self.kit.probe_ohms + float(self.rng.uniform(0, 0.1)), self.kit.ohms_step)})
 
     def dc_drop(self, x: str, y: str, amps: float) -> dict[str, Any]:
         """Volts at a winding's ends with a small direct current through it."""
@@ -102,15 +93,7 @@ class Bench:
         """An inductance meter across a winding, others open."""
         henries, q = forward.inductance(self.piece, (x, y), hertz)
         shown = abs(henries) * self._gain("henries", self.kit.henries_percent)
-        return self._add(
-            {
-                "kind": "inductance",
-                "across": [x, y],
-                "henries": three(max(shown, 1e-7), 4),
-                "hertz": hertz,
-                "q": three(q, 2),
-            }
-        )
+        return self._add({"kind": "inductance", "across": [x, y], "henries": three(max(shown, 1e-7), 4), "hertz": hertz, "q": three(q, 2)})
 
     def no_load(self, driven: tuple[str, str], volts: float, hertz: float, watts: bool = True) -> dict[str, Any]:
         """Amps and watts at no load."""
@@ -138,9 +121,7 @@ class Bench:
         hot = supply**2 / watts
         share = 0.5
         for _ in range(40):
-            amps, _power = forward.no_load(
-                self.piece, (x, y), max(supply * math.sqrt(max(0.0, 1 - share**2)), 0.5), hertz
-            )
+            amps, _power = forward.no_load(self.piece, (x, y), max(supply * math.sqrt(max(0.0, 1 - share**2)), 0.5), hertz)
             share = 0.7 * share + 0.3 * min(1.0, amps * hot * max(share, 0.05) ** 0.45 / supply)
         glow = "dark" if share < 0.2 else "dim" if share < 0.65 else "bright"
         return self._add({"kind": "lamp", "across": [x, y], "supply_volts": supply, "lamp_watts": watts, "glow": glow})
@@ -148,7 +129,7 @@ class Bench:
 
 def ohms_step(value: float, least: float) -> float:
     """The display step of a 3½-digit ohmmeter on the range that holds the value."""
-    for span in (2e2, 2e3, 2e4, 2e5, 2e6, 2e7):
+    for span in (2e1, 2e2, 2e3, 2e4, 2e5, 2e6, 2e7):
         if value < span:
             return max(least, span / 2000)
     return 1e5

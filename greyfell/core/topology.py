@@ -165,11 +165,7 @@ def find_windings(record: Transformer) -> Topology:
         contradictions=tuple(contradictions),
         core_proved=any(r.kind == "core_proof" and r.ohms <= 1.0 for r in record.standing),
         open_to_core=_open_to_core(ohms, core_leads),
-        core_ohms={
-            x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))])
-            for x in leads
-            if frozenset((x, "core")) in joined
-        },
+        core_ohms={x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]) for x in leads if frozenset((x, "core")) in joined},
     )
 
 
@@ -431,9 +427,7 @@ def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) ->
     return start
 
 
-def _solve_line(
-    nodes: list[str], index: dict[str, int], known: list[tuple[Pair, OhmReading]], start: dict[str, float]
-) -> LineFit | None:
+def _solve_line(nodes: list[str], index: dict[str, int], known: list[tuple[Pair, OhmReading]], start: dict[str, float]) -> LineFit | None:
     n = len(nodes)
     x = np.array([start[name] for name in nodes])
     pairs = [tuple(sorted(p, key=lambda v: index[v])) for p, _ in known]
@@ -458,12 +452,7 @@ def _solve_line(
     chi2 = float(residual @ residual)
     freedom = max(0, len(d) - (n - 1))
     positions = {name: float(x[index[name]] - x.min()) for name in nodes}
-    return LineFit(
-        positions,
-        chi2,
-        3.0 * max(freedom, 1) + 6.0,
-        tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)),
-    )
+    return LineFit(positions, chi2, 3.0 * max(freedom, 1) + 6.0, tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)))
 
 
 def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]]:
@@ -495,9 +484,7 @@ def _trials(nodes: list[str], pairs: Distances, ids: tuple[str, ...]) -> list[tu
     out: list[tuple[LineFit, str]] = []
     for i in ids:
         for factor in (0.1, 10.0, 1e-3, 1e3):
-            scaled = {
-                p: [replace(o, ohms=o.ohms * factor) if o.reading.id == i else o for o in v] for p, v in pairs.items()
-            }
+            scaled = {p: [replace(o, ohms=o.ohms * factor) if o.reading.id == i else o for o in v] for p, v in pairs.items()}
             fit = fit_line(nodes, scaled)
             out.append((replace(fit, chi2=fit.chi2 + 0.5), i))
         alone = fit_line(nodes, pairs, without=i)
@@ -526,9 +513,7 @@ def _slip(said: float, expected: float) -> str:
     return "wrong pair, poor contact or a figure mistyped"
 
 
-def _coil_from(
-    positions: dict[str, float], pairs: Distances, nodes: list[str], ids: tuple[str, ...], resolved: bool
-) -> Coil:
+def _coil_from(positions: dict[str, float], pairs: Distances, nodes: list[str], ids: tuple[str, ...], resolved: bool) -> Coil:
     order = sorted(positions, key=lambda x: (positions[x], nodes.index(x) if x in nodes else 99))
     first, last = order[0], order[-1]
     if last != "core" and (first == "core" or nodes.index(first) > nodes.index(last)):
@@ -591,10 +576,7 @@ def _broken_pairs(record: Transformer, loose: tuple[str, ...]) -> list[Coil]:
         if x in left and y in left and (alike or len(left) == 2):
             pairs.append((x, y))
             left = [z for z in left if z not in (x, y)]
-    return [
-        Coil(p, (), None, Quantity(LEAK_OHMS, 0.0, LEAK_OHMS), (), False, {p[0]: 0.0, p[1]: LEAK_OHMS}, broken=True)
-        for p in pairs
-    ]
+    return [Coil(p, (), None, Quantity(LEAK_OHMS, 0.0, LEAK_OHMS), (), False, {p[0]: 0.0, p[1]: LEAK_OHMS}, broken=True) for p in pairs]
 
 
 def _name_bond_lead(coil: Coil, core_leads: list[str], record: Transformer) -> Coil:

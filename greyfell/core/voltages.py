@@ -167,9 +167,7 @@ def observations(record: Transformer, topology: Topology, skip: frozenset[str] =
                     sd += 0.3
                 if r.hertz > 400 and ohms > 20:
                     sd += 0.15  # an HV winding's own capacitance
-                inductances.append(
-                    Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries) - math.log(at[1]), sd)
-                )
+                inductances.append(Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries) - math.log(at[1]), sd))
     rows += inductances
     rows += _seen(record, topology, skip)
     return [row for row in rows if row.kind not in skip and not set(row.readings) & skip]
@@ -225,9 +223,7 @@ def _seen(record: Transformer, topology: Topology, skip: frozenset[str]) -> list
     if plate is not None:
         if plate.primary_volts:
             rows.append(Row("plate primary", (), (), math.log(plate.primary_volts), 0.03))
-        outputs = [o.volts for o in plate.outputs if o.volts] or (
-            [plate.secondary_volts] if plate.secondary_volts else []
-        )
+        outputs = [o.volts for o in plate.outputs if o.volts] or ([plate.secondary_volts] if plate.secondary_volts else [])
         if len(outputs) == 1:
             rows.append(Row("plate output", (), (), math.log(outputs[0]) + 0.08, 0.12))
         if plate.va:

@@ -35,9 +35,7 @@ class PieceRow(Base):
     version: Mapped[int] = mapped_column(default=1)
     record_hash: Mapped[str] = mapped_column(index=True)
     created_at: Mapped[str]
-    readings: Mapped[list["ReadingRow"]] = relationship(
-        back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan"
-    )
+    readings: Mapped[list["ReadingRow"]] = relationship(back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan")
 
     __table_args__ = (CheckConstraint("length(tag) between 1 and 24", name="tag_length"),)
 

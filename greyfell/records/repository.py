@@ -101,21 +101,15 @@ class Repository:
         }.get(sort, (PieceRow.tag,))
         with self.store.reading() as session:
             total = session.scalar(sa.select(sa.func.count(PieceRow.id))) or 0
-            matching = (
-                session.scalar(sa.select(sa.func.count(PieceRow.id)).join(ConclusionRow, joined).where(*where)) or 0
-            )
+            matching = session.scalar(sa.select(sa.func.count(PieceRow.id)).join(ConclusionRow, joined).where(*where)) or 0
             page = min(max(1, page), max(1, -(-matching // PAGE)))
             rows = session.execute(base.where(*where).order_by(*order).limit(PAGE).offset((page - 1) * PAGE)).all()
             count = sa.func.count(PieceRow.id)
             families = _counts(
-                session.execute(
-                    sa.select(ConclusionRow.family, count).join(PieceRow, joined).group_by(ConclusionRow.family)
-                )
+                session.execute(sa.select(ConclusionRow.family, count).join(PieceRow, joined).group_by(ConclusionRow.family))
             )
             verdicts = _counts(
-                session.execute(
-                    sa.select(ConclusionRow.verdict, count).join(PieceRow, joined).group_by(ConclusionRow.verdict)
-                )
+                session.execute(sa.select(ConclusionRow.verdict, count).join(PieceRow, joined).group_by(ConclusionRow.verdict))
             )
         items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
         return ShelfPage(items, total, matching, families, verdicts, page)
@@ -169,9 +163,7 @@ class Repository:
                 reading = {k: v for k, v in reading.items() if v is not None}
                 ident = reading.get("id") or _next_id(taken)
                 if ident in taken:
-                    raise FieldError(
-                        f"reading {ident}", f"Reading {ident} is here already; readings are never overwritten."
-                    )
+                    raise FieldError(f"reading {ident}", f"Reading {ident} is here already; readings are never overwritten.")
                 taken.add(ident)
                 added.append({"id": ident, "at": now(), **reading} | {"id": ident})
             parse_record({**document, "readings": document["readings"] + added})
@@ -217,12 +209,7 @@ class Repository:
             record = parse_record(document)
             if record.tag.casefold() != row.tag_folded and _row(session, record.tag) is not None:
                 raise FieldError("tag", f"Tag {record.tag} is in use.")
-            row.tag, row.tag_folded, row.title, row.version = (
-                record.tag,
-                record.tag.casefold(),
-                record.title,
-                row.version + 1,
-            )
+            row.tag, row.tag_folded, row.title, row.version = (record.tag, record.tag.casefold(), record.title, row.version + 1)
             _write(session, row, document)
 
     def append_statement(self, tag: str, statement: dict[str, Any]) -> None:
@@ -250,13 +237,7 @@ class Repository:
                 document |= {"tag": free, "id": record.id or str(uuid.uuid4())}
                 checked = parse_record(document)
                 row = PieceRow(
-                    uid=checked.id,
-                    tag=free,
-                    tag_folded=free.casefold(),
-                    title=checked.title,
-                    head={},
-                    record_hash="",
-                    created_at=now(),
+                    uid=checked.id, tag=free, tag_folded=free.casefold(), title=checked.title, head={}, record_hash="", created_at=now()
                 )
                 session.add(row)
                 _write(session, row, checked.as_json() | _unset(document))
@@ -386,9 +367,7 @@ def _merge(mine: dict[str, Any], theirs: dict[str, Any]) -> tuple[dict[str, Any]
             news += 1
         elif {k: v for k, v in here.items() if k != "struck"} != bare:
             if any(
-                {k: v for k, v in x.items() if k not in ("id", "struck")}
-                == {k: v for k, v in bare.items() if k != "id"}
-                for x in readings
+                {k: v for k, v in x.items() if k not in ("id", "struck")} == {k: v for k, v in bare.items() if k != "id"} for x in readings
             ):
                 continue
             fresh = {**r, "id": _next_id(set(by_id))}

@@ -25,9 +25,7 @@ class Store:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         self.folder = folder
         self.path = folder / FILE
-        self.engine = sa.create_engine(
-            f"sqlite:///{self.path}", connect_args={"timeout": 10, "check_same_thread": False}
-        )
+        self.engine = sa.create_engine(f"sqlite:///{self.path}", connect_args={"timeout": 10, "check_same_thread": False})
         sa.event.listen(self.engine, "connect", _on_connect)
         sa.event.listen(self.engine, "begin", _on_begin)
         migrate(self.path)
@@ -82,8 +80,6 @@ def migrate(path: Path) -> None:
             connection.commit()
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
             if broken:
-                raise sqlite3.IntegrityError(
-                    f"after migrating, {len(broken)} rows point nowhere; the file before is kept beside it"
-                )
+                raise sqlite3.IntegrityError(f"after migrating, {len(broken)} rows point nowhere; the file before is kept beside it")
     finally:
         engine.dispose()

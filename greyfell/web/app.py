@@ -22,9 +22,7 @@ POLICY = (
 UPLOAD_BYTES = 4 * 1024 * 1024 + 64 * 1024
 
 
-def create_app(
-    folder: Path, *, demo: bool = False, hosts: list[str] | None = None, passphrase: str | None = None
-) -> Flask:
+def create_app(folder: Path, *, demo: bool = False, hosts: list[str] | None = None, passphrase: str | None = None) -> Flask:
     """Build the application over one data folder. `hosts` are the Host headers it answers to."""
     app = Flask(__name__, static_folder="static/dist", static_url_path="/static")
     store = Store(folder)
@@ -73,9 +71,7 @@ def _guard(app: Flask) -> None:
     def enter() -> Any:
         wrong = False
         if request.method == "POST":
-            if app.config["PASSPHRASE"] and check_password_hash(
-                app.config["PASSPHRASE"], request.form.get("passphrase", "")[:500]
-            ):
+            if app.config["PASSPHRASE"] and check_password_hash(app.config["PASSPHRASE"], request.form.get("passphrase", "")[:500]):
                 session["entered"] = True
                 return redirect(url_for("shelf.show"))
             wrong = True
@@ -109,7 +105,9 @@ def _errors(app: Flask) -> None:
 
     @app.errorhandler(CSRFError)
     def csrf_error(_error: CSRFError) -> Any:
-        sentence = "This form is out of date or did not come from this program. Nothing was stored; go back, reload the page and enter it again."
+        sentence = (
+            "This form is out of date or did not come from this program. Nothing was stored; go back, reload the page and enter it again."
+        )
         return render_template("problem.html", title="Form refused", sentence=sentence), 400
 
     @app.errorhandler(HTTPException)

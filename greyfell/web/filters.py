@@ -46,7 +46,7 @@ def colour_class(name: str | None) -> str:
 
 def percent(p: float) -> str:
     """A probability in whole per cent, and never 100: nothing here is certain."""
-    if 0 < p < 0.005:
+    if p < 0.005:
         return "under 1 %"
     if p > 0.995:
         return "over 99 %"

@@ -24,16 +24,7 @@ SHAPES, SHUNTS, ASSEMBLIES = (
     ("present", "absent", "removed", "unknown"),
     ("welded", "interleaved", "banded", "potted"),
 )
-CORE_FIGURES = (
-    "tongue_mm",
-    "stack_mm",
-    "window_width_mm",
-    "window_height_mm",
-    "outer_mm",
-    "inner_mm",
-    "height_mm",
-    "mass_kg",
-)
+CORE_FIGURES = ("tongue_mm", "stack_mm", "window_width_mm", "window_height_mm", "outer_mm", "inner_mm", "height_mm", "mass_kg")
 
 
 @bp.get("/")
@@ -55,9 +46,7 @@ def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     piece = kept(tag)
     try:
-        jotted = read_line(
-            request.args.get("line", "")[:300], [x.id for x in piece.record.leads], piece.record.supply.volts
-        )
+        jotted = read_line(request.args.get("line", "")[:300], [x.id for x in piece.record.leads], piece.record.supply.volts)
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -97,9 +86,7 @@ def vouch(tag: str) -> Any:
     """Keep what somebody vouches for."""
     text = request.form.get("text", "").strip()
     if not text:
-        return _page(
-            tag, "salvage", problem="Say what was done and measured, in a few words; nothing was given.", status=422
-        )
+        return _page(tag, "salvage", problem="Say what was done and measured, in a few words; nothing was given.", status=422)
     kind = "done-elsewhere" if request.form.get("kind") == "done-elsewhere" else "salvage-done"
     statement = {"kind": kind, "concerns": "capacitor", "text": text[:4000], "by": request.form.get("by", "")[:200]}
     repository().append_statement(tag, statement)
@@ -124,10 +111,7 @@ def _plain(reading: dict[str, Any]) -> dict[str, Any]:
 
 def _seen(document: dict[str, Any], form: Any) -> dict[str, Any]:
     """What the clues form says, as changes to the record. Unknown keys of the record stay. Raises FieldError."""
-    changes: dict[str, Any] = {
-        "title": form.get("title", "").strip(),
-        "declared_family": form.get("declared_family") or None,
-    }
+    changes: dict[str, Any] = {"title": form.get("title", "").strip(), "declared_family": form.get("declared_family") or None}
     supply = {**(document.get("supply") or {})}
     for name, unit in (("volts", "volt"), ("hertz", "hertz")):
         value = optional(form, f"supply_{name}", unit)
@@ -180,9 +164,7 @@ def _kilograms(form: Any) -> float | None:
         raise FieldError("core mass", f"Mass must be a number of kilograms; “{text[:40]}” was given.") from None
 
 
-def _page(
-    tag: str, at: str, *, line: str = "", problem: str = "", stored: str = "", form: Any = None, status: int = 200
-) -> Any:
+def _page(tag: str, at: str, *, line: str = "", problem: str = "", stored: str = "", form: Any = None, status: int = 200) -> Any:
     piece = kept(tag)
     record = piece.record
     ident = identify(record)

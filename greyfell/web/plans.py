@@ -97,16 +97,10 @@ def _piece_impedance(record: Transformer, defaults: dict[str, str]) -> tuple[dic
             z = r.volts / r.amps
             resistance = r.watts / r.amps**2 if r.watts is not None else 0.25 * z
             reactance = max(0.0, z * z - resistance * resistance) ** 0.5
-            told = (
-                ""
-                if r.watts is not None
-                else " (no watts were read: a quarter of it taken as resistance, an assumption)"
+            told = "" if r.watts is not None else " (no watts were read: a quarter of it taken as resistance, an assumption)"
+            return {**defaults, "source_resistance_ohms": f"{resistance:.3g}", "source_reactance_ohms": f"{reactance:.3g}"}, (
+                f"From short-circuit test {r.id}{told}."
             )
-            return {
-                **defaults,
-                "source_resistance_ohms": f"{resistance:.3g}",
-                "source_reactance_ohms": f"{reactance:.3g}",
-            }, (f"From short-circuit test {r.id}{told}.")
     ident = identify(record)
     primary = next((w for w in ident.windings if w.role == "primary" and not w.coil.broken), None)
     if primary is None:

@@ -6,12 +6,15 @@ from typing import Any
 from flask import Blueprint, current_app, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.record import FORMAT
+from greyfell.core.identify import identify
+from greyfell.core.record import FORMAT, parse_record
+from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import repository
 
 bp = Blueprint("shelf", __name__)
 
+EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
 SUPPLIES = {
     "230/50": (230.0, 50.0),
@@ -32,9 +35,7 @@ def show() -> Any:
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
     items = [{**item, "drawing": small_iron(item["sketch"], item["tag"])} for item in page.items]
     chosen = {"family": family, "verdict": verdict, "sort": sort}
-    return render_template(
-        "shelf.html", page=page, items=items, chosen=chosen, sorts=SORTS, wanting=repository().wanting()
-    )
+    return render_template("shelf.html", page=page, items=items, chosen=chosen, sorts=SORTS, wanting=repository().wanting())
 
 
 @bp.post("/demo")
@@ -50,7 +51,7 @@ def load_demo() -> Any:
 @bp.get("/pieces/new")
 def new() -> Any:
     """The form for iron in front of you."""
-    return render_template("new.html", form={}, error=None, supplies=SUPPLIES)
+    return _form({}, None), 200
 
 
 @bp.post("/pieces")
@@ -60,8 +61,14 @@ def create() -> Any:
     try:
         kept = repository().add(_document(form))
     except FieldError as error:
-        return render_template("new.html", form=form, error=error, supplies=SUPPLIES), 422
+        return _form(form, error), 422
     return redirect(url_for("pieces.show", tag=kept.tag))
+
+
+def _form(form: Any, error: FieldError | None) -> str:
+    """The form, with an unknown iron and its loose leads drawn beside it."""
+    example = parse_record({"format": FORMAT, "tag": "CQ-050", "leads": [{"id": x, "colour": c} for x, c in EXAMPLE_LEADS]})
+    return render_template("new.html", form=form, error=error, supplies=SUPPLIES, drawing=iron(example, identify(example)))
 
 
 def _document(form: Any) -> dict[str, Any]:

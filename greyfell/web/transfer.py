@@ -18,17 +18,13 @@ def export(tag: str) -> Response:
     """The piece's record as it is exported."""
     piece = kept(tag)
     body = json.dumps(piece.document, ensure_ascii=False, indent=1)
-    return Response(
-        body, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{piece.tag}.json"'}
-    )
+    return Response(body, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{piece.tag}.json"'})
 
 
 @bp.get("/pieces/<tag>/identification.json")
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
-    return Response(
-        json.dumps(as_json(identify(kept(tag).record)), ensure_ascii=False, indent=1), mimetype="application/json"
-    )
+    return Response(json.dumps(as_json(identify(kept(tag).record)), ensure_ascii=False, indent=1), mimetype="application/json")
 
 
 @bp.get("/import")

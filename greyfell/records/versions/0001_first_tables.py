@@ -42,9 +42,7 @@ def upgrade() -> None:
         sa.Column("reading_pk", sa.Integer(), nullable=False),
         sa.Column("body", sa.JSON(), nullable=False),
         sa.PrimaryKeyConstraint("reading_pk", name="pk_strike"),
-        sa.ForeignKeyConstraint(
-            ["reading_pk"], ["reading.id"], name="fk_strike_reading_pk_reading", ondelete="CASCADE"
-        ),
+        sa.ForeignKeyConstraint(["reading_pk"], ["reading.id"], name="fk_strike_reading_pk_reading", ondelete="CASCADE"),
     )
     op.create_table(
         "conclusion",

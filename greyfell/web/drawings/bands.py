@@ -19,17 +19,8 @@ def at(ohms: float) -> float:
 
 def band_marks(band: Band) -> Drawing:
     """The small drawing beside one reading."""
-    usual = (
-        f"usual {engineering(band.usual[0], 'Ω', 2)} to {engineering(band.usual[1], 'Ω', 2)}"
-        if band.usual
-        else "no usual range yet"
-    )
-    drawing = Drawing(
-        WIDE,
-        26,
-        f"{'–'.join(band.points)} {band.shown}",
-        f"{usual}; scale 10 mΩ to 100 MΩ, logarithmic, open at the end.",
-    )
+    usual = f"usual {engineering(band.usual[0], 'Ω', 2)} to {engineering(band.usual[1], 'Ω', 2)}" if band.usual else "no usual range yet"
+    drawing = Drawing(WIDE, 26, f"{'–'.join(band.points)} {band.shown}", f"{usual}; scale 10 mΩ to 100 MΩ, logarithmic, open at the end.")
     drawing.add(line(4, 13, WIDE - 2, 13, "band-line"))
     if band.usual is not None:
         low, high = at(band.usual[0]), at(band.usual[1])

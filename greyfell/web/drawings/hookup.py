@@ -21,21 +21,12 @@ def _meter(drawing: Drawing, x: float, y: float, shown: str, below: str) -> None
 def _point(name: str, x: float, y: float) -> list[Shape]:
     if name == "core":
         return [rect(x - 15, y - 11, 30, 22, "hook-core"), text(x, y + 4.5, "Fe", "t t-ring on-core", "middle")]
-    return [
-        circle(x, y, 13, "ring"),
-        text(x, y + 4.5, name, "t t-ring" if len(name) < 3 else "t t-ring t-ring-long", "middle"),
-    ]
+    return [circle(x, y, 13, "ring"), text(x, y + 4.5, name, "t t-ring" if len(name) < 3 else "t t-ring t-ring-long", "middle")]
 
 
 def _ohms(drawing: Drawing, step: Step) -> None:
     x, y = step.leads.get("between", ("core", "core"))
-    _meter(
-        drawing,
-        6,
-        10,
-        "OL" if "core" in (x, y) or "OL" in step.expect else "Ω",
-        "20 MΩ" if "highest" in step.title else "ohms",
-    )
+    _meter(drawing, 6, 10, "OL" if "core" in (x, y) or "OL" in step.expect else "Ω", "20 MΩ" if "highest" in step.title else "ohms")
     drawing.add(path("M22 74C22 112 96 106 122 42", "hook-red"), path("M46 74C50 104 96 104 118 90", "hook-black"))
     drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
 

@@ -28,15 +28,7 @@ PLACES = {
     "outer coils": 2,
     "upper coil": 3,
 }
-ROLE_ORDER = {
-    "primary": 0,
-    "primary-half": 0,
-    "choke": 0,
-    "filament": 1,
-    "bias": 1,
-    "lv-secondary": 2,
-    "hv-secondary": 3,
-}
+ROLE_ORDER = {"primary": 0, "primary-half": 0, "choke": 0, "filament": 1, "bias": 1, "lv-secondary": 2, "hv-secondary": 3}
 WIRES = {
     "hv-secondary": (17, 1.2),
     "primary": (9, 2.6),
@@ -102,9 +94,7 @@ def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
     boxes |= _stack(drawing, record, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False)
     if record.core and record.core.shunts == "present":
         y = (TOP + BOTTOM) / 2
-        drawing.add(
-            rect(x + 116, y - 13, 18, 26, "shunt"), text(x + 125, y + 32, "shunt", "t t-small on-window", "middle")
-        )
+        drawing.add(rect(x + 116, y - 13, 18, 26, "shunt"), text(x + 125, y + 32, "shunt", "t t-small on-window", "middle"))
     return boxes
 
 
@@ -119,9 +109,7 @@ def _stack(
     seen = record.core.shunts if record.core else None
     slot = 40.0 if shunts and seen in ("present", "removed") and len(order) > 1 else 0.0
     room = bottom - top - slot - 10.0 * (len(order) - 1)
-    weight = [
-        1.0 + 0.42 * math.log10(1 + max(v.coil.ohms.value, 0.02) / 0.02) if not v.coil.broken else 1.6 for v in order
-    ]
+    weight = [1.0 + 0.42 * math.log10(1 + max(v.coil.ohms.value, 0.02) / 0.02) if not v.coil.broken else 1.6 for v in order]
     weight = [0.75 + 0.25 * q if len(order) > 4 else q for q in weight]
     y = top
     for i, v in enumerate(order):
@@ -133,21 +121,13 @@ def _stack(
             drawing.add(rect(x + 10, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out"))
             drawing.add(rect(x + w - 50, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out"))
             drawing.add(
-                text(
-                    x + w / 2,
-                    y + slot / 2 - 4,
-                    "shunts in" if seen == "present" else "shunts out",
-                    "t t-small on-core",
-                    "middle",
-                )
+                text(x + w / 2, y + slot / 2 - 4, "shunts in" if seen == "present" else "shunts out", "t t-small on-core", "middle")
             )
             y += slot
     return boxes
 
 
-def _coil(
-    drawing: Drawing, record: Transformer, ident: Identification, v: Winding, x: float, y: float, w: float, h: float
-) -> None:
+def _coil(drawing: Drawing, record: Transformer, ident: Identification, v: Winding, x: float, y: float, w: float, h: float) -> None:
     sure = v.sure > 0.6
     drawing.add(rect(x, y, w, h, "coil" if sure else "coil coil-unsure"))
     n, thick = WIRES.get(v.role, (6, 2.0))
@@ -162,14 +142,10 @@ def _coil(
         drawing.add(path(f"M{c - 9} {y + 6}l18 18m0 -18l-18 18", "fault-cross"))
 
 
-def _label(
-    drawing: Drawing, record: Transformer, ident: Identification, v: Winding, cx: float, cy: float, w: float, h: float
-) -> None:
+def _label(drawing: Drawing, record: Transformer, ident: Identification, v: Winding, cx: float, cy: float, w: float, h: float) -> None:
     name = short_role(v, ident, record)
     ohms = (
-        "open"
-        if v.coil.broken
-        else (with_range(v.coil.ohms, "Ω") if v.coil.resolved else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}")
+        "open" if v.coil.broken else (with_range(v.coil.ohms, "Ω") if v.coil.resolved else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}")
     )
     two = h >= 40
     width = min(w - 12, 8.0 + 7.6 * max(len(name), len(ohms) if two else len(name)))
@@ -202,18 +178,14 @@ def _side(v: Winding, boxes: dict[str, Box]) -> str:
     return "left" if v.role == "hv-secondary" else "right"
 
 
-def _leads(
-    drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: set[str]
-) -> None:
+def _leads(drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: set[str]) -> None:
     leads = {x.id: x for x in record.leads}
     left: list[tuple[float, str, Winding]] = []
     right: list[tuple[float, str, Winding]] = []
     for v in ident.windings:
         _, y, _, h = boxes[v.id]
         along = [(0.0, v.coil.leads[0]), *((t.fraction, t.lead) for t in v.taps), (1.0, v.coil.leads[1])]
-        names = [p for _, p in sorted(along) if p in leads and p not in ident.topology.core_leads] or [
-            p for _, p in along if p in leads
-        ]
+        names = [p for _, p in sorted(along) if p in leads and p not in ident.topology.core_leads] or [p for _, p in along if p in leads]
         for i, name in enumerate(names):
             at = y + h * (i + 0.5) / len(names)
             (left if _side(v, boxes) == "left" else right).append((at, name, v))
@@ -237,34 +209,21 @@ def _lead(drawing: Drawing, lead: Lead, box: Box, at: float, y: float, side: str
     drawing.add(path(d, "lead-edge", **{"stroke-width": thick + 1.6}))
     drawing.add(path(d, f"lead {colour_class(lead.colour)}", **{"stroke-width": thick}))
     if lead.stripe:
-        drawing.add(
-            path(d, f"lead lead-stripe {colour_class(lead.stripe)}", **{"stroke-width": max(1.0, thick * 0.35)})
-        )
+        drawing.add(path(d, f"lead lead-stripe {colour_class(lead.stripe)}", **{"stroke-width": max(1.0, thick * 0.35)}))
     drawing.add(_ring_shape(end, y, lead, wanted))
 
 
 def _ring_shape(x: float, y: float, lead: Lead, wanted: bool) -> Shape:
     seen = ", ".join(
         s
-        for s in (
-            lead.colour,
-            f"stripe {lead.stripe}" if lead.stripe else None,
-            lead.end,
-            f"{lead.wire_mm:g} mm" if lead.wire_mm else None,
-        )
+        for s in (lead.colour, f"stripe {lead.stripe}" if lead.stripe else None, lead.end, f"{lead.wire_mm:g} mm" if lead.wire_mm else None)
         if s
     )
     parts = [
         circle(x, y, RING, "ring ring-wanted" if wanted else "ring"),
         text(x, y + 4.5, lead.id, "t t-ring" if len(lead.id) < 3 else "t t-ring t-ring-long", "middle"),
     ]
-    return group(
-        "pick",
-        *parts,
-        link=f"?pick={quote(lead.id)}",
-        label=f"lead {lead.id}{', ' + seen if seen else ''}",
-        lead=lead.id,
-    )
+    return group("pick", *parts, link=f"?pick={quote(lead.id)}", label=f"lead {lead.id}{', ' + seen if seen else ''}", lead=lead.id)
 
 
 def _volts(
@@ -298,19 +257,10 @@ def _volts_text(drawing: Drawing, volts: Quantity, x: float, y: float) -> None:
     drawing.add(line(x, y + 5, x + 8.2 * len(shown), y + 5, f"underline underline-{mark}"))
     if volts.low != volts.high:
         low, high = engineering(volts.low, "V", 2), engineering(volts.high, "V", 2)
-        drawing.add(
-            text(
-                x,
-                y + 19,
-                f"{low.split()[0] if low.split()[-1] == high.split()[-1] else low} to {high}",
-                "t t-small quiet",
-            )
-        )
+        drawing.add(text(x, y + 19, f"{low.split()[0] if low.split()[-1] == high.split()[-1] else low} to {high}", "t t-small quiet"))
 
 
-def _core_ring(
-    drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: bool
-) -> None:
+def _core_ring(drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: bool) -> None:
     for v in ident.windings:
         if v.coil.bond is None:
             continue
@@ -319,16 +269,14 @@ def _core_ring(
         fault = any(f.code == "shorted-to-core" and set(v.coil.members) & set(f.leads) for f in ident.faults)
         near = x if x + w / 2 < 330 else x + w
         out = near - 20 if near == x else near + 20
-        drawing.add(
-            path(f"M{near} {at - 12}C{out} {at - 12} {out} {at} {out} {at + 6}", "bond"),
-            circle(out, at + 8, 5, "bond-dot"),
-        )
+        drawing.add(path(f"M{near} {at - 12}C{out} {at - 12} {out} {at} {out} {at + 6}", "bond"), circle(out, at + 8, 5, "bond-dot"))
         words = "short to core" if fault else ("bonded mid" if v.coil.bond == "middle" else "bonded")
         anchor, tx = ("end", min(out - 10, 140)) if near == x else ("start", max(out + 10, 410))
         drawing.add(
             text(tx, at + 8, words, "t t-small stop", anchor),
             text(tx, at + 23, "to the core" if not fault else "stop", "t t-small stop", anchor),
         )
+    _shorts(drawing, ident, boxes)
     names = ", ".join(ident.topology.core_leads)
     parts = [
         circle(150, BOTTOM, RING + 1, "ring ring-core ring-wanted" if wanted else "ring ring-core"),
@@ -337,6 +285,23 @@ def _core_ring(
     drawing.add(group("pick", *parts, link="?pick=core", label="the core", lead="core"))
     if names:
         drawing.add(text(172, BOTTOM + 18, f"= {names}", "t t-small"))
+
+
+def _shorts(drawing: Drawing, ident: Identification, boxes: dict[str, Box]) -> None:
+    """A winding that touches the core where it should not: a red jag from its coil to the iron."""
+    for v in ident.windings:
+        short = any(
+            f.code in ("shorted-to-core", "insulation-low") and "core" in f.leads and set(v.coil.members) & set(f.leads)
+            for f in ident.faults
+        )
+        if not short or v.coil.bond is not None:
+            continue
+        x, y, w, h = boxes[v.id]
+        right = x + w / 2 > 330
+        edge = x
+        at = y + h - 14
+        drawing.add(path(f"M{edge + 16} {at}l{-8} -8l{-6} 12l{-8} -10l{-8} 8", "fault-cross"))
+        drawing.add(text(408 if right else 144, at + 5, "to the core", "t t-small stop", "start" if right else "end"))
 
 
 def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted: set[str]) -> None:
@@ -359,10 +324,7 @@ def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted:
 def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
     """A toroid: a sector of the ring per winding; boxes stand where its leads come out."""
     cx, cy, outer, inner = 268.0, 228.0, 128.0, 56.0
-    drawing.add(
-        circle(cx, cy, outer + 14, "core core-unknown" if not ident.windings else "core"),
-        circle(cx, cy, inner - 10, "window"),
-    )
+    drawing.add(circle(cx, cy, outer + 14, "core core-unknown" if not ident.windings else "core"), circle(cx, cy, inner - 10, "window"))
     boxes: dict[str, Box] = {}
     order = stacked(record, ident)
     n = max(1, len(order))
@@ -370,11 +332,7 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
         start, end = 2 * math.pi * i / n - math.pi / 2, 2 * math.pi * (i + 1) / n - math.pi / 2
         if n == 1:
             start, end = -math.pi / 2 + 0.12, 1.5 * math.pi - 0.12
-        drawing.add(
-            path(
-                _sector(cx, cy, inner, outer, start + 0.03, end - 0.03), "coil" if v.sure > 0.6 else "coil coil-unsure"
-            )
-        )
+        drawing.add(path(_sector(cx, cy, inner, outer, start + 0.03, end - 0.03), "coil" if v.sure > 0.6 else "coil coil-unsure"))
         turns, thick = WIRES.get(v.role, (6, 2.0))
         count = max(6, int(turns * 4.5 / n))
         for k in range(count):
@@ -395,7 +353,8 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
             lx, ly = cx, cy
         _label(drawing, record, ident, v, lx, ly, 118, 44)
         right = math.cos(a) >= -1e-9
-        boxes[v.id] = (cx, ly - 30, outer, 60) if right else (cx - outer, ly - 30, 40, 60)
+        ey, ex = cy + outer * math.sin(a), abs(outer * math.cos(a))
+        boxes[v.id] = (cx, ey - 22, max(ex, 34.0), 44) if right else (cx - max(ex, 34.0), ey - 22, 40, 44)
         if n == 1:
             boxes[v.id] = (cx, cy - 100, outer - 6, 200)
         if any(f.severity == "stop" and set(v.coil.members) & set(f.leads) for f in ident.faults):
@@ -411,6 +370,5 @@ def _sector(cx: float, cy: float, inner: float, outer: float, start: float, end:
         return f"{cx + r * math.cos(a):.1f} {cy + r * math.sin(a):.1f}"
 
     return (
-        f"M{at(outer, start)}A{outer} {outer} 0 {large} 1 {at(outer, end)}"
-        f"L{at(inner, end)}A{inner} {inner} 0 {large} 0 {at(inner, start)}Z"
+        f"M{at(outer, start)}A{outer} {outer} 0 {large} 1 {at(outer, end)}L{at(inner, end)}A{inner} {inner} 0 {large} 0 {at(inner, start)}Z"
     )

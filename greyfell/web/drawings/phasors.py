@@ -8,9 +8,7 @@ from greyfell.web.drawings.shapes import Drawing, Shape, line, path, text
 def phasors(plan: Ballast, supply_volts: float) -> Drawing:
     """Resistive drop along, reactive drops up, the supply across: one scale for all."""
     r, xs, xb = plan.resistance_volts, plan.source_reactance_volts, plan.ballast_reactance_volts
-    drawing = Drawing(
-        430, 400, "Phasors of the loop, load shorted", f"To scale: {engineering(supply_volts, 'V')} is the long side."
-    )
+    drawing = Drawing(430, 400, "Phasors of the loop, load shorted", f"To scale: {engineering(supply_volts, 'V')} is the long side.")
     scale = min(230.0 / max(r, 1e-9), 300.0 / max(xs + xb, 1e-9))
     x0, y0 = 60.0, 350.0
     x1, ys, yb = x0 + r * scale, y0 - xs * scale, y0 - (xs + xb) * scale
@@ -32,9 +30,7 @@ def phasors(plan: Ballast, supply_volts: float) -> Drawing:
     )
     side = x1 + 14
     if xs * scale > 2:
-        drawing.add(
-            text(side, min((y0 + ys) / 2 + 5, y0 - 6), f"already there {engineering(xs, 'V')}", "t phasor-text-xs")
-        )
+        drawing.add(text(side, min((y0 + ys) / 2 + 5, y0 - 6), f"already there {engineering(xs, 'V')}", "t phasor-text-xs"))
     drawing.add(text(side, (ys + yb) / 2 + 5, f"ballast {engineering(xb, 'V')}", "t t-strong phasor-text-xb"))
     drawing.add(
         text(

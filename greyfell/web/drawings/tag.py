@@ -15,10 +15,7 @@ def small_iron(sketch: dict[str, Any], tag: str) -> Drawing:
     drawing = Drawing(240, 124, f"Iron of {tag}", f"{len(windings)} windings, {sketch['shape']} core. Not to scale.")
     if sketch["shape"] == "toroid":
         drawing.add(circle(120, 62, 52, "core"), circle(120, 62, 20, "window"))
-        boxes = [
-            (96.0, 22.0 + i * 80 / max(1, len(windings)), 48.0, 80 / max(1, len(windings)) - 6)
-            for i in range(len(windings))
-        ]
+        boxes = [(96.0, 22.0 + i * 80 / max(1, len(windings)), 48.0, 80 / max(1, len(windings)) - 6) for i in range(len(windings))]
     else:
         drawing.add(rect(78, 6, 84, 112, "core"))
         for x in (94, 132):
@@ -34,14 +31,9 @@ def small_iron(sketch: dict[str, Any], tag: str) -> Drawing:
         count = max(1, min(LINES.get(w["role"], 4), int(h / 3)))
         for k in range(count):
             at = y + h * (k + 0.5) / count
-            drawing.add(
-                line(x + 2, at, x + width - 2, at, "wire", **{"stroke-width": 2.4 if w["role"] == "filament" else 1.3})
-            )
+            drawing.add(line(x + 2, at, x + width - 2, at, "wire", **{"stroke-width": 2.4 if w["role"] == "filament" else 1.3}))
         if w["bond"]:
-            drawing.add(
-                path(f"M{x} {y + h / 2}q-12 0 -12 {h / 2 + 2}", "bond"),
-                circle(x - 12, y + h / 2 + h / 2 + 2, 3, "bond-dot"),
-            )
+            drawing.add(path(f"M{x} {y + h / 2}q-12 0 -12 {h / 2 + 2}", "bond"), circle(x - 12, y + h / 2 + h / 2 + 2, 3, "bond-dot"))
         if w["broken"]:
             drawing.add(path(f"M{x + width / 2 - 8} {y + h / 2 - 8}l16 16m0 -16l-16 16", "fault-cross"))
         side = left if w["role"] == "hv-secondary" else right

@@ -9,9 +9,7 @@ MOST_DRAWN = 24
 def window(core: Core | None, turns: int) -> Drawing:
     """Cross-section with the turns in both windows; to scale in the iron where its window was measured."""
     known = core is not None and core.window_width_mm and core.window_height_mm and core.tongue_mm
-    tongue, wide, high = (
-        (core.tongue_mm, core.window_width_mm, core.window_height_mm) if known and core else (38.0, 19.0, 57.0)
-    )  # type: ignore[misc]
+    tongue, wide, high = (core.tongue_mm, core.window_width_mm, core.window_height_mm) if known and core else (38.0, 19.0, 57.0)  # type: ignore[misc]
     scale = min(320.0 / (2 * tongue + 2 * wide), 420.0 / (high + tongue))  # type: ignore[operator]
     w, h, t = wide * scale, high * scale, tongue * scale  # type: ignore[operator]
     total, full = 2 * t + 2 * w, h + t
@@ -52,9 +50,7 @@ def window(core: Core | None, turns: int) -> Drawing:
     words = f"{turns} whole {'turn' if turns == 1 else 'turns'}: in one window, back through the other"
     drawing.add(text(x0 + total / 2, y0 + full + 22, words, "t", "middle"))
     if turns > drawn:
-        drawing.add(
-            text(x0 + total / 2, y0 + full + 40, f"the first {drawn} drawn; {told}", "t t-small quiet", "middle")
-        )
+        drawing.add(text(x0 + total / 2, y0 + full + 40, f"the first {drawn} drawn; {told}", "t t-small quiet", "middle"))
     else:
         drawing.add(text(x0 + total / 2, y0 + full + 40, told, "t t-small quiet", "middle"))
     return drawing
