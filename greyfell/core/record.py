@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from greyfell.core.errors import FieldError
 
@@ -18,6 +18,19 @@ FORMAT = "greyfell.transformer/1"
 MOST_BYTES = 4 * 1024 * 1024
 """A record larger than this is refused; ten thousand readings take about two megabytes."""
 
+
+def _stamp(text: str) -> str:
+    """A time as it was written, once it has been seen to be one with a zone."""
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        raise ValueError("a time is written 2026-05-02T10:12:00+01:00 (ISO 8601 datetime)") from None
+    if found.tzinfo is None:
+        raise ValueError("a time needs its zone, such as 2026-05-02T10:12:00+01:00")
+    return text
+
+
+Stamp = Annotated[str, Field(max_length=40), AfterValidator(_stamp)]
 Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
 NotNegative = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0)]
@@ -112,14 +125,14 @@ class FieldAccuracy(Part):
 class Struck(Part):
     reason: Short
     by: Short = ""
-    at: datetime | None = None
+    at: Stamp | None = None
 
 
 class Base(Part):
     """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the winding's."""
 
     id: Id = ""
-    at: datetime | None = None
+    at: Stamp | None = None
     meter: Short | None = None
     by: Short = ""
     struck: Struck | None = None
@@ -133,13 +146,6 @@ class Base(Part):
     @classmethod
     def _struck_by_text(cls, value: Any) -> Any:
         return {"reason": value} if isinstance(value, str) else value
-
-    @field_validator("at")
-    @classmethod
-    def _needs_a_zone(cls, value: datetime | None) -> datetime | None:
-        if value is not None and value.tzinfo is None:
-            raise ValueError("a time needs its zone, such as 2026-05-02T10:12:00+01:00")
-        return value
 
 
 class Resistance(Base):
@@ -302,7 +308,7 @@ KINDS = {
 class Change(Part):
     id: Id = ""
     what: Short
-    at: datetime | None = None
+    at: Stamp | None = None
     note: Text = ""
 
 
@@ -312,7 +318,7 @@ class Statement(Part):
     concerns: Short = ""
     text: Text = ""
     by: Short = ""
-    at: datetime | None = None
+    at: Stamp | None = None
 
 
 class SparePart(Part):

@@ -330,8 +330,10 @@ def _arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | No
 
     Two leads whose ohms to each other are the sum of their ohms to the core are joined only through it.
     """
-    if "core" not in part or len(part) <= 3:
+    if "core" not in part or len(part) <= 2:
         return [(part, None)]
+    if len(part) == 3:
+        return _two_arms(part, pairs)
     whole = fit_line(part, pairs)
     if whole.chi2 <= whole.allowed:
         return [(part, None)]
@@ -352,6 +354,18 @@ def _arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | No
         if a is not None and b is not None and 0.6 < max(a.ohms, 0.1) / max(b.ohms, 0.1) < 1.7:
             return [*out, ([*single, "core"], None)]
     return out + [([x, "core"], None) for x in single]
+
+
+def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | None]]:
+    """Two leads and the core: one winding bonded in its middle, or two of high ohms bonded at one end each."""
+    x, y = (p for p in part if p != "core")
+    d, dx, dy = _best(pairs, x, y), _best(pairs, x, "core"), _best(pairs, y, "core")
+    if d is None or dx is None or dy is None or min(dx.ohms, dy.ohms) < 20.0:
+        return [(part, None)]
+    through = abs(d.ohms - dx.ohms - dy.ohms) < 2 * (d.limit + dx.limit + dy.limit)
+    if through and not 0.45 < dx.ohms / dy.ohms < 2.2:
+        return [([x, "core"], None), ([y, "core"], None)]
+    return [(part, None)]
 
 
 def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:

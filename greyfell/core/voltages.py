@@ -365,8 +365,8 @@ def _fill_row(
     elif row.kind in ("mass", "plate va"):
         design[:, j, A] = 1
         for x, h in enumerate(found):
-            if row.kind == "mass":
-                offset[x, j], noise[x, j] = FAMILY[h.family].mass_offset[0], FAMILY[h.family].mass_offset[1] ** 2
+            if row.kind == "mass":  # a = value + the family's offset
+                offset[x, j], noise[x, j] = -FAMILY[h.family].mass_offset[0], FAMILY[h.family].mass_offset[1] ** 2
     elif row.kind == "core area":
         design[:, j, EV], design[:, j, A] = 1, -FLUX_EXPONENT
         for x, h in enumerate(found):

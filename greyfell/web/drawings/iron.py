@@ -308,8 +308,8 @@ def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted:
     """Leads not yet placed float under the iron; leads that are the core stand by its ring."""
     placed = {x for v in ident.windings for x in v.coil.members}
     floating = [x for x in record.leads if x.id not in placed and x.id not in ident.topology.core_leads]
-    for i, lead in enumerate(floating[:13]):
-        x = 200.0 + 27.0 * i
+    for i, lead in enumerate(floating[:11]):
+        x = 200.0 + 31.0 * i
         drawing.add(path(f"M{x} {BOTTOM + 30}v-12", f"lead {colour_class(lead.colour)}", **{"stroke-width": 3}))
         drawing.add(_ring_shape(x, BOTTOM + 42, lead, lead.id in wanted))
     if floating:

@@ -1,0 +1,103 @@
+"""Bench furniture for every test: cases with their truth, a store, a client, small pieces made by hand."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from greyfell.core.record import FORMAT, load_json, parse_record
+from greyfell.records.repository import Repository
+from greyfell.records.store import Store
+from greyfell.web.app import create_app
+
+CASES = Path(__file__).parent / "cases"
+TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))
+
+
+def case(number):
+    """The record of one public case."""
+    return parse_record(load_json((CASES / f"case-{number}.json").read_bytes()))
+
+
+def truth(number):
+    """What is true of one public case."""
+    return TRUTH[f"case-{number}.json"]
+
+
+def piece(leads, readings=(), **more):
+    """A record made by hand: leads as letters, readings as (x, y, ohms) or as documents."""
+    made = []
+    for n, r in enumerate(readings, 1):
+        doc = dict(r) if isinstance(r, dict) else {"kind": "resistance", "between": [r[0], r[1]], "ohms": r[2], "probe_ohms": 0.0}
+        if doc.get("ohms") == "open":
+            doc.setdefault("range_ohms", 20e6)
+        made.append({"id": f"r{n}", **doc})
+    return {"format": FORMAT, "tag": "T-1", "leads": [{"id": x} if isinstance(x, str) else x for x in leads], "readings": made, **more}
+
+
+OVEN = [
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 1.3), ("C", "D", 0.0), ("E", "core", 96.0), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
+    ("A", "core", "open"), ("B", "core", "open"), ("C", "core", "open"),
+]  # fmt: skip
+"""A sound 230 V oven transformer as an ohmmeter sees it."""
+
+
+@pytest.fixture
+def oven():
+    """The sound oven piece as a document."""
+    return piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50})
+
+
+@pytest.fixture
+def store(tmp_path):
+    """An empty data folder."""
+    made = Store(tmp_path / "data")
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def repository(store):
+    """A repository over the empty store."""
+    return Repository(store)
+
+
+@pytest.fixture
+def app(tmp_path):
+    """The application over an empty folder; CSRF stays on."""
+    made = create_app(tmp_path / "web", hosts=["127.0.0.1", "localhost"])
+    made.testing = True
+    yield made
+    made.extensions["store"].close()
+
+
+class Client:
+    """A test client that fetches the CSRF token as a browser would."""
+
+    def __init__(self, app):
+        self.http = app.test_client()
+        self.app = app
+
+    def get(self, url, **more):
+        return self.http.get(url, **more)
+
+    def post(self, url, data=None, token=True, **more):
+        data = dict(data or {})
+        if token:
+            page = self.http.get("/pieces/new").get_data(as_text=True)
+            data["csrf_token"] = page.split('name="csrf_token" value="')[1].split('"')[0]
+        return self.http.post(url, data=data, **more)
+
+
+@pytest.fixture
+def client(app):
+    """A client that behaves."""
+    return Client(app)
+
+
+@pytest.fixture
+def bench(client, oven):
+    """A client with the sound oven on its shelf."""
+    client.app.extensions["repository"].add(oven)
+    return client

@@ -1,0 +1,180 @@
+"""Windings from ohms: groups, order, taps, the core, and the reading that does not add up."""
+
+import random
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from greyfell.core.record import parse_record
+from greyfell.core.topology import find_windings
+from tests.conftest import TRUTH, case, piece
+
+CLEAN = [k[5:8] for k, v in TRUTH.items() if all(w["state"] == "strict" for w in v["windings"]) and v["topology_identifiable"]]
+
+
+def windings(readings, leads="ABCDEF", **more):
+    """Find the windings of a hand-made record."""
+    return find_windings(parse_record(piece(leads, readings, **more)))
+
+
+@pytest.mark.parametrize("number", CLEAN)
+def test_public_cases_group_and_order(number):
+    """Leads, ends and taps as the truth has them (independent physical model)."""
+    told, found = TRUTH[f"case-{number}.json"], find_windings(case(number))
+    core = {"core", *told["core_leads"]}
+
+    def plain(names):
+        return frozenset("core" if x in core else x for x in names)
+
+    want = {plain([*w["leads"], *(t["lead"] for t in w["taps"])]) for w in told["windings"]}
+    assert {plain([*c.leads, *(t.lead for t in c.taps)]) for c in found.coils if not c.broken} == want
+    assert set(found.core_leads) == set(told["core_leads"])
+    assert set(found.loose) == set(told["loose"])
+
+
+def test_taps_stand_in_order_along_a_winding():
+    """Ohms add up along a winding: the largest pair are the ends, the rest taps in order."""
+    found = windings([("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ("C", "D", 2.0), ("A", "D", 12.0), ("B", "D", 8.0)], "ABCD")
+
+    (coil,) = found.coils
+    assert coil.leads == ("A", "D")
+    assert [t.lead for t in coil.taps] == ["B", "C"]
+    assert [t.fraction for t in coil.taps] == pytest.approx([4 / 12, 10 / 12], abs=0.02)
+
+
+def test_some_pairs_are_enough():
+    """Any subset that joins the leads settles a line; nothing is asked for twice."""
+    found = windings([("A", "B", 50.0), ("B", "C", 52.0)], "ABC")
+
+    assert len(found.coils) == 1
+    assert set(found.coils[0].members) == {"A", "B", "C"}
+
+
+def test_probes_are_taken_off():
+    """A reading at the probes is below resolution, not an error."""
+    found = windings([{"kind": "resistance", "between": ["A", "B"], "ohms": 0.4, "probe_ohms": 0.4}], "AB")
+
+    assert found.coils[0].ohms.low == 0
+    assert not found.coils[0].resolved
+
+
+def test_probes_never_read_more_than_the_least_reading():
+    """No pair reads less than the probes alone: the least reading bounds them (common practice)."""
+    low = {"kind": "resistance", "between": ["A", "B"], "ohms": 0.03, "percent": 0.4, "digits": 0.02, "meter": "M1"}
+    high = {"kind": "resistance", "between": ["C", "D"], "ohms": 0.22, "percent": 0.4, "digits": 0.02, "meter": "M1"}
+
+    found = windings([low, high], "ABCD")
+
+    assert found.coils[1].resolved
+    assert found.coils[1].ohms.low > 0.1
+
+
+@pytest.mark.parametrize(("readings", "bond", "leads"), [
+    ([("E", "core", 96.0)], "end", ("E", "core")),
+    ([("C", "core", 3560.0), ("D", "core", 3540.0), ("C", "D", 7080.0)], "middle", ("C", "D")),
+    ([("E", "F", 112.6), ("E", "core", 112.4), ("F", "core", 0.0)], "end", ("F", "E")),
+])  # fmt: skip
+def test_where_a_winding_meets_the_core(readings, bond, leads):
+    """At an end, in the middle, or at an end that has a lead of its own."""
+    coil = next(c for c in windings(readings, "CDEF").coils if c.bond)
+
+    assert coil.bond == bond
+    assert set(coil.leads) == set(leads)
+
+
+def test_two_windings_at_the_core_are_told_apart():
+    """Joined only through the core: ohms between them are the sum of their ohms to it."""
+    found = windings([("A", "core", 300.0), ("B", "core", 80.0), ("A", "B", 380.0)], "AB")
+
+    assert len(found.coils) == 2
+    assert all(c.bond == "end" for c in found.coils)
+
+
+def test_a_short_to_the_core_is_a_joint():
+    """A winding of two leads that reads ohms to the core touches it."""
+    found = windings([("A", "B", 1.3), ("A", "core", 2.1), ("B", "core", 1.8), ("E", "core", 96.0), ("A", "E", 98.0), ("B", "E", 97.7)], "ABE")
+
+    assert any(j.to == "core" and {"A", "B"} <= set(j.leads) for j in found.joints)
+
+
+def test_windings_shorted_to_each_other_are_a_joint():
+    """A few-ohm winding hanging on a kilohm winding is no tap of it."""
+    found = windings([("A", "B", 0.8), ("C", "D", 3227.0), ("A", "C", 2729.0), ("B", "C", 2730.0), ("A", "D", 498.0), ("B", "D", 499.0)], "ABCD")
+
+    assert any(j.to == "windings" for j in found.joints)
+    assert {frozenset(c.members) for c in found.coils} == {frozenset("AB"), frozenset("CD")}
+
+
+@pytest.mark.parametrize(("wrong", "value", "slip"), [("r3", 100.0, "ten times too high"), ("r3", 1.0, "ten times too low"), ("r2", 60.0, "ten times")])
+def test_the_reading_that_breaks_additivity_is_named(wrong, value, slip):
+    """Named with the likely slip, and not averaged in."""
+    rows = [["A", "B", 4.0], ["B", "C", 6.0], ["A", "C", 10.0], ["C", "D", 2.0], ["A", "D", 12.0], ["B", "D", 8.0]]
+    rows[int(wrong[1]) - 1][2] = value
+
+    found = windings([tuple(r) for r in rows], "ABCD")
+
+    assert [c.reading for c in found.contradictions] == [wrong]
+    assert slip in found.contradictions[0].slip
+    assert found.coils[0].ohms.value == pytest.approx(12.0, abs=0.5)
+
+
+def test_open_on_a_low_range_contradicts_nothing():
+    """Open on 2 kΩ says nothing about 9 kΩ."""
+    found = windings([("A", "B", 9000.0), {"kind": "resistance", "between": ["A", "B"], "ohms": "open", "range_ohms": 2000.0}], "AB")
+
+    assert not found.contradictions
+
+
+def test_open_against_conducting_is_a_contradiction():
+    """The same pair cannot be both."""
+    found = windings([("A", "B", 9.0), ("A", "B", "open")], "AB")
+
+    assert found.contradictions[0].slip == "open against conducting"
+
+
+def test_loose_pairs_are_taken_for_one_broken_winding():
+    """Two leads that conduct to nothing, tested against the rest."""
+    readings = [("A", "C", "open"), ("A", "D", "open"), ("B", "C", "open"), ("B", "D", "open"), ("A", "B", "open"), ("C", "D", 0.5)]
+
+    found = windings(readings, "ABCD")
+
+    assert found.loose == ("A", "B")
+    assert any(c.broken and set(c.leads) == {"A", "B"} for c in found.coils)
+
+
+def test_a_stripe_marks_the_tap_where_ohms_cannot():
+    """A stripe is often the centre tap of its plain partner (common practice)."""
+    leads = [{"id": "A", "colour": "green"}, {"id": "B", "colour": "green", "stripe": "yellow"}, {"id": "C", "colour": "green"}]
+
+    found = windings([("A", "B", 0.1), ("B", "C", 0.1), ("A", "C", 0.1)], leads)
+
+    assert found.coils[0].taps[0].lead == "B"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.randoms(use_true_random=False), st.sampled_from(CLEAN))
+def test_order_of_leads_and_readings_changes_nothing(rng: random.Random, number):
+    """Permuting the record's lists leaves the wiring as it was."""
+    record = case(number)
+    shuffled = record.model_copy(update={"leads": rng.sample(record.leads, len(record.leads)), "readings": rng.sample(record.readings, len(record.readings))})
+
+    def shape(found):
+        return {(frozenset(c.leads), frozenset(t.lead for t in c.taps), c.bond) for c in found.coils}
+
+    assert shape(find_windings(record)) == shape(find_windings(shuffled))
+
+
+@pytest.mark.parametrize("factor", [0.5, 2.0])
+@pytest.mark.parametrize("number", ["001", "004", "005", "028", "033"])
+def test_doubling_all_ohms_keeps_the_wiring(number, factor):
+    """Only ratios of ohms order a winding."""
+    record = case(number)
+    scaled = [
+        r.model_copy(update={"ohms": r.ohms * factor, "probe_ohms": (r.probe_ohms or 0.0) * factor}) if r.kind == "resistance" and r.ohms != "open" and 2.0 < r.ohms < 2e4 else r
+        for r in record.readings
+    ]  # fmt: skip
+
+    after = find_windings(record.model_copy(update={"readings": scaled}))
+
+    assert {frozenset(c.members) for c in after.coils} == {frozenset(c.members) for c in find_windings(record).coils}
