@@ -414,11 +414,19 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     for first, last in itertools.combinations(nodes, 2):
         start = _start(nodes, table, first, last)
         fit = _solve_line(nodes, index, known, start)
-        if fit is not None and (best is None or fit.chi2 < best.chi2 - 1e-9):
+        if fit is not None and (best is None or _better(fit, best)):
             best = fit
     if best is None:
         return LineFit({x: float(i) for i, x in enumerate(nodes)}, math.inf, 0.0, ())
     return best
+
+
+def _better(a: LineFit, b: LineFit) -> bool:
+    """Less misfit, or as little and shorter: where a pair was not read, a lead lies between the ends rather than beyond."""
+    if abs(a.chi2 - b.chi2) > 0.3:
+        return a.chi2 < b.chi2
+    reach = [round(max(f.positions.values()), 6) for f in (a, b)]
+    return reach[0] < reach[1]
 
 
 def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> dict[str, float]:
