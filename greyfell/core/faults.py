@@ -103,6 +103,22 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
     return out
 
 
+def crowded(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Two leads that both read as the core: two earth wires, or a winding of few turns that touches it."""
+    near = [x for x, ohms in topology.core_ohms.items() if ohms <= 1.0]
+    earths = {x.id for x in record.leads if (x.colour or "").lower() == "green" and (x.stripe or x.end == "lug")}
+    near = [x for x in near if x not in earths]
+    if len(near) < 2:
+        return []
+    readings = tuple(
+        r.id for r in record.standing if r.kind == "resistance" and set(r.between) & {"core", "earth"} and set(r.between) & set(near)
+    )
+    primary = belief.best is not None and any(r in ("primary", "primary-half") for r in belief.best.roles)
+    return [Fault("shorted-to-core", "caution" if primary else "stop", (*near, "core"), readings,
+        f"{' and '.join(near)} all read as the core: earth wires, or a winding of few turns that touches it. "
+        "Pass a small DC current between them: millivolts at their ends mean a winding.")]  # fmt: skip
+
+
 def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
     names = "–".join(coil.members)
     return Fault("shorted-to-core", severity, (*coil.members, "core"), coil.readings,
@@ -299,5 +315,5 @@ def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fa
 
 
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
+    joined, bonded, crowded, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
 )  # fmt: skip

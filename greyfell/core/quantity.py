@@ -197,7 +197,7 @@ def parse_quantity(text: str, unit: str, *, field: str) -> float:
     scale = _factor(found[2].strip(), unit)
     if scale is None:
         raise FieldError(field, f"{field} is measured in {unit}; “{found[2].strip()[:40]}” is not a unit it knows.")
-    return within(field, number * scale)
+    return within(field, float(f"{number * scale:.12g}"))
 
 
 def parse_uncertain(text: str, unit: str, *, field: str) -> Quantity:

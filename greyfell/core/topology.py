@@ -118,6 +118,16 @@ Pair = frozenset[str]
 Distances = dict[Pair, list[OhmReading]]
 
 
+@dataclass(frozen=True)
+class LineFit:
+    """Points on a line: position in ohms per lead, misfit, and what misfit its limits allow."""
+
+    positions: dict[str, float]
+    chi2: float
+    allowed: float
+    residuals: tuple[tuple[Pair, OhmReading, float], ...]
+
+
 def find_windings(record: Transformer) -> Topology:
     """Group a record's leads into windings with taps in order. Pure; readings struck out take no part."""
     leads = [lead.id for lead in record.leads]
@@ -136,6 +146,7 @@ def find_windings(record: Transformer) -> Topology:
 
     joined, leaks, contradictions = _classify(ohms)
     core_leads = _core_leads(leads, joined, record)
+    to_core = {x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]) for x in leads if frozenset((x, "core")) in joined}
     joined = _merge_core(joined, core_leads)
     graph: nx.Graph = nx.Graph()
     graph.add_nodes_from(x for x in leads if x not in core_leads)
@@ -165,7 +176,7 @@ def find_windings(record: Transformer) -> Topology:
         contradictions=tuple(contradictions),
         core_proved=any(r.kind == "core_proof" and r.ohms <= 1.0 for r in record.standing),
         open_to_core=_open_to_core(ohms, core_leads),
-        core_ohms={x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]) for x in leads if frozenset((x, "core")) in joined},
+        core_ohms=to_core,
     )
 
 
@@ -268,17 +279,8 @@ def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joi
         made, bad = _line(cluster, pairs)
         coils.append(made)
         odd += bad
-    if clusters:
-        members = tuple(x for c in clusters for x in c)
-        across = [o for p, v in pairs.items() if len(p & set(members)) == 1 for o in v]
-        ids = tuple(dict.fromkeys(o.reading.id for o in across))[:6]
-        to_core = [o.ohms for p, v in pairs.items() if "core" in p and p & set(members) for o in v]
-        others = tuple(x for x in rest if x != "core")
-        reach = min(to_core) if to_core else math.inf
-        if reach < 5.0 or not others:
-            joints.append(Joint(members, "core", reach, ids))
-        else:
-            joints.append(Joint((*members, *others), "windings", min(o.ohms for o in across), ids))
+    for cluster in clusters:
+        joints.append(_joint_of(cluster, rest, pairs))
     if len(rest) >= 2:
         for group, fault in _arms(rest, pairs):
             made, bad = _line(group, pairs)
@@ -292,6 +294,26 @@ def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joi
     elif rest and rest != ["core"]:
         coils.append(Coil((rest[0], "core"), (), "end", Quantity(0.0, 0.0, LEAK_OHMS), (), False, {rest[0]: 0.0}))
     return coils, joints, odd
+
+
+def _joint_of(cluster: list[str], rest: list[str], pairs: Distances) -> Joint:
+    """How a winding of few ohms hangs on the rest of its group: at the core, or somewhere on another winding.
+
+    It hangs on another winding where its ohms to that winding's lead are less than the way over the core.
+    """
+    across = [o for p, v in pairs.items() if len(p & set(cluster)) == 1 for o in v]
+    ids = tuple(dict.fromkeys(o.reading.id for o in across))[:8]
+    to_core = [b for x in cluster if (b := _best(pairs, x, "core")) is not None]
+    reach = min((o.ohms for o in to_core), default=math.inf)
+    others = [x for x in rest if x != "core"]
+    for x in others:
+        far = _best(pairs, x, "core")
+        for y in cluster:
+            direct = _best(pairs, x, y)
+            if direct is None or (far is not None and direct.ohms > 0.97 * (reach + far.ohms) - 3 * (direct.limit + far.limit)):
+                continue
+            return Joint((*cluster, *others), "windings", direct.ohms, ids)
+    return Joint(tuple(cluster), "core", reach, ids)
 
 
 def _best(pairs: Distances, x: str, y: str) -> OhmReading | None:
@@ -336,7 +358,7 @@ def _arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | No
         return _two_arms(part, pairs)
     whole = fit_line(part, pairs)
     if whole.chi2 <= whole.allowed:
-        return [(part, None)]
+        return _sides(part, whole)
     leads = [x for x in part if x != "core"]
     same: nx.Graph = nx.Graph()
     same.add_nodes_from(leads)
@@ -356,11 +378,27 @@ def _arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | No
     return out + [([x, "core"], None) for x in single]
 
 
+def _sides(part: list[str], whole: LineFit) -> list[tuple[list[str], Joint | None]]:
+    """A line with the core inside it: one winding bonded in its middle, or a winding on either side of the core."""
+    at = whole.positions["core"]
+    left = [x for x in part if x != "core" and whole.positions[x] < at]
+    right = [x for x in part if x != "core" and whole.positions[x] >= at]
+    reach = [abs(max((whole.positions[x] - at for x in side), key=abs, default=0.0)) for side in (left, right)]
+    if not left or not right or 0.45 < reach[0] / max(reach[1], 1e-9) < 2.2:
+        return [(part, None)]
+    return [([*left, "core"], None), ([*right, "core"], None)]
+
+
 def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint | None]]:
     """Two leads and the core: one winding bonded in its middle, or two of high ohms bonded at one end each."""
     x, y = (p for p in part if p != "core")
     d, dx, dy = _best(pairs, x, y), _best(pairs, x, "core"), _best(pairs, y, "core")
-    if d is None or dx is None or dy is None or min(dx.ohms, dy.ohms) < 20.0:
+    if dx is None or dy is None or min(dx.ohms, dy.ohms) < 20.0:
+        return [(part, None)]
+    if d is None:  # not read against each other: two like halves are one winding bonded in its middle
+        if not 0.45 < dx.ohms / dy.ohms < 2.2:
+            return [([x, "core"], None), ([y, "core"], None)]
+        pairs[frozenset((x, y))] = [OhmReading(dx.reading, dx.ohms + dy.ohms, dx.limit + dy.limit)]
         return [(part, None)]
     through = abs(d.ohms - dx.ohms - dy.ohms) < 2 * (d.limit + dx.limit + dy.limit)
     if through and not 0.45 < dx.ohms / dy.ohms < 2.2:
@@ -380,7 +418,8 @@ def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:
         return replace(coil, bond="middle"), None
     others = [x for x in order if x != "core"]
     nearest = min(abs(coil.positions[x] - at) for x in others)
-    if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > 30.0:
+    apart = min((abs(coil.positions[x] - coil.positions[y]) for x, y in itertools.pairwise(others)), default=total)
+    if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > 30.0 and apart > 0.08 * total:
         return replace(coil, bond="end"), None
     if inside < 0.02 * total and nearest < 1.5 and total > 30.0:
         return replace(coil, bond="end", leads=(coil.leads[0], others[-1]) if others[0] == coil.leads[0]
@@ -389,16 +428,6 @@ def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:
     rest = {x: p for x, p in coil.positions.items() if x != "core"}
     bare = _coil_from(rest, pairs, others, coil.readings, coil.resolved)
     return bare, Joint(tuple(others), "core", nearest, readings)
-
-
-@dataclass(frozen=True)
-class LineFit:
-    """Points on a line: position in ohms per lead, misfit, and what misfit its limits allow."""
-
-    positions: dict[str, float]
-    chi2: float
-    allowed: float
-    residuals: tuple[tuple[Pair, OhmReading, float], ...]
 
 
 def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> LineFit:

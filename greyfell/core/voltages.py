@@ -66,6 +66,7 @@ class Solution:
     offset: Array
     inverse: Array
     misfit: Array
+    noise: Array
     rows: list[Row]
     n: int
     weights: Array = field(default_factory=lambda: np.zeros(0))
@@ -109,7 +110,8 @@ class Solution:
         """What all the other observations say this one should be, and its standard deviation (in the row's logarithm)."""
         solved = float((self.inverse[k] @ self.misfit[k])[row])
         diagonal = max(float(self.inverse[k][row, row]), 1e-12)
-        return self.rows[row].value - solved / diagonal, 1 / math.sqrt(diagonal)
+        variance = max(1 / diagonal - float(self.noise[k, row]), 1e-8) + self.rows[row].sd ** 2
+        return self.rows[row].value - solved / diagonal, math.sqrt(variance)
 
     def w(self, i: int) -> int:
         return FIXED + i
@@ -275,7 +277,7 @@ def solve(record: Transformer, found: list[Hypothesis], rows: list[Row], n: int,
     inverse = np.linalg.inv(total) if m else np.zeros((k, 0, 0))
     chi2 = np.einsum("km,kmn,kn->k", misfit, inverse, misfit)
     evidence = -0.5 * (chi2 + logdet + m * math.log(2 * math.pi))
-    return Solution(evidence, mean, cov, design, offset, inverse, misfit, rows, n)
+    return Solution(evidence, mean, cov, design, offset, inverse, misfit, np.maximum(noise, 1e-8), rows, n)
 
 
 def _priors(record: Transformer, found: list[Hypothesis], n: int) -> tuple[Array, Array]:

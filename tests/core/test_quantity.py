@@ -7,7 +7,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from greyfell.core.errors import FieldError, within
-from greyfell.core.quantity import Quantity, as_read, corners, engineering, exact, from_json, parse_quantity, parse_uncertain, span, with_range
+from greyfell.core.quantity import (
+    Quantity,
+    as_read,
+    corners,
+    engineering,
+    exact,
+    from_json,
+    parse_quantity,
+    parse_uncertain,
+    span,
+    with_range,
+)
 
 
 @pytest.mark.parametrize(("value", "unit", "shown"), [
@@ -19,7 +30,9 @@ def test_engineering_notation_shows_three_figures_and_the_unit(value, unit, show
     assert engineering(value, unit) == shown
 
 
-@pytest.mark.parametrize(("value", "shown"), [(124.5, "124.5 V"), (0.0093, "9.3 mV"), (230.0, "230 V"), (0.153, "0.153 V"), (42000.0, "42 kV")])
+@pytest.mark.parametrize(
+    ("value", "shown"), [(124.5, "124.5 V"), (0.0093, "9.3 mV"), (230.0, "230 V"), (0.153, "0.153 V"), (42000.0, "42 kV")]
+)
 def test_a_reading_is_shown_as_it_was_read(value, shown):
     """No digit added and none lost."""
     assert as_read(value, "V") == shown
@@ -48,7 +61,9 @@ def test_nonsense_is_refused_with_the_field_named(text, unit):
     assert refused.value.sentence.endswith(".")
 
 
-@pytest.mark.parametrize(("text", "low", "high"), [("0.86 ±0.02", 0.84, 0.88), ("230 V ± 2 %", 225.4, 234.6), ("5", 5.0, 5.0), ("5 +-1", 4.0, 6.0)])
+@pytest.mark.parametrize(
+    ("text", "low", "high"), [("0.86 ±0.02", 0.84, 0.88), ("230 V ± 2 %", 225.4, 234.6), ("5", 5.0, 5.0), ("5 +-1", 4.0, 6.0)]
+)
 def test_limits_may_be_typed_beside_a_figure(text, low, high):
     """± in the figure's unit or in per cent."""
     found = parse_uncertain(text, "volt", field="v")
@@ -102,7 +117,10 @@ def test_ranges_read_well():
     assert span(1790.0, 2460.0, "V") == "1.8 to 2.5 kV"
 
 
-@pytest.mark.parametrize(("limits", "value", "words"), [({"above": 0}, 0.0, "above 0"), ({"at_least": 0}, -1.0, "at least 0"), ({"at_most": 5}, 6.0, "at most 5")])
+@pytest.mark.parametrize(
+    ("limits", "value", "words"),
+    [({"above": 0}, 0.0, "above 0"), ({"at_least": 0}, -1.0, "at least 0"), ({"at_most": 5}, 6.0, "at most 5")],
+)
 def test_limits_say_what_is_accepted_first(limits, value, words):
     """First what is accepted, then what came."""
     with pytest.raises(FieldError, match=words):

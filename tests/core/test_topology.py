@@ -93,20 +93,26 @@ def test_two_windings_at_the_core_are_told_apart():
 
 def test_a_short_to_the_core_is_a_joint():
     """A winding of two leads that reads ohms to the core touches it."""
-    found = windings([("A", "B", 1.3), ("A", "core", 2.1), ("B", "core", 1.8), ("E", "core", 96.0), ("A", "E", 98.0), ("B", "E", 97.7)], "ABE")
+    found = windings(
+        [("A", "B", 1.3), ("A", "core", 2.1), ("B", "core", 1.8), ("E", "core", 96.0), ("A", "E", 98.0), ("B", "E", 97.7)], "ABE"
+    )
 
     assert any(j.to == "core" and {"A", "B"} <= set(j.leads) for j in found.joints)
 
 
 def test_windings_shorted_to_each_other_are_a_joint():
     """A few-ohm winding hanging on a kilohm winding is no tap of it."""
-    found = windings([("A", "B", 0.8), ("C", "D", 3227.0), ("A", "C", 2729.0), ("B", "C", 2730.0), ("A", "D", 498.0), ("B", "D", 499.0)], "ABCD")
+    found = windings(
+        [("A", "B", 0.8), ("C", "D", 3227.0), ("A", "C", 2729.0), ("B", "C", 2730.0), ("A", "D", 498.0), ("B", "D", 499.0)], "ABCD"
+    )
 
     assert any(j.to == "windings" for j in found.joints)
     assert {frozenset(c.members) for c in found.coils} == {frozenset("AB"), frozenset("CD")}
 
 
-@pytest.mark.parametrize(("wrong", "value", "slip"), [("r3", 100.0, "ten times too high"), ("r3", 1.0, "ten times too low"), ("r2", 60.0, "ten times")])
+@pytest.mark.parametrize(
+    ("wrong", "value", "slip"), [("r3", 100.0, "ten times too high"), ("r3", 1.0, "ten times too low"), ("r2", 60.0, "ten times")]
+)
 def test_the_reading_that_breaks_additivity_is_named(wrong, value, slip):
     """Named with the likely slip, and not averaged in."""
     rows = [["A", "B", 4.0], ["B", "C", 6.0], ["A", "C", 10.0], ["C", "D", 2.0], ["A", "D", 12.0], ["B", "D", 8.0]]
@@ -157,7 +163,9 @@ def test_a_stripe_marks_the_tap_where_ohms_cannot():
 def test_order_of_leads_and_readings_changes_nothing(rng: random.Random, number):
     """Permuting the record's lists leaves the wiring as it was."""
     record = case(number)
-    shuffled = record.model_copy(update={"leads": rng.sample(record.leads, len(record.leads)), "readings": rng.sample(record.readings, len(record.readings))})
+    shuffled = record.model_copy(
+        update={"leads": rng.sample(record.leads, len(record.leads)), "readings": rng.sample(record.readings, len(record.readings))}
+    )
 
     def shape(found):
         return {(frozenset(c.leads), frozenset(t.lead for t in c.taps), c.bond) for c in found.coils}

@@ -1,0 +1,167 @@
+"""The forward model and the simulated bench: conservation, known limits, and readings the record accepts."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from greyfell.core import design
+from greyfell.core import forward as fw
+from greyfell.core.errors import FieldError
+from greyfell.core.forward import Damage, Iron, Piece, Wound
+from greyfell.core.identify import identify
+from greyfell.core.record import parse_record
+from greyfell.core.simulate import Bench, Kit, ohms_step, volts_step
+from tests.conftest import piece
+
+IRON = Iron(shape="shell", area_m2=24e-4, path_m=0.24, gap_m=5e-5, mass_kg=4.6)
+PRIMARY = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=240, wire_mm=1.1, mean_turn_m=0.26)
+HV = Wound(name="hv", role="hv-secondary", leads=(("core", 0.0), ("E", 1.0)), turns=2250, wire_mm=0.35, mean_turn_m=0.28, shunted=True)
+OVEN = Piece(family="microwave", subtype="oven", iron=IRON, windings=(PRIMARY, HV), rated_volts=230, rated_hertz=50, coupling=0.96)
+
+
+def with_damage(**what):
+    """The oven with one fault."""
+    return replace(OVEN, damage=(Damage(**what),))
+
+
+def test_ohms_follow_from_wire():
+    """R = ρ·l/A with 1/58 Ω·mm²/m (REF-W-02; IEC 60028)."""
+    assert PRIMARY.ohms == pytest.approx(240 * 0.26 / 58 / (math.pi / 4 * 1.1**2), rel=1e-9)
+    assert fw.dc_ohms(OVEN, "A", "B") == pytest.approx(PRIMARY.ohms)
+    assert fw.dc_ohms(OVEN, "A", "B", celsius=120.0) == pytest.approx(PRIMARY.ohms * 1.393)
+
+
+@pytest.mark.parametrize(("damage", "pair", "ohms"), [
+    ({"kind": "open", "winding": "primary"}, ("A", "B"), math.inf),
+    ({"kind": "leak", "winding": "primary", "place": 0.0, "ohms": 3e5}, ("A", "core"), 3e5),
+    ({"kind": "to-core", "winding": "primary", "place": 1.0, "ohms": 1.5}, ("B", "core"), 1.5),
+    ({"kind": "between", "winding": "primary", "other": "hv", "place": 0.0, "other_place": 0.0, "ohms": 2.0}, ("A", "core"), 2.0),
+])  # fmt: skip
+def test_faults_show_in_the_direct_current_network(damage, pair, ohms):
+    """Nodal analysis of every segment, bond and fault."""
+    assert fw.dc_ohms(with_damage(**damage), *pair) == pytest.approx(ohms, rel=1e-3)
+
+
+def test_separate_windings_read_open():
+    """Nothing conducts between them."""
+    assert math.isinf(fw.dc_ohms(OVEN, "A", "E"))
+    assert math.isinf(fw.dc_ohms(OVEN, "A", "core"))
+
+
+def test_turns_and_coupling_make_the_output():
+    """At rated flux the output is k·n·V, less the primary's own drop."""
+    out = fw.open_circuit_volts(OVEN, ("A", "B"), 230.0, ("E", "core"))
+
+    assert out == pytest.approx(230 * 2250 / 240 * 0.96, rel=0.02)
+
+
+def test_reverse_drive_reads_high_and_more_so_at_low_flux():
+    """n/k against k·n: the reverse reading over the forward one is 1/k² or more (domain rule)."""
+    forward = fw.induced_volts(OVEN, ("A", "B"), 10.0, ("E", "core"), 50) / 10.0
+    reverse = 100.0 / fw.induced_volts(OVEN, ("E", "core"), 100.0, ("A", "B"), 50)
+
+    assert 1.0 < reverse / forward < 1.3
+
+
+@pytest.mark.parametrize("volts", [60.0, 115.0, 180.0])
+def test_no_load_current_grows_faster_than_volts(volts):
+    """The knee: current runs away as the iron saturates; watts go about as the square."""
+    one, two = (fw.no_load(OVEN, ("A", "B"), v, 50) for v in (volts, 1.2 * volts))
+
+    assert two[0] / one[0] > 1.0
+    assert 1.3 < two[1] / one[1] < 3.5
+    assert fw.no_load(OVEN, ("A", "B"), 260.0, 50)[0] > 2 * fw.no_load(OVEN, ("A", "B"), 215.0, 50)[0]
+
+
+def test_shorted_turns_cost_watts_inductance_and_q():
+    """One shorted HV turn costs tens of watts and pulls inductance down (domain section 5)."""
+    short = with_damage(kind="shorted-turns", winding="hv", place=0.3, turns=10)
+
+    assert fw.no_load(short, ("A", "B"), 230, 50)[1] > fw.no_load(OVEN, ("A", "B"), 230, 50)[1] + 10
+    sound, hurt = fw.inductance(OVEN, ("A", "B"), 100), fw.inductance(short, ("A", "B"), 100)
+    assert hurt[0] < sound[0]
+    assert hurt[1] < sound[1]
+
+
+def test_a_meter_sees_unequal_flux():
+    """√(L1/L2) at 100 Hz falls short of the turns ratio, by some 5 to 40 % (domain section 4)."""
+    heater = Wound(name="heater", role="filament", leads=(("C", 0.0), ("D", 1.0)), turns=4, wire_mm=2.2, mean_turn_m=0.3)
+    piece = replace(OVEN, windings=(*OVEN.windings, heater))
+
+    ratio = math.sqrt(fw.inductance(piece, ("A", "B"), 100)[0] / fw.inductance(piece, ("C", "D"), 100)[0])
+
+    assert 0.55 * 60 < ratio < 60
+
+
+def test_permeability_rises_and_falls():
+    """Initial, maximum, saturated."""
+    assert IRON.permeability(0.001) < IRON.permeability(0.7) > IRON.permeability(1.8)
+
+
+def test_points_not_on_a_winding_are_refused():
+    """A pair spans a winding or it is no pair."""
+    for call in (fw.no_load, fw.inductance):
+        with pytest.raises(FieldError):
+            call(OVEN, ("A", "E"), 100.0, *([50.0] if call is fw.no_load else []))
+    with pytest.raises(FieldError):
+        OVEN.winding("tertiary")
+    with pytest.raises(FieldError):
+        Iron(shape="shell", area_m2=-1, path_m=1, gap_m=0, mass_kg=1)
+
+
+@pytest.mark.parametrize("name", sorted(design.MAKERS))
+@pytest.mark.parametrize("region", [design.EUROPE, design.AMERICA], ids=["230", "120"])
+def test_designed_pieces_are_plausible_and_identified(name, region):
+    """Every maker, both regions: measured on the bench, the record is valid and its family found."""
+    rng = np.random.default_rng(len(name) * 7 + int(region.volts))
+    made = design.MAKERS[name](rng, region)
+    bench = Bench(made, Kit(), rng)
+    leads = sorted({lead for w in made.windings for lead, _ in w.leads if lead != "core"})
+    bench.core_proof()
+    for i, x in enumerate(leads):
+        for y in [*leads[i + 1 :], "core"]:
+            bench.ohms(x, y)
+    primary = made.winding("primary")
+    bench.inductance(primary.leads[0][0], primary.leads[-1][0], 100.0)
+    shape = {"shape": made.iron.shape, "mass_kg": round(made.iron.mass_kg, 1)}
+    record = parse_record(piece(leads, bench.taken, supply={"volts": region.volts, "hertz": region.hertz}, core=shape))
+
+    ident = identify(record)
+
+    assert ident.family == made.family
+    assert not ident.stopped
+
+
+@pytest.mark.parametrize("kind", ["open", "to-core", "leak", "between"])
+def test_damage_shows_on_the_ohmmeter(kind):
+    """A damaged piece is stopped from its ohms alone."""
+    rng = np.random.default_rng(5)
+    made = design.damaged(design.oven(rng), rng, kind)
+    bench = Bench(made, Kit(), rng)
+    leads = sorted({lead for w in made.windings for lead, _ in w.leads if lead != "core"})
+    for i, x in enumerate(leads):
+        for y in [*leads[i + 1 :], "core"]:
+            bench.ohms(x, y)
+
+    assert identify(parse_record(piece(leads, bench.taken, supply={"volts": 230, "hertz": 50}))).stopped
+
+
+@pytest.mark.parametrize(("value", "step"), [(1.3, 0.1), (150.0, 0.1), (1500.0, 1.0), (15e3, 10.0), (3e5, 1000.0)])
+def test_a_display_has_steps(value, step):
+    """3½ digits."""
+    assert ohms_step(value, 0.1) == pytest.approx(step)
+    assert volts_step(230.0) == 0.1
+
+
+def test_lamp_and_insulation_read_as_they_should():
+    """An oven primary runs a small lamp dark or dim; a short lights it; sound insulation reads open."""
+    rng = np.random.default_rng(3)
+    sound = Bench(OVEN, Kit(), rng)
+    few = replace(PRIMARY, turns=20)
+    lit = Bench(replace(OVEN, windings=(few, HV)), Kit(), rng)
+
+    assert sound.lamp("A", "B", 230, 200, 50)["glow"] in ("dark", "dim")
+    assert lit.lamp("A", "B", 230, 100, 50)["glow"] == "bright"
+    assert sound.insulation("A", "core", 500)["ohms"] == "open"
