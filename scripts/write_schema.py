@@ -62,6 +62,9 @@ def identification():
 def schemas():
     """File name and text of every schema."""
     record = {"$schema": "https://json-schema.org/draft/2020-12/schema", **Transformer.model_json_schema(by_alias=True)}
+    for part in record["$defs"].values():  # a strike may be given as its reason alone
+        if "struck" in part.get("properties", {}):
+            part["properties"]["struck"]["anyOf"].append({"type": "string", "maxLength": 200})
     found = {"transformer-1.schema.json": record, "identification-1.schema.json": identification()}
     return {name: json.dumps(schema, indent=1, ensure_ascii=False) + "\n" for name, schema in found.items()}
 

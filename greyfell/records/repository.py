@@ -228,8 +228,8 @@ class Repository:
 
         A different id with a tag in use gets a new tag. Nothing is overwritten. Raises FieldError; nothing half-stored.
         """
-        document = dict(document)
         record = parse_record(document)
+        document = dict(document)
         with self.store.writing() as session:
             here = session.scalar(sa.select(PieceRow).where(PieceRow.uid == record.id)) if record.id else None
             if here is None:

@@ -4,9 +4,9 @@ import secrets
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, g, redirect, render_template, request, session, url_for
+from flask import Flask, Response, redirect, render_template, request, session, url_for
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.security import check_password_hash, generate_password_hash
 
 from greyfell import __version__
@@ -79,7 +79,7 @@ def _guard(app: Flask) -> None:
 
     @app.route("/favicon.ico")
     def favicon() -> Response:
-        return app.send_static_file("favicon.svg")
+        return Response((Path(str(app.static_folder)) / "favicon.svg").read_text(), mimetype="image/svg+xml")
 
     @app.route("/bare")
     def bare() -> Response:
@@ -110,9 +110,12 @@ def _errors(app: Flask) -> None:
         )
         return render_template("problem.html", title="Form refused", sentence=sentence), 400
 
+    @app.errorhandler(SecurityError)
+    def foreign_host(_error: SecurityError) -> Any:
+        return Response("This program answers to its own address only.", 400, mimetype="text/plain")
+
     @app.errorhandler(HTTPException)
     def http_error(error: HTTPException) -> Any:
-        g.bare = error.code == 400 and "Host" in str(error.description)
         words = {
             404: ("Nothing here", "There is no such page. The shelf has every piece."),
             405: ("Not that way", "This address does not take that kind of request."),

@@ -23,7 +23,7 @@ def test_public_cases_get_their_family(number):
     assert identify(case(number)).family == truth(number)["family"]
 
 
-@pytest.mark.parametrize("number", list(k[5:8] for k in TRUTH))
+@pytest.mark.parametrize("number", [k[5:8] for k in TRUTH])
 def test_public_cases_get_their_roles(number):
     """The role of every winding whose record settles it."""
     ident, told = identify(case(number)), truth(number)
@@ -48,7 +48,7 @@ def test_sound_pieces_are_not_stopped(number):
     assert not identify(case(number)).stopped
 
 
-@pytest.mark.parametrize("number", list(k[5:8] for k in TRUTH))
+@pytest.mark.parametrize("number", [k[5:8] for k in TRUTH])
 def test_probabilities_sum_to_one_and_ranges_hold(number):
     """Families and roles sum to 1; no volts without range and basis."""
     ident = identify(case(number))
@@ -82,7 +82,7 @@ def test_an_open_to_core_without_a_proof_is_no_screening():
 def test_an_open_to_core_on_a_low_range_is_no_screening():
     """Open on 2 kΩ counts as weak evidence."""
     low = [
-        {**dict(kind="resistance", between=[r[0], r[1]], ohms="open"), "range_ohms": 2000.0}
+        {"kind": "resistance", "between": [r[0], r[1]], "ohms": "open", "range_ohms": 2000.0}
         if isinstance(r, tuple) and r[2] == "open"
         else r
         for r in OVEN

@@ -1,0 +1,62 @@
+"""A real browser against a real server: Debian's Chromium, demo data, an empty console at the end of every test."""
+
+import shutil
+import threading
+
+import pytest
+from waitress import create_server
+
+from greyfell.records.demo import load_demo
+from greyfell.web.app import create_app
+
+CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+
+
+@pytest.fixture(scope="session")
+def browser():
+    """One Chromium for the session; skipped, and said so, where it is missing."""
+    if shutil.which(CHROMIUM) is None:
+        pytest.skip("Chromium is not installed: apt-get install chromium")
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as play:
+        opened = play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory):
+    """The program with its demo data on a free port."""
+    app = create_app(tmp_path_factory.mktemp("browser"), demo=True, hosts=["127.0.0.1"])
+    load_demo(app.extensions["repository"])
+    server = create_server(app, host="127.0.0.1", port=0, threads=4)
+    threading.Thread(target=server.run, daemon=True).start()
+    yield f"http://127.0.0.1:{server.effective_port}"
+    server.close()
+    app.extensions["store"].close()
+
+
+@pytest.fixture
+def page(browser, address):
+    """A page at 1280x800; at the end its console must be empty and nothing may have left this machine."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    opened = context.new_page()
+    said, asked = [], []
+    opened.on("console", lambda m: said.append(f"{m.type}: {m.text}"))
+    opened.on("pageerror", lambda e: said.append(f"error: {e}"))
+    opened.on("request", lambda r: asked.append(r.url))
+    opened.said = said
+    yield opened
+    context.close()
+    assert said == []
+    assert [u for u in asked if not u.startswith((address, "data:"))] == []

@@ -1,0 +1,179 @@
+"""The slice as a person does it, in a browser; and what every page owes: no violations, shipped faces, keyboard."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
+PAGES = ["/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/rewind?piece=CQ-017", "/plans/ballast", "/plans/ballast?piece=CQ-021", "/patterns",
+         "/pieces/CQ-014/", "/pieces/CQ-014/?at=salvage", "/pieces/CQ-014/?at=clues", "/pieces/CQ-017/?at=low", "/pieces/CQ-014/?at=power", "/pieces/CQ-014/?at=record",
+         "/pieces/CQ-014/why", "/pieces/CQ-010/", "/pieces/CQ-030/", "/pieces/CQ-044/", "/pieces/CQ-011/"]  # fmt: skip
+
+
+def put_on_the_bench(page, tag, leads="A B C D E"):
+    """A new piece through the form."""
+    page.goto("/pieces/new")
+    page.get_by_label("Tag").fill(tag)
+    page.get_by_label("Its leads").fill(leads)
+    page.get_by_role("button", name="Put it on the bench").click()
+    page.wait_for_url(re.compile(f"/pieces/{tag}/"))
+
+
+def jot(page, line):
+    """A line in the jotter, and wait for it to be stored."""
+    field = page.locator("#jot-line")
+    field.fill(line)
+    with page.expect_response(lambda r: "/jot" in r.url):
+        field.press("Enter")
+    page.wait_for_function("document.getElementById('jot-line').value === ''")
+
+
+@pytest.mark.parametrize("url", PAGES)
+def test_no_page_has_accessibility_violations(page, url):
+    """axe-core, all its rules, zero findings; and a silent console (asserted by the fixture)."""
+    if not AXE.exists():
+        pytest.skip("axe-core is not installed: npm ci")
+    page.goto(url)
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+
+    found = page.evaluate("async () => (await axe.run()).violations.map(v => [v.id, v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3)])")
+
+    assert found == []
+
+
+def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):
+    """New piece, click two leads, ohms and a ratio: named, its volts with a range, its danger, a turn count."""
+    put_on_the_bench(page, "B-1")
+    for line in (
+        "proof 0.1",
+        "C-D 0.2 probes 0.2",
+        "E-core 96 probes 0.2",
+        "A-C open 20M",
+        "A-E open 20M",
+        "C-E open 20M",
+        "A-core open 20M",
+        "C-core open 20M",
+    ):
+        jot(page, line)
+    page.locator("[data-lead=A]").click()
+    page.locator("[data-lead=B]").click()
+    assert page.locator("#jot-line").input_value() == "A-B "
+    page.locator("#jot-line").type("1.5 probes 0.2")
+    page.get_by_text("Understood:").wait_for()
+    page.locator("#jot-line").press("Enter")
+    page.get_by_text("oven primary").first.wait_for()
+    jot(page, "E-core 42V > A-B 4.4V")
+
+    page.goto("/pieces/B-1/?at=low")
+    assert "Live core when powered" in page.locator("#danger").inner_text()
+    assert re.search(r"2\.\d\d kV", page.locator("#piece").inner_text())
+    assert "ratio" in page.locator("#piece").inner_text()
+    page.get_by_role("link", name="rewind").click()
+    page.get_by_text("Turns side by side").wait_for()
+    assert re.search(r"\d+ turns", page.locator("#result").inner_text())
+
+
+def test_leads_group_into_windings_as_readings_arrive(page):
+    """Floating leads find their place, one reading at a time."""
+    put_on_the_bench(page, "B-2", "A B C")
+    assert page.get_by_text("not yet placed").count() == 1
+    jot(page, "A-B 50 probes 0")
+    jot(page, "B-C 52 probes 0")
+
+    drawing = page.locator("svg[aria-label*='The iron of B-2']")
+    assert "A–C" in drawing.get_attribute("aria-label")
+
+
+def test_what_is_not_understood_is_explained_and_kept(page):
+    """The line stays; nothing is stored."""
+    put_on_the_bench(page, "B-3", "A B")
+    page.locator("#jot-line").fill("A-Q 3")
+    page.get_by_text("not a lead of this piece").wait_for()
+    page.locator("#jot-line").press("Enter")
+    page.wait_for_timeout(300)
+
+    assert page.locator("#jot-line").input_value() == "A-Q 3"
+    page.goto("/pieces/B-3/?at=record")
+    assert page.get_by_text("No readings yet").count() == 1
+
+
+def test_the_slash_reaches_the_jotter_and_rings_work_by_keyboard(page):
+    """Everything reachable by keyboard, with a visible focus."""
+    page.goto("/pieces/CQ-014/")
+    page.keyboard.press("/")
+    assert page.evaluate("document.activeElement.id") == "jot-line"
+    page.locator("[data-lead=A]").focus()
+    page.keyboard.press("Enter")
+    page.locator("[data-lead=core]").focus()
+    page.keyboard.press("Enter")
+
+    assert page.locator("#jot-line").input_value() == "A-core "
+
+
+def test_the_next_step_fills_the_jotter(page):
+    """One tap from instruction to entry."""
+    page.goto("/pieces/CQ-014/")
+    page.get_by_role("button", name="Enter reading").click()
+
+    assert page.locator("#jot-line").input_value() == "A-core open 20M"
+
+
+def test_the_rewind_recomputes_while_it_is_dragged(page):
+    """The server's figures, without a reload; the last answer wins."""
+    page.goto("/plans/rewind")
+    page.locator("input[type=range]").evaluate(
+        "e => { for (const v of [3, 9, 20]) { e.value = v; e.dispatchEvent(new Event('input', {bubbles: true})); } }"
+    )
+    page.get_by_role("heading", name="23 turns").wait_for()
+
+    assert page.locator("#field-target_volts").input_value() == "20"
+    assert "target_volts=20" in page.url
+
+
+def test_a_ballast_that_is_not_needed_says_so_in_place(page):
+    """Refused with a sentence beside what was typed, no error in the console."""
+    page.goto("/plans/ballast")
+    page.locator("#field-source_reactance_ohms").fill("80")
+    page.get_by_text("limits already").wait_for()
+
+    assert page.locator("#field-source_reactance_ohms").input_value() == "80"
+
+
+@pytest.mark.parametrize("url", ["/patterns", "/pieces/CQ-017/?at=low", "/plans/ballast?piece=CQ-021"])
+def test_every_sign_comes_from_a_shipped_face(page, url):
+    """Ω, µ, √, ≤, ±, →: what the browser really drew them with (DevTools' platform fonts)."""
+    page.goto(url)
+    session = page.context.new_cdp_session(page)
+    session.send("DOM.enable")
+    session.send("CSS.enable")
+    root = session.send("DOM.getDocument", {"depth": -1})["root"]
+    used = set()
+    for node in session.send("DOM.querySelectorAll", {"nodeId": root["nodeId"], "selector": "body, body *"})["nodeIds"]:
+        used |= {f["familyName"] for f in session.send("CSS.getPlatformFontsForNode", {"nodeId": node})["fonts"]}
+
+    assert used <= {"Commissioner", "Commissioner Variable", "JetBrains Mono", "JetBrains Mono Variable", "Noto Sans Math"}
+
+
+def test_text_in_drawings_is_large_enough(page):
+    """At least 12 px at 1280 wide."""
+    for url in ("/pieces/CQ-014/", "/pieces/CQ-030/", "/plans/ballast?piece=CQ-021", "/plans/rewind?piece=CQ-021"):
+        page.goto(url)
+        small = page.evaluate(
+            "() => [...document.querySelectorAll('svg text')].map(t => [t.textContent, t.getBBox().height ? parseFloat(getComputedStyle(t).fontSize) * t.ownerSVGElement.getBoundingClientRect().width / t.ownerSVGElement.viewBox.baseVal.width : 99]).filter(x => x[1] < 11.9)"
+        )
+        assert small == [], url
+
+
+def test_the_page_does_not_need_its_script(browser, address):
+    """Reading and entering readings without JavaScript."""
+    context = browser.new_context(java_script_enabled=False, base_url=address)
+    page = context.new_page()
+    put_on_the_bench(page, "B-9", "A B C")
+    page.locator("#jot-line").fill("A-B 1.3")
+    page.get_by_role("button", name="Store").click()
+    assert "1.05 Ω" in page.locator("#piece").inner_text() or "1.3" in page.locator("#piece").inner_text()
+    page.locator("a[data-lead=C]").click()
+    assert page.locator("#jot-line").input_value().startswith("C-")
+    context.close()

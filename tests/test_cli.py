@@ -1,0 +1,164 @@
+"""The command line as a script would use it: JSON in, JSON out, exit codes, nothing half-done."""
+
+import json
+import subprocess
+import sys
+import urllib.request
+
+import jsonschema
+import pytest
+from click.testing import CliRunner
+
+from greyfell.cli import data_folder, main
+from greyfell.core.identify import as_json, identify
+from tests.conftest import CASES, OVEN, case, piece
+
+FILES = sorted(str(p) for p in CASES.glob("case-*.json"))
+
+
+def run(*args, **more):
+    """Run a command in this process."""
+    return CliRunner().invoke(main, [str(a) for a in args], **more)
+
+
+def test_identify_prints_one_document_per_line_in_order(tmp_path):
+    """A refused file answers on its line, the others still answer, exit status 1."""
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"format": "greyfell.transformer/7"}')
+
+    done = run("identify", "--lines", FILES[0], bad, tmp_path / "missing.json", FILES[1])
+    lines = [json.loads(x) for x in done.output.splitlines()]
+
+    assert done.exit_code == 1
+    assert [("error" in x) for x in lines] == [False, True, True, False]
+    assert lines[1]["file"] == str(bad)
+    assert "greyfell.transformer/1" in lines[1]["error"]
+    assert "cannot be read" in lines[2]["error"]
+
+
+def test_identify_says_what_python_says():
+    """Page, command line and function give one answer."""
+    done = run("identify", "--lines", FILES[0])
+
+    assert json.loads(done.output) == json.loads(json.dumps(as_json(identify(case("001")))))
+
+
+def test_identifications_keep_to_their_published_schema(request):
+    """docs/format/identification-1.schema.json, every public case."""
+    schema = json.loads((request.config.rootpath / "docs/format/identification-1.schema.json").read_text())
+    for line in run("identify", "--lines", *FILES).output.splitlines():
+        jsonschema.validate(json.loads(line), schema)
+
+
+def test_records_keep_to_their_published_schema(request):
+    """docs/format/transformer-1.schema.json accepts every public case and refuses what the program refuses."""
+    schema = json.loads((request.config.rootpath / "docs/format/transformer-1.schema.json").read_text())
+    for path in CASES.glob("case-*.json"):
+        jsonschema.validate(json.loads(path.read_text()), schema)
+    for change in ({"tag": "has space"}, {"format": "x"}, {"readings": [{"kind": "core_proof", "ohms": -1}]}):
+        with pytest.raises(jsonschema.ValidationError):
+            jsonschema.validate({**piece("AB"), **change}, schema)
+
+
+def test_identify_next_gives_the_next_step(tmp_path):
+    """Worked out only when asked for."""
+    path = tmp_path / "oven.json"
+    path.write_text(json.dumps(piece("ABCDE", OVEN[1:], supply={"volts": 230, "hertz": 50}, statements=[{"kind": "salvage-done"}])))
+
+    assert "next" not in json.loads(run("identify", "--lines", path).output)
+    assert json.loads(run("identify", "--lines", "--next", path).output)["next"]["kind"] == "core_proof"
+
+
+@pytest.mark.parametrize("name", ["rewind", "ballast"])
+def test_planners_have_example_schema_and_answer(name, tmp_path):
+    """`--example` is valid input; the result keeps to `--schema`."""
+    example = json.loads(run("plan", name, "--example").output)
+    schema = json.loads(run("plan", name, "--schema").output)
+    path = tmp_path / "in.json"
+    path.write_text(json.dumps(example))
+
+    jsonschema.validate(example, schema["input"])
+    jsonschema.validate(json.loads(run("plan", name, path).output), schema["result"])
+    assert name in run("plan", "--list").output
+
+
+def test_rewind_and_ballast_use_the_published_keys(tmp_path):
+    """The exact keys of the public contract."""
+    a, b = tmp_path / "a.json", tmp_path / "b.json"
+    a.write_text('{"supply_volts": 230, "volts_per_turn": 0.9, "target_volts": 12}')
+    b.write_text('{"supply_volts": 230, "supply_hertz": 50, "limit_amps": 5}')
+
+    assert set(json.loads(run("plan", "rewind", a).output)) == {
+        "turns",
+        "open_circuit_volts",
+        "one_turn_fewer_volts",
+        "one_turn_more_volts",
+    }
+    assert set(json.loads(run("plan", "ballast", b).output)) == {
+        "reactance_ohms",
+        "inductance_henries",
+        "reactive_voltamperes",
+        "shorted_amps",
+    }
+
+
+@pytest.mark.parametrize(("args", "words"), [(("plan", "weld"), "no planner"), (("plan", "rewind"), "JSON file"), (("plan", "rewind", "nope.json"), "cannot be read"),
+                                             (("serve", "--host", "0.0.0.0"), "GREYFELL_PASSPHRASE"), (("export", "NOPE"), "no piece")])  # fmt: skip
+def test_wrong_calls_are_answered_with_a_sentence(args, words, tmp_path, monkeypatch):
+    """Never a traceback."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    done = run(*args)
+
+    assert done.exit_code == 2
+    assert words in done.output
+    assert "Traceback" not in done.output
+
+
+def test_bad_plan_input_names_the_field(tmp_path):
+    """NaN, missing and wrong fields."""
+    for text, words in (('{"supply_volts": 230, "volts_per_turn": 0.9}', "target_volts"), ('{"supply_volts": NaN}', "NaN"), ("", "empty")):
+        path = tmp_path / "x.json"
+        path.write_text(text)
+        done = run("plan", "rewind", path)
+        assert done.exit_code == 2
+        assert words in done.output
+
+
+def test_import_and_export_round_trip(tmp_path):
+    """Export, import into an empty copy: the same document; twice: nothing new; refused: said, the rest goes on."""
+    bad = tmp_path / "bad.json"
+    bad.write_text("{}")
+    done = run("import", *FILES[:4], bad, "--data", tmp_path / "one")
+    assert done.exit_code == 1
+    assert done.output.count("added") == 4
+    tag = json.loads((CASES / "case-001.json").read_text())["tag"]
+    run("export", tag, "--data", tmp_path / "one", "--to", tmp_path / "out")
+    assert "added" in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
+    assert "nothing new" in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
+    assert run("export", tag, "--data", tmp_path / "one").output == run("export", tag, "--data", tmp_path / "two").output
+
+
+def test_the_demo_has_a_folder_of_its_own(tmp_path, monkeypatch):
+    """Demo data never mixes with the owner's."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+
+    assert data_folder(None) != data_folder(None, demo=True)
+    assert data_folder(tmp_path / "mine") == tmp_path / "mine"
+
+
+def test_demo_serves_on_this_machine_only(tmp_path):
+    """The program as a new user starts it: demo data at a local address."""
+    code = "import sys; from greyfell.cli import main; sys.argv = ['greyfell', 'demo', '--no-browser', '--port', '18731', '--data', sys.argv[1]]; main()"
+    with subprocess.Popen([sys.executable, "-c", code, str(tmp_path)], stdout=subprocess.PIPE, text=True) as server:
+        try:
+            line = server.stdout.readline()
+            assert "http://127.0.0.1:18731/" in line
+            for _ in range(50):
+                try:
+                    text = urllib.request.urlopen("http://127.0.0.1:18731/", timeout=5).read().decode()
+                    break
+                except OSError:
+                    pass
+            assert "Cinder Quay" in text
+        finally:
+            server.terminate()

@@ -1,0 +1,81 @@
+"""The house keeps its own rules: documented functions, current schemas and demo data, one place per constant."""
+
+import ast
+import json
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+SOURCES = sorted((ROOT / "greyfell").rglob("*.py"))
+
+
+@pytest.mark.parametrize(
+    "path", [p for p in SOURCES if "versions" not in p.parts and p.name != "__init__.py"], ids=lambda p: str(p.relative_to(ROOT))
+)
+def test_every_module_and_public_function_says_what_it_is(path):
+    """A docstring for every module, public class and public function of core, records and web."""
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    assert ast.get_docstring(tree), path
+    for node in tree.body:
+        if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_"):
+            small = isinstance(node, ast.ClassDef) and path.name in ("record.py", "planners.py")
+            assert ast.get_docstring(node) or small, f"{path.name}: {node.name}"
+
+
+@pytest.mark.parametrize("script", ["write_schema.py"])
+def test_generated_files_are_current(script):
+    """docs/format is what the types say."""
+    done = subprocess.run([sys.executable, ROOT / "scripts" / script, "--check"], capture_output=True, text=True, check=False)
+
+    assert done.returncode == 0, done.stderr
+
+
+def test_demo_data_comes_from_the_forward_model(tmp_path):
+    """Running the maker again gives the committed bytes."""
+    before = (ROOT / "greyfell/records/demo.json").read_bytes()
+    copy = tmp_path / "make_demo.py"
+    text = (ROOT / "scripts/make_demo.py").read_text(encoding="utf-8")
+    copy.write_text(text.replace('Path(__file__).parent.parent / "greyfell" / "records"', f'Path("{tmp_path}")'), encoding="utf-8")
+    subprocess.run([sys.executable, copy], check=True, capture_output=True, cwd=ROOT)
+
+    assert (tmp_path / "demo.json").read_bytes() == before
+
+
+def test_reference_ids_in_code_stand_in_the_reference_page():
+    """Every REF- id that code or tests cite is explained in docs/references.md."""
+    page = (ROOT / "docs/references.md").read_text(encoding="utf-8")
+    cited = {m for p in [*SOURCES, *(ROOT / "tests").rglob("*.py")] for m in re.findall(r"REF-[A-Z]-\d\d", p.read_text(encoding="utf-8"))}
+
+    assert {c for c in cited if c not in page} == set()
+
+
+def test_every_dependency_has_its_sentence():
+    """The README's table names each run-time and development dependency."""
+    text = (ROOT / "pyproject.toml").read_text(encoding="utf-8")
+    readme = (ROOT / "README.md").read_text(encoding="utf-8").lower()
+    names = re.findall(r'^\s+"([a-z0-9-]+)>=', text, flags=re.M)
+    packages = json.loads((ROOT / "package.json").read_text(encoding="utf-8"))["devDependencies"]
+
+    assert len(names) > 15
+    assert [n for n in [*names, *packages] if n not in readme] == []
+
+
+def test_lock_files_name_no_download_addresses():
+    """Pinned with hashes, without where from."""
+    for name in ("requirements.lock", "requirements-dev.lock", "package-lock.json"):
+        text = (ROOT / name).read_text(encoding="utf-8")
+        assert not re.search(r"https?://(?!.*(github\.com|opencollective|tidelift))[\w./-]*(pypi|npmjs|files\.)", text), name
+        assert '"resolved"' not in text
+
+
+def test_screenshots_are_linked():
+    """Every committed picture is linked from the README, and there are under twenty."""
+    readme = (ROOT / "README.md").read_text(encoding="utf-8")
+    shots = [p.name for p in (ROOT / "docs/screenshots").glob("*.png")]
+
+    assert 2 <= len(shots) < 20
+    assert [s for s in shots if s not in readme] == []

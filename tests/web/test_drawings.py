@@ -1,0 +1,199 @@
+"""Drawings as placed shapes: everything inside the frame, no label on another, what is known where it belongs."""
+
+import itertools
+
+import pytest
+
+from greyfell.core.advice import next_steps
+from greyfell.core.ballast import plan_ballast
+from greyfell.core.bands import bands
+from greyfell.core.identify import identify
+from greyfell.core.quantity import exact
+from greyfell.core.record import Core, parse_record
+from greyfell.core.summary import sketch
+from greyfell.records.demo import demo_documents
+from greyfell.web.drawings.bands import at, band_marks
+from greyfell.web.drawings.hookup import hookup
+from greyfell.web.drawings.iron import iron, stacked
+from greyfell.web.drawings.phasors import phasors
+from greyfell.web.drawings.ridge import ridge, walked
+from greyfell.web.drawings.shapes import spread
+from greyfell.web.drawings.tag import small_iron
+from greyfell.web.drawings.window import window
+from greyfell.web.filters import colour_class, mark_of, percent
+from tests.conftest import OVEN, TRUTH, case, piece
+
+DEMO = {d["tag"]: d for d in demo_documents()}
+
+
+def judged(document):
+    """A record and what follows from it."""
+    record = parse_record(document)
+    return record, identify(record)
+
+
+def every_text(drawing):
+    """Texts with the box they take, roughly: 7.4 units a letter at 13, anchored as said."""
+    out = []
+    for s in drawing.shapes:
+        for p in (s, *s.parts):
+            if p.element == "text":
+                size = 12.5 if "t-small" in str(p.attrs["class"]) else 14.0
+                wide = len(p.text) * size * (0.6 if "mono" in str(p.attrs["class"]) or "ring" in str(p.attrs["class"]) else 0.5)
+                x = float(p.attrs["x"]) - {"start": 0, "middle": wide / 2, "end": wide}[p.attrs["text-anchor"]]
+                out.append((p.text, x, float(p.attrs["y"]) - size * 0.72, wide, size * 0.78))
+    return out
+
+
+@pytest.mark.parametrize("tag", sorted(DEMO))
+def test_labels_of_the_iron_do_not_collide(tag):
+    """No text on another, none outside the frame."""
+    record, ident = judged(DEMO[tag])
+    drawing = iron(record, ident, next_steps(record, ident)[0])
+    texts = every_text(drawing)
+
+    for n, (a, x, y, w, h) in enumerate(texts):
+        assert x >= -8, a
+        assert x + w <= drawing.width + 12, a
+        assert y >= 0, a
+        assert y + h <= drawing.height + 8, a
+        for b, x2, y2, w2, h2 in texts[n + 1 :]:
+            apart = x + w <= x2 + 2 or x2 + w2 <= x + 2 or y + h <= y2 + 1 or y2 + h2 <= y + 1
+            assert apart, f"{a!r} on {b!r}"
+
+
+@pytest.mark.parametrize("number", [k[5:8] for k in TRUTH])
+def test_every_lead_has_its_ring(number):
+    """Placed or floating, each lead can be clicked, and so can the core."""
+    record = case(number)
+    ident = identify(record)
+    rings = {s.lead for s in iron(record, ident).shapes if s.lead}
+
+    assert rings >= {x.id for x in record.leads} - set(ident.topology.core_leads) | {"core"}
+
+
+def test_coils_stack_in_the_order_they_sit():
+    """Upper coil on top, primary at the bottom, by what was seen."""
+    record, ident = judged(DEMO["CQ-014"])
+
+    assert [w.role for w in stacked(record, ident)] == ["hv-secondary", "filament", "primary"]
+
+
+def test_what_is_unknown_floats_loose():
+    """A new piece: dotted core, all leads floating."""
+    record, ident = judged(piece("ABC"))
+    drawing = iron(record, ident)
+
+    assert any("core-unknown" in str(s.attrs.get("class")) for s in drawing.shapes)
+    assert "not yet placed" in drawing.texts()
+
+
+@pytest.mark.parametrize(
+    ("tag", "words"), [("CQ-014", "bonded"), ("CQ-009", "bonded mid"), ("CQ-026", "to the core"), ("CQ-014", "shunts in")]
+)
+def test_bonds_and_shorts_are_drawn_where_they_are(tag, words):
+    """In words beside the mark."""
+    assert words in iron(*judged(DEMO[tag])).texts()
+
+
+@pytest.mark.parametrize("tag", ["CQ-026", "CQ-041", "CQ-010"])
+def test_a_stop_is_crossed_out(tag):
+    """On the iron and on the shelf's small iron."""
+    record, ident = judged(DEMO[tag])
+
+    assert any(s.attrs.get("class") == "fault-cross" for s in iron(record, ident).shapes)
+    assert any(s.attrs.get("class") == "fault-cross" for s in small_iron(sketch(record, ident), tag).shapes)
+
+
+def test_the_next_readings_points_are_marked():
+    """The two rings the next step asks for."""
+    record, ident = judged(DEMO["CQ-014"])
+    drawing = iron(record, ident, next_steps(record, ident)[0])
+    wanted = {s.lead for s in drawing.shapes if s.lead and any("ring-wanted" in str(p.attrs["class"]) for p in s.parts)}
+
+    assert wanted == {"A", "core"}
+
+
+def test_the_ridge_shows_where_you_are():
+    """Nine stations, the present one ringed, later ones without a link."""
+    record, ident = judged(DEMO["CQ-014"])
+    drawing = ridge(record, ident, "cold")
+    stations = [s for s in drawing.shapes if s.element == "g"]
+
+    assert len(stations) == 9
+    assert walked(record, ident) == {"salvage", "clues", "cold"}
+    assert sum("station-here" in str(s.parts[0].attrs["class"]) for s in stations) == 1
+    assert sum(not s.link for s in stations) == 3
+
+
+def test_bands_place_readings_on_one_scale():
+    """Logarithmic from 10 mΩ to 100 MΩ, open at the end."""
+    assert at(0.01) < at(1.0) < at(1e6) < at(float("inf"))
+    assert at(10) - at(1) == pytest.approx(at(1e6) - at(1e5))
+    record, ident = judged(piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50}))
+    for band in bands(record, ident):
+        assert band_marks(band).shapes[-1].element == "line"
+
+
+@pytest.mark.parametrize("tag", sorted(DEMO))
+def test_hook_ups_name_the_points(tag):
+    """The drawing of a step shows the points of the step."""
+    record, ident = judged(DEMO[tag])
+    for step in next_steps(record, ident):
+        drawing = hookup(step)
+        if drawing is not None and step.leads:
+            names = {("Fe" if p == "core" else p) for pair in step.leads.values() for p in pair}
+            assert names <= set(drawing.texts())
+
+
+@pytest.mark.parametrize("turns", [1, 3, 6, 7, 12, 13, 24, 25, 400])
+def test_each_turn_passes_both_windows(turns):
+    """As many circles left as right, inside the windows."""
+    drawing = window(Core(tongue_mm=38, window_width_mm=19, window_height_mm=57), turns)
+    copper = [float(s.attrs["cx"]) for s in drawing.shapes if s.attrs.get("class") == "turn-copper"]
+    windows = [
+        (float(s.attrs["x"]), float(s.attrs["x"]) + float(s.attrs["width"])) for s in drawing.shapes if s.attrs.get("class") == "window"
+    ]
+
+    assert len(copper) == 2 * min(turns, 24)
+    assert (
+        sum(windows[0][0] <= x <= windows[0][1] for x in copper)
+        == sum(windows[1][0] <= x <= windows[1][1] for x in copper)
+        == len(copper) // 2
+    )
+    assert "iron to scale" in drawing.desc
+    assert "not to scale" in window(None, turns).desc
+
+
+def test_phasors_are_to_scale():
+    """The supply's arrow is as long as the vector sum of the drops."""
+    plan = plan_ballast(exact(230.0), 50.0, exact(8.0), exact(4.0), exact(12.0), exact(0.0))
+    drawing = phasors(plan, 230.0)
+    tips = {s.attrs["class"].split()[-1]: s.attrs["d"] for s in drawing.shapes if "phasor-tip" in str(s.attrs["class"])}
+
+    def tip(name):
+        x, y = tips[name][1:].split("L")[0].split()
+        return float(x), float(y)
+
+    (sx, sy), (rx, _), (_, by) = tip("phasor-supply-tip"), tip("phasor-r-tip"), tip("phasor-xb-tip")
+    assert sx == pytest.approx(rx, abs=0.2)
+    assert sy == pytest.approx(by, abs=0.2)
+    assert (rx - 60) / (350 - sy) == pytest.approx(
+        plan.resistance_volts / (plan.source_reactance_volts + plan.ballast_reactance_volts), rel=0.02
+    )
+
+
+def test_rings_keep_their_distance():
+    """Places as near as may be, in order, apart."""
+    places = spread([10, 11, 12, 200], 30, 0, 210)
+
+    assert all(b - a >= 30 - 1e-9 for a, b in itertools.pairwise(places))
+    assert places[-1] <= 210
+
+
+def test_marks_and_colours_never_rest_on_colour_alone():
+    """Measured, worked out, assumed by basis; unknown colours share a class; nothing is certain."""
+    assert [mark_of(exact(1, b)) for b in ("supply", "ratio r1", "ohms r1")] == ["measured", "worked", "assumed"]
+    assert colour_class("dark red") == "lead-red"
+    assert colour_class("plaid") == colour_class(None) == "lead-none"
+    assert [percent(p) for p in (0.0, 0.004, 0.5, 0.999, 1.0)] == ["under 1 %", "under 1 %", "50 %", "over 99 %", "over 99 %"]

@@ -1,0 +1,347 @@
+"""Pages without a browser: every route answers, forms keep what was typed, nothing gets past the guards."""
+
+import io
+import json
+import re
+import threading
+
+import pytest
+
+from greyfell.web.app import POLICY, create_app
+from tests.conftest import OVEN, piece
+
+NASTY = "<img src=x onerror=alert(1)>"
+
+
+def page(response):
+    """The text of a page."""
+    return response.get_data(as_text=True)
+
+
+def token_of(text):
+    """The CSRF token of a page."""
+    return re.search(r'name="csrf_token" value="([^"]+)"', text)[1]
+
+
+@pytest.mark.parametrize("url", ["/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/ballast", "/plans/rewind?piece=T-1", "/plans/ballast?piece=T-1", "/patterns",
+                                 "/pieces/T-1/", "/pieces/T-1/?at=salvage", "/pieces/T-1/?at=clues", "/pieces/T-1/?at=cold", "/pieces/T-1/?at=low", "/pieces/T-1/?at=power",
+                                 "/pieces/T-1/?at=record", "/pieces/T-1/?at=nonsense", "/pieces/T-1/?pick=A", "/pieces/T-1/?pick=A-core", "/pieces/T-1/why",
+                                 "/pieces/T-1/record.json", "/pieces/T-1/identification.json", "/?family=microwave&sort=tag", "/?page=99", "/bare", "/favicon.ico"])  # fmt: skip
+def test_every_page_answers_under_the_policy(bench, url):
+    """200, the strict policy, no inline style or script."""
+    response = bench.get(url)
+
+    assert response.status_code == 200
+    assert response.headers["Content-Security-Policy"] == POLICY
+    assert response.headers["X-Content-Type-Options"] == "nosniff"
+    if response.mimetype == "text/html":
+        assert not re.search(r"<[^>]+\sstyle=|<script(?![^>]*src=)|\son[a-z]+=\"", page(response))
+
+
+def test_no_route_is_left_out(bench):
+    """Every GET route of the map is in the table above or needs a POST."""
+    rules = {r.rule for r in bench.app.url_map.iter_rules() if "GET" in r.methods}
+    known = {"/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/ballast", "/patterns", "/pieces/<tag>/", "/pieces/<tag>/why", "/pieces/<tag>/understand",
+             "/pieces/<tag>/record.json", "/pieces/<tag>/identification.json", "/bare", "/favicon.ico", "/static/<path:filename>", "/enter"}  # fmt: skip
+
+    assert rules == known
+
+
+@pytest.mark.parametrize("url", ["/pieces/NOPE/", "/pieces/NOPE/why", "/plans/rewind?piece=NOPE", "/nowhere"])
+def test_what_is_not_there_is_said_to_be_missing(client, url):
+    """404 with a sentence and a way back."""
+    response = client.get(url)
+
+    assert response.status_code == 404
+    assert "To the shelf" in page(response)
+
+
+def test_a_new_piece_goes_from_form_to_shelf(client):
+    """Tag, title, leads, supply: on the bench, then on the shelf."""
+    made = client.post("/pieces", {"tag": "CQ-050", "title": "Tea urn", "leads": "A B, C;D E", "supply": "120/60"})
+
+    assert made.status_code == 302
+    text = page(client.get(made.headers["Location"]))
+    assert "Tea urn" in text
+    assert "120 V" in text
+    assert "CQ-050" in page(client.get("/"))
+
+
+@pytest.mark.parametrize(("form", "words"), [({"tag": "", "leads": "A B"}, "tag is needed"), ({"tag": "a b", "leads": "A"}, "letters"), ({"tag": "X", "leads": ""}, "Name the leads"),
+                                             ({"tag": "X", "leads": "A A"}, "named twice"), ({"tag": "X", "leads": "core"}, "reserved"), ({"tag": "T-1", "leads": "A"}, "in use")])  # fmt: skip
+def test_a_refused_new_piece_keeps_what_was_typed(bench, form, words):
+    """422, the sentence beside the field, the typed text in place."""
+    response = bench.post("/pieces", {"title": "keep me", **form})
+
+    assert response.status_code == 422
+    assert words in page(response)
+    assert 'value="keep me"' in page(response)
+
+
+def test_jotting_appends_and_shows_what_follows(client):
+    """From ohm readings to a named transformer, in the page."""
+    client.post("/pieces", {"tag": "J-1", "leads": "A B C D E", "supply": "230/50"})
+    for line in (
+        "proof 0.1",
+        "A-B 1.3 probes 0",
+        "C-D 0.1 probes 0.1",
+        "E-core 96 probes 0",
+        "A-core open 20M",
+        "A-C open 20M",
+        "A-E open 20M",
+        "C-E open 20M",
+        "C-core open 20M",
+    ):
+        assert client.post("/pieces/J-1/jot", {"line": line}).status_code == 302
+    text = page(client.get("/pieces/J-1/"))
+
+    assert "oven transformer, over 9" in text
+    assert "Live core when powered" in text
+    assert "screened cold" in text
+
+
+@pytest.mark.parametrize("line", ["A-Z 3", "A-B -3", "A-B nonsense", "", "strike r99 why", "A-B 1e400", NASTY])
+def test_a_refused_line_stays_in_the_jotter(bench, line):
+    """422 without script, the same page with the line in place; nothing stored."""
+    response = bench.post("/pieces/T-1/jot", {"line": line})
+
+    assert response.status_code == 422
+    assert f'value="{line.replace("<", "&lt;").replace(">", "&gt;")}"' in page(response)
+    assert len(bench.app.extensions["repository"].document("T-1")["readings"]) == len(OVEN)
+
+
+def test_the_script_gets_a_page_instead_of_an_error(bench):
+    """Asked by the page's own script, a refusal is a 200 with the sentence: a 422 would stand in the console."""
+    refused = bench.post("/pieces/T-1/jot", {"line": "A-Z 3"}, headers={"X-Greyfell": "part"})
+    stored = bench.post("/pieces/T-1/jot", {"line": "D-core open 20M"}, headers={"X-Greyfell": "part"})
+
+    assert refused.status_code == stored.status_code == 200
+    assert 'data-good="no"' in page(refused)
+    assert "stored" in page(stored)
+
+
+@pytest.mark.parametrize(("line", "good"), [("A-B 1.3", True), ("A-core open 20M", True), ("A-Q 1", False), ("", False)])
+def test_the_jotter_says_what_it_understood_before_storing(bench, line, good):
+    """Understood or not, in words."""
+    answer = bench.get("/pieces/T-1/understand", query_string={"line": line}).get_json()
+
+    assert answer["understood"] is good
+    assert answer["words"]
+
+
+def test_clues_are_kept_and_corrections_logged(bench):
+    """Leads, core and plate from the form; unknown keys survive; the old stands in edits."""
+    form = {"version": "1", "title": "Kiosk", "supply_volts": "240", "supply_hertz": "50", "declared_family": "microwave", "lead_A_colour": "black", "lead_A_wire_mm": "1,1",
+            "core_shape": "shell", "core_shunts": "present", "core_tongue_mm": "38", "core_mass_kg": "4.6", "plate_primary_volts": "240", "more_leads": "F"}  # fmt: skip
+
+    assert bench.post("/pieces/T-1/clues", form).status_code == 302
+    document = bench.app.extensions["repository"].document("T-1")
+    assert document["supply"]["volts"] == 240
+    assert document["leads"][0]["wire_mm"] == 1.1
+    assert document["leads"][-1]["id"] == "F"
+    assert document["core"]["mass_kg"] == 4.6
+    assert {e["path"] for e in document["edits"]} >= {"title", "supply", "leads", "core"}
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"lead_A_wire_mm": "thick"}, "wire mm"),
+        ({"core_mass_kg": "heavy"}, "kilograms"),
+        ({"supply_volts": "-5"}, "above 0"),
+        ({"version": "7"}, "another tab"),
+    ],
+)
+def test_refused_clues_keep_what_was_typed(bench, change, words):
+    """Nothing half-stored, the form as it was sent."""
+    response = bench.post(
+        "/pieces/T-1/clues", {"version": "1", "title": "typed in vain", "supply_volts": "230", "supply_hertz": "50", **change}
+    )
+
+    assert response.status_code == 422
+    assert words in page(response)
+    assert "typed in vain" in page(response)
+    assert bench.app.extensions["repository"].document("T-1").get("title") is None
+
+
+def test_html_in_every_text_field_comes_out_as_text(client):
+    """Titles, clues, notes, reasons, statements: escaped everywhere."""
+    client.post("/pieces", {"tag": "H-1", "title": NASTY, "leads": "A B C"})
+    client.post("/pieces/H-1/jot", {"line": "A-B 1.3"})
+    client.post("/pieces/H-1/strike/r1", {"reason": NASTY})
+    client.post("/pieces/H-1/vouch", {"text": NASTY, "by": NASTY})
+    client.post(
+        "/pieces/H-1/clues",
+        {
+            "version": "1",
+            "title": NASTY,
+            "lead_A_colour": NASTY,
+            "lead_A_end": NASTY,
+            "lead_A_place": NASTY,
+            "supply_volts": "230",
+            "supply_hertz": "50",
+        },
+    )
+
+    for url in (
+        "/",
+        "/pieces/H-1/",
+        "/pieces/H-1/?at=record",
+        "/pieces/H-1/?at=salvage",
+        "/pieces/H-1/?at=clues",
+        "/pieces/H-1/why",
+        "/plans/rewind?piece=H-1",
+    ):
+        assert NASTY not in page(client.get(url))
+
+
+def test_striking_and_vouching_need_words(bench):
+    """A reason, a statement: asked for, not assumed."""
+    assert bench.post("/pieces/T-1/strike/r2", {"reason": ""}).status_code == 422
+    assert bench.post("/pieces/T-1/vouch", {"text": ""}).status_code == 422
+    assert bench.post("/pieces/T-1/strike/r2", {"reason": "wrong range"}).status_code == 302
+    assert "wrong range" in page(bench.get("/pieces/T-1/?at=record"))
+
+
+@pytest.mark.parametrize("kind", ["file", "text"])
+def test_import_by_file_and_by_text(client, oven, kind):
+    """A record comes in either way and is shown."""
+    text = json.dumps(oven)
+    data = {"file": (io.BytesIO(text.encode()), "T-1.json")} if kind == "file" else {"text": text}
+
+    assert client.post("/import", data).headers["Location"].endswith("/pieces/T-1/")
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "empty"),
+        ("{", "not JSON"),
+        ('{"format": "greyfell.transformer/3"}', "greyfell.transformer/1"),
+        ('{"a": NaN}', "NaN"),
+        ("[]", "one JSON object"),
+    ],
+)
+def test_a_bad_import_says_why_and_keeps_the_text(client, text, words):
+    """Refused with a sentence; the text stays in the field."""
+    response = client.post("/import", {"text": text})
+
+    assert response.status_code == 422
+    assert words in page(response)
+    assert text.replace('"', "&#34;") in page(response)
+
+
+def test_a_forty_megabyte_file_is_refused(client):
+    """413 with a sentence; nothing read into a record."""
+    head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="big.json"\r\n\r\n'
+    body = head + b" " * (40 * 1024 * 1024) + b"\r\n--x--\r\n"
+    response = client.http.post("/import", data=body, content_type="multipart/form-data; boundary=x")
+
+    assert response.status_code == 413
+    assert "4 MB" in page(response)
+
+
+def test_import_asks_before_it_merges(bench):
+    """The same id with news: asked, then appended."""
+    document = bench.app.extensions["repository"].document("T-1")
+    document["readings"].append({"id": "r77", "kind": "core_proof", "ohms": 0.1})
+
+    asked = bench.post("/import", {"text": json.dumps(document)})
+    assert "here already" in page(asked)
+    bench.post("/import", {"text": json.dumps(document), "agree": "yes"})
+    assert any(r["id"] == "r77" for r in bench.app.extensions["repository"].document("T-1")["readings"])
+
+
+@pytest.mark.parametrize(
+    "url", ["/pieces", "/pieces/T-1/jot", "/pieces/T-1/clues", "/pieces/T-1/vouch", "/pieces/T-1/strike/r1", "/import", "/demo"]
+)
+def test_every_write_needs_its_token(bench, url):
+    """Without the CSRF token nothing is stored."""
+    assert bench.post(url, {"line": "A-B 9"}, token=False).status_code == 400
+
+
+@pytest.mark.parametrize("host", ["evil.example", "169.254.169.254", "127.0.0.1.evil.example"])
+def test_a_foreign_host_header_is_refused(client, host):
+    """The Host header is checked against what the program answers to."""
+    assert client.get("/", headers={"Host": host}).status_code == 400
+
+
+def test_a_passphrase_locks_every_page(tmp_path):
+    """Bound to another address, the bench is locked until the passphrase is given."""
+    app = create_app(tmp_path, hosts=["127.0.0.1", "localhost"], passphrase="correct horse")
+    http = app.test_client()
+
+    assert http.get("/").headers["Location"].endswith("/enter")
+    token = token_of(http.get("/enter").get_data(as_text=True))
+    assert http.post("/enter", data={"passphrase": "wrong", "csrf_token": token}).status_code == 403
+    assert http.post("/enter", data={"passphrase": "correct horse", "csrf_token": token}).status_code == 302
+    assert http.get("/").status_code == 200
+    app.extensions["store"].close()
+
+
+def test_an_empty_shelf_teaches(client):
+    """The demo, a record, or iron in front of me."""
+    text = page(client.get("/"))
+
+    assert "An empty shelf" in text
+    client.post("/demo")
+    assert "CQ-014" in page(client.get("/"))
+
+
+def test_two_tabs_writing_at_once_both_land(bench):
+    """Lines from two tabs at the same moment are both stored."""
+
+    def tab(n):
+        other = type(bench)(bench.app)
+        other.post("/pieces/T-1/jot", {"line": f"A-B {n}"})
+
+    threads = [threading.Thread(target=tab, args=(n,)) for n in (1.31, 1.32, 1.33, 1.34)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+
+    ohms = [r.get("ohms") for r in bench.app.extensions["repository"].document("T-1")["readings"]]
+    assert {1.31, 1.32, 1.33, 1.34} <= set(ohms)
+
+
+@pytest.mark.parametrize(
+    ("query", "status", "words"),
+    [("target_volts=2.5&volts_per_turn=0.86", 200, "3 turns"), ("target_volts=x", 422, "number"), ("volts_per_turn=-1", 422, "above 0")],
+)
+def test_the_rewind_page_shows_the_planners_figures(bench, query, status, words):
+    """The same planner as the command line's."""
+    response = bench.get(f"/plans/rewind?{query}")
+
+    assert response.status_code == status
+    assert words in page(response)
+
+
+def test_the_rewind_starts_from_a_piece_with_its_range(bench):
+    """Volts per turn derived from the piece, with its range and what would narrow it."""
+    text = page(bench.get("/plans/rewind?piece=T-1"))
+
+    assert "±" in text
+    assert "five turns of thin wire" in text
+
+
+@pytest.mark.parametrize(
+    ("query", "status", "words"),
+    [("limit_amps=5", 200, "146 mH"), ("limit_amps=5&source_reactance_ohms=60", 422, "limits already"), ("limit_amps=zero", 422, "number")],
+)
+def test_the_ballast_page_shows_the_planners_figures(bench, query, status, words):
+    """REF-B: 230 V, 5 A, nothing else in the loop: 46 Ω, 146 mH."""
+    response = bench.get(f"/plans/ballast?{query}")
+
+    assert response.status_code == status
+    assert words in page(response)
+
+
+def test_a_stop_is_the_first_thing_on_the_page(client):
+    """A fault found by a reading stands above the next step and hides live guidance."""
+    client.app.extensions["repository"].add(piece("ABCDE", [*OVEN, ("A", "core", 3e5)], supply={"volts": 230, "hertz": 50}))
+    text = page(client.get("/pieces/T-1/"))
+
+    assert "Stop: insulation low" in text
+    assert text.index("Stop: insulation low") < text.index("Next: Stop")
+    assert "not built yet" in page(client.get("/pieces/T-1/?at=power"))
