@@ -34,6 +34,11 @@ def _u(rng: Rng, low: float, high: float) -> float:
     return float(rng.uniform(low, high))
 
 
+def _about(rng: Rng, median: float, sd: float) -> float:
+    """A log-normal draw, cut off at 1.7 standard deviations: designs have limits."""
+    return median * math.exp(sd * min(1.7, max(-1.7, float(rng.normal()))))
+
+
 def shell(rng: Rng, tongue_mm: float, stack_mm: float, *, steel: float, gap_mm: float) -> Iron:
     """A shell core from scrapless laminations: REF-M-13 and M-20."""
     area = tongue_mm * stack_mm * 1e-6 * _u(rng, 0.93, 0.97)
@@ -51,22 +56,22 @@ def wire_for(ohms: float, turns: float, mean_turn_m: float) -> float:
 def oven(rng: Rng, region: Region = EUROPE, *, heater: bool = True, bonded: bool = True, shunts: bool = True) -> Piece:
     """An oven transformer: welded shell, hot flux, HV winding bonded at one end, heater of a few turns."""
     tongue, stack = _u(rng, 34, 44), _u(rng, 46, 72)
-    iron = shell(rng, tongue, stack, steel=_u(rng, 4.5, 8.5), gap_mm=_u(rng, 0.03, 0.12))
+    iron = shell(rng, tongue, stack, steel=_u(rng, 3.8, 6.5), gap_mm=_u(rng, 0.03, 0.12))
     tesla = _u(rng, 1.50, 1.75)
     turns = round(region.volts / (4.443 * region.hertz * tesla * iron.area_m2))
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.09)
-    a = math.exp(rng.normal(math.log(3.4e-5), 0.24))
+    a = _about(rng, 3.3e-5, 0.24)
     coupling = _u(rng, 0.94, 0.985) if shunts else _u(rng, 0.972, 0.993)
     hv_volts = _u(rng, 1850, 2350)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     primary_ohms = a * region.volts**2
-    hv_ohms = primary_ohms * (hv_turns / turns) ** 2 * math.exp(rng.normal(math.log(0.78), 0.16))
+    hv_ohms = primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.16)
     names = iter(_letters(8))
     windings = [Wound(name="primary", role="primary", leads=((next(names), 0.0), (next(names), 1.0)), turns=turns,
                       wire_mm=wire_for(primary_ohms, turns, mlt), mean_turn_m=mlt)]  # fmt: skip
     if heater:
         count = max(2, round(_u(rng, 3.05, 3.55) * turns / region.volts))
-        ohms = primary_ohms * (count / turns) ** 2 * math.exp(rng.normal(math.log(21), 0.33))
+        ohms = primary_ohms * (count / turns) ** 2 * _about(rng, 21, 0.33)
         windings.append(Wound(name="heater", role="filament", leads=((next(names), 0.0), (next(names), 1.0)), turns=count,
                               wire_mm=wire_for(ohms, count, 1.15 * mlt), mean_turn_m=1.15 * mlt, shunted=bool(rng.random() < 0.6)))  # fmt: skip
     other = ("core", 0.0) if bonded else (next(names), 0.0)
@@ -88,8 +93,8 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
     hv_volts = float(rng.choice([4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000])) * (1 if middle else 0.5) * _u(rng, 0.95, 1.05)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
-    ohms = math.exp(rng.normal(math.log(6.5e-5), 0.6)) * region.volts**2
-    hv_ohms = ohms * (hv_turns / turns) ** 2 * math.exp(rng.normal(math.log(0.95), 0.18))
+    ohms = _about(rng, 6.5e-5, 0.6) * region.volts**2
+    hv_ohms = ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.18)
     hv_leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
     hv = Wound(name="hv", role="hv-secondary", leads=hv_leads, turns=hv_turns, wire_mm=wire_for(hv_ohms, hv_turns, mlt),
                mean_turn_m=mlt, growth=_u(rng, -0.03, 0.03), shunted=True, stray_farads=_u(rng, 1e-10, 4e-10))  # fmt: skip
@@ -226,7 +231,7 @@ def variable(rng: Rng, region: Region = EUROPE) -> Piece:
     ends = region.volts / 0.8846
     turns = round(ends / (4.443 * region.hertz * _u(rng, 1.0, 1.3) * area))
     mlt = 4 * math.sqrt(area) + 0.04
-    ohms = math.exp(rng.normal(math.log(4e-5), 0.9)) * region.volts**2
+    ohms = _about(rng, 4e-5, 0.9) * region.volts**2
     leads = (("A", 0.0), ("B", round(_u(rng, 0.2, 0.8), 3)), ("C", 0.8846), ("D", 1.0))
     wound = Wound(name="primary", role="primary", leads=leads, turns=turns, wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt, growth=0.0)
     return Piece(family="variable", subtype="variable", iron=iron, windings=(wound,), rated_volts=ends, rated_hertz=region.hertz)

@@ -451,11 +451,25 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
 
 
 def _better(a: LineFit, b: LineFit) -> bool:
-    """Less misfit, or as little and shorter: where a pair was not read, a lead lies between the ends rather than beyond."""
+    """Less misfit; or as little, and a tap nearer the middle; or that too, and shorter.
+
+    Where a pair was not read, a lead may lie between the others or beyond them: centre taps are commoner than any other
+    (common practice), and a lead rather lies between the ends than beyond.
+    """
     if abs(a.chi2 - b.chi2) > 0.3:
         return a.chi2 < b.chi2
-    reach = [round(max(f.positions.values()), 6) for f in (a, b)]
-    return reach[0] < reach[1]
+    (odd_a, reach_a), (odd_b, reach_b) = (_shape(f) for f in (a, b))
+    if abs(odd_a - odd_b) > 0.1:
+        return odd_a < odd_b
+    return reach_a < reach_b
+
+
+def _shape(fit: LineFit) -> tuple[float, float]:
+    """How far the most central point of a line lies from its middle, as a share; and the line's length in ohms."""
+    places = sorted(fit.positions.values())
+    reach = places[-1] - places[0]
+    inner = [abs((p - places[0]) / reach - 0.5) for p in places[1:-1]] if reach > 0 else []
+    return min(inner, default=0.0), round(reach, 6)
 
 
 def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> dict[str, float]:

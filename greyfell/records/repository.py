@@ -62,6 +62,7 @@ class Repository:
 
     def __init__(self, store: Store):
         self.store = store
+        self._concluded = False
 
     # -------------------------------------------------------------- reading
 
@@ -85,32 +86,28 @@ class Repository:
 
     def shelf(self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1) -> ShelfPage:
         """One page of summaries. Cost does not grow with the readings, and hardly with the pieces."""
-        self.conclude_missing()
+        if not self._concluded:  # once: from here on every write concludes itself
+            self.conclude_missing()
+            self._concluded = True
         joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
-        base = sa.select(PieceRow.tag, PieceRow.title, ConclusionRow.summary).join(ConclusionRow, joined)
-        where = []
-        if family:
-            where.append(ConclusionRow.family == family)
-        if verdict:
-            where.append(ConclusionRow.verdict == verdict)
+        chosen = [c for c, v in ((ConclusionRow.family == family, family), (ConclusionRow.verdict == verdict, verdict)) if v]
         order = {
             "danger": (ConclusionRow.danger.desc(), PieceRow.tag),
             "tag": (PieceRow.tag,),
             "newest": (PieceRow.id.desc(),),
             "family": (ConclusionRow.family, PieceRow.tag),
         }.get(sort, (PieceRow.tag,))
+        counted = sa.select(ConclusionRow.family, ConclusionRow.verdict, sa.func.count(PieceRow.id)).join(PieceRow, joined)
         with self.store.reading() as session:
-            total = session.scalar(sa.select(sa.func.count(PieceRow.id))) or 0
-            matching = session.scalar(sa.select(sa.func.count(PieceRow.id)).join(ConclusionRow, joined).where(*where)) or 0
+            counts = session.execute(counted.group_by(ConclusionRow.family, ConclusionRow.verdict)).all()
+            matching = sum(n for f, v, n in counts if family in ("", f) and verdict in ("", v))
             page = min(max(1, page), max(1, -(-matching // PAGE)))
-            rows = session.execute(base.where(*where).order_by(*order).limit(PAGE).offset((page - 1) * PAGE)).all()
-            count = sa.func.count(PieceRow.id)
-            families = _counts(
-                session.execute(sa.select(ConclusionRow.family, count).join(PieceRow, joined).group_by(ConclusionRow.family))
-            )
-            verdicts = _counts(
-                session.execute(sa.select(ConclusionRow.verdict, count).join(PieceRow, joined).group_by(ConclusionRow.verdict))
-            )
+            keys = sa.select(PieceRow.id).join(ConclusionRow, joined).where(*chosen).order_by(*order).limit(PAGE).offset((page - 1) * PAGE)
+            wanted = list(session.scalars(keys))
+            query = sa.select(PieceRow.id, PieceRow.tag, PieceRow.title, ConclusionRow.summary).join(ConclusionRow, joined)
+            found = {row[0]: row[1:] for row in session.execute(query.where(PieceRow.id.in_(wanted)))}
+        rows = [found[k] for k in wanted]
+        families, verdicts, total = _counts(counts)
         items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
         return ShelfPage(items, total, matching, families, verdicts, page)
 
@@ -269,8 +266,14 @@ class Repository:
 # ------------------------------------------------------------------ rows and documents
 
 
-def _counts(rows: Any) -> dict[str, int]:
-    return {name: int(n) for name, n in rows}
+def _counts(rows: Iterable[Any]) -> tuple[dict[str, int], dict[str, int], int]:
+    """Pieces by family, by verdict, and in all."""
+    families: dict[str, int] = {}
+    verdicts: dict[str, int] = {}
+    for family, verdict, n in rows:
+        families[family] = families.get(family, 0) + n
+        verdicts[verdict] = verdicts.get(verdict, 0) + n
+    return families, verdicts, sum(families.values())
 
 
 def _row(session: Session, tag: str) -> PieceRow | None:

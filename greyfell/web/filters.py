@@ -8,6 +8,7 @@ from markupsafe import Markup, escape
 from greyfell.core.bands import role_words
 from greyfell.core.quantity import Quantity, as_read, engineering, span, with_range
 from greyfell.core.summary import FAMILY_WORDS
+from greyfell.web.drawings.svg import shapes_markup
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
 LEAD_COLOURS = {
@@ -55,7 +56,7 @@ def percent(p: float) -> str:
 
 def register(app: Flask) -> None:
     """Make these known to templates."""
-    app.jinja_env.filters.update(percent=percent, colour_class=colour_class)
+    app.jinja_env.filters.update(percent=percent, colour_class=colour_class, shapes=shapes_markup)
     app.jinja_env.globals.update(
         quantity=quantity, engineering=engineering, as_read=as_read, span=span, role_words=role_words, family_words=FAMILY_WORDS,
     )  # fmt: skip

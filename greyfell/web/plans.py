@@ -5,6 +5,7 @@ from typing import Any
 
 from flask import Blueprint, render_template, request
 
+from greyfell.core.equivalent import short_circuit_impedance
 from greyfell.core.errors import FieldError
 from greyfell.core.identify import identify
 from greyfell.core.planners import PLANNERS, BallastInput, ballast_of
@@ -34,6 +35,8 @@ def rewind() -> Any:
     record, defaults, source = _rewind_start(request.args.get("piece", ""))
     form = {**defaults, **{k: v for k, v in request.args.items() if v.strip()}}
     plan, error, drawing = None, None, None
+    if not form["volts_per_turn"].strip():
+        return _rewind_page(form, None, None, None, record, source), 200
     try:
         given: dict[str, Any] = {"target_volts": parse_quantity(form["target_volts"], "volt", field="target_volts")}
         given |= {name: _ranged(form[name], "volt", name) for name in ("supply_volts", "volts_per_turn")}
@@ -41,9 +44,12 @@ def rewind() -> Any:
         drawing = window(record.core if record else None, plan["turns"])
     except FieldError as problem:
         error = problem
-    status = 200 if error is None or _part() else 422
-    return render_template("rewind.html", form=form, plan=plan, error=error, drawing=drawing, record=record, source=source,
-                           tags=repository().tags()[:200]), status  # fmt: skip
+    return _rewind_page(form, plan, error, drawing, record, source), 200 if error is None or _part() else 422
+
+
+def _rewind_page(form: Any, plan: Any, error: Any, drawing: Any, record: Any, source: Any) -> str:
+    tags = repository().tags()[:200]
+    return render_template("rewind.html", form=form, plan=plan, error=error, drawing=drawing, record=record, source=source, tags=tags)
 
 
 @bp.get("/ballast")
@@ -94,13 +100,11 @@ def _piece_impedance(record: Transformer, defaults: dict[str, str]) -> tuple[dic
     """The piece's own impedance from its last short-circuit test on record, else its primary's copper. REF-T-02."""
     for r in reversed(record.standing):
         if r.kind == "short_circuit":
-            z = r.volts / r.amps
-            resistance = r.watts / r.amps**2 if r.watts is not None else 0.25 * z
-            reactance = max(0.0, z * z - resistance * resistance) ** 0.5
-            told = "" if r.watts is not None else " (no watts were read: a quarter of it taken as resistance, an assumption)"
-            return {**defaults, "source_resistance_ohms": f"{resistance:.3g}", "source_reactance_ohms": f"{reactance:.3g}"}, (
-                f"From short-circuit test {r.id}{told}."
-            )
+            own = short_circuit_impedance(r.volts, r.amps, r.watts)
+            told = "" if own.measured else " (no watts were read: a quarter of it is taken for resistance, an assumption)"
+            spread = "±5 %" if own.measured else "±25 %"
+            found = {"source_resistance_ohms": f"{own.ohms:.3g} {spread}", "source_reactance_ohms": f"{own.reactance_ohms:.3g} {spread}"}
+            return {**defaults, **found}, f"From short-circuit test {r.id}{told}."
     ident = identify(record)
     primary = next((w for w in ident.windings if w.role == "primary" and not w.coil.broken), None)
     if primary is None:

@@ -1,6 +1,7 @@
 """The shelf: every piece on its tag; and a new piece."""
 
 import re
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, current_app, redirect, render_template, request, url_for
@@ -68,7 +69,9 @@ def create() -> Any:
 def _form(form: Any, error: FieldError | None) -> str:
     """The form, with an unknown iron and its loose leads drawn beside it."""
     example = parse_record({"format": FORMAT, "tag": "CQ-050", "leads": [{"id": x, "colour": c} for x, c in EXAMPLE_LEADS]})
-    return render_template("new.html", form=form, error=error, supplies=SUPPLIES, drawing=iron(example, identify(example)))
+    drawing = iron(example, identify(example))
+    drawing.shapes = [replace(s, link="", lead="") for s in drawing.shapes]  # nothing to pick yet
+    return render_template("new.html", form=form, error=error, supplies=SUPPLIES, drawing=drawing)
 
 
 def _document(form: Any) -> dict[str, Any]:

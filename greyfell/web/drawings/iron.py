@@ -223,7 +223,7 @@ def _ring_shape(x: float, y: float, lead: Lead, wanted: bool) -> Shape:
         circle(x, y, RING, "ring ring-wanted" if wanted else "ring"),
         text(x, y + 4.5, lead.id, "t t-ring" if len(lead.id) < 3 else "t t-ring t-ring-long", "middle"),
     ]
-    return group("pick", *parts, link=f"?pick={quote(lead.id)}", label=f"lead {lead.id}{', ' + seen if seen else ''}", lead=lead.id)
+    return group("pick", *parts, link=f"?pick={quote(lead.id)}", label=f"{lead.id}, lead{', ' + seen if seen else ''}", lead=lead.id)
 
 
 def _volts(
@@ -282,7 +282,7 @@ def _core_ring(drawing: Drawing, record: Transformer, ident: Identification, box
         circle(150, BOTTOM, RING + 1, "ring ring-core ring-wanted" if wanted else "ring ring-core"),
         text(150, BOTTOM + 4.5, "Fe", "t t-ring on-copper", "middle"),
     ]
-    drawing.add(group("pick", *parts, link="?pick=core", label="the core", lead="core"))
+    drawing.add(group("pick", *parts, link="?pick=core", label="Fe, the core", lead="core"))
     if names:
         drawing.add(text(172, BOTTOM + 18, f"= {names}", "t t-small"))
 

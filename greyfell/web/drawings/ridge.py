@@ -47,6 +47,6 @@ def ridge(record: Transformer, ident: Identification, here: str) -> Drawing:
             parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
         words = f"{name}, later" if key in LATER else (f"{name}, closed" if key == "power" else name)
         parts.append(text(x, 76, words, "t t-here" if key == here else "t t-station" if not closed else "t t-station quiet", "middle"))
-        drawing.add(group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=f"station {name}"))
+        drawing.add(group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=words))
     drawing.add(text(1236, 14, "height of the ridge: the energy you stand next to", "t t-small t-assumed", "end"))
     return drawing

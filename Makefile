@@ -1,0 +1,67 @@
+# Greyfell. `make demo` and `make test` do everything; the rest is for those who change it.
+PY := .venv/bin/python
+RUN := .venv/run.stamp
+DEV := .venv/dev.stamp
+PORT ?= 8730
+
+.PHONY: demo test lint bench evaluate screenshots assets assets-check lock clean system
+
+demo: $(RUN)
+	$(PY) -m greyfell.cli demo --port $(PORT)
+
+test: system $(DEV) assets-check lint
+	.venv/bin/pytest -n 2 --dist loadgroup -m "not browser"
+	.venv/bin/pytest -m browser tests/browser
+
+lint: $(DEV)
+	.venv/bin/ruff check greyfell tests scripts
+	.venv/bin/ruff format --check greyfell tests scripts
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+
+.venv/bin/uv:
+	python3 -m venv .venv
+	.venv/bin/pip install -q --disable-pip-version-check uv || true
+
+$(RUN): .venv/bin/uv requirements.lock pyproject.toml
+	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q -p $(PY) --require-hashes -r requirements.lock && .venv/bin/uv pip install -q -p $(PY) --no-deps -e .; \
+	else .venv/bin/pip install -q --require-hashes -r requirements.lock && .venv/bin/pip install -q --no-deps -e .; fi
+	touch $@
+
+$(DEV): $(RUN) requirements-dev.lock
+	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q -p $(PY) --require-hashes -r requirements-dev.lock; \
+	else .venv/bin/pip install -q --require-hashes -r requirements-dev.lock; fi
+	touch $@
+
+# Debian's Chromium and ngspice, where they are missing and this user may install them; else it says what is skipped.
+system:
+	@missing=""; command -v chromium >/dev/null || missing="$$missing chromium"; command -v ngspice >/dev/null || missing="$$missing ngspice"; \
+	if [ -n "$$missing" ]; then \
+	  if command -v apt-get >/dev/null && [ "$$(id -u)" = 0 ]; then apt-get update -q >/dev/null && apt-get install -qq -y --no-install-recommends $$missing fonts-liberation >/dev/null; \
+	  else echo "Missing:$$missing. Browser tests need chromium, the referee tests ngspice; they are skipped. Install: apt-get install$$missing"; fi; fi
+
+# The committed assets must be what the sources build: fails when they are stale.
+assets-check: $(DEV)
+	@if command -v npm >/dev/null; then npm ci --ignore-scripts --no-audit --no-fund --loglevel=error && npm run --silent build && \
+	  git diff --exit-code --stat -- greyfell/web/static/dist && test -z "$$(git ls-files --others --exclude-standard greyfell/web/static/dist)"; \
+	else echo "Node is not installed: the built assets are not rebuilt, and the axe-core tests are skipped."; fi
+
+assets:
+	npm ci --ignore-scripts --no-audit --no-fund --loglevel=error && npm run --silent build
+
+bench: $(DEV)
+	$(PY) scripts/bench.py
+
+evaluate: $(DEV)
+	$(PY) scripts/evaluate.py
+
+screenshots: system $(DEV)
+	$(PY) scripts/screenshots.py
+
+lock: $(DEV)
+	.venv/bin/uv pip compile --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q pyproject.toml -o requirements.lock
+	.venv/bin/uv pip compile --python-version 3.11 --generate-hashes --no-emit-index-url --no-header -q --extra dev -c requirements.lock pyproject.toml -o requirements-dev.lock
+	npm install --package-lock-only --ignore-scripts --omit-lockfile-registry-resolved
+
+clean:
+	rm -rf .venv node_modules build *.egg-info

@@ -1,0 +1,50 @@
+"""One current picture of each main view, from the demo data, into docs/screenshots. Run: make screenshots"""
+
+import os
+import tempfile
+import threading
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+from waitress import create_server
+
+from greyfell.records.demo import load_demo
+from greyfell.web.app import create_app
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+VIEWS = {
+    "shelf": "/", "new-piece": "/pieces/new", "piece-cold": "/pieces/CQ-014/", "piece-low-energy": "/pieces/CQ-017/?at=low", "piece-stop": "/pieces/CQ-026/",
+    "piece-sign": "/pieces/CQ-009/", "piece-toroid": "/pieces/CQ-044/", "piece-valve": "/pieces/CQ-030/", "clues": "/pieces/CQ-014/?at=clues", "record": "/pieces/CQ-014/?at=record",
+    "why": "/pieces/CQ-014/why", "rewind": "/plans/rewind?piece=CQ-017&target_volts=5", "ballast": "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12",
+}  # fmt: skip
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+
+
+def main():
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    app = create_app(Path(tempfile.mkdtemp()), demo=True, hosts=["127.0.0.1"])
+    load_demo(app.extensions["repository"])
+    server = create_server(app, host="127.0.0.1", port=0)
+    threading.Thread(target=server.run, daemon=True).start()
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for name, path in VIEWS.items():
+            page.goto(f"http://127.0.0.1:{server.effective_port}{path}")
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=FOLDER / f"{name}.png")
+        browser.close()
+    print(f"{len(VIEWS)} pictures in {FOLDER}")
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()

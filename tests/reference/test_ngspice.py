@@ -1,0 +1,91 @@
+"""A general circuit simulator as referee: the ballasted loop and a saturating core, worked by ngspice."""
+
+import shutil
+import subprocess
+
+import numpy as np
+import pytest
+
+from greyfell.core import forward as fw
+from greyfell.core.forward import Iron, Piece, Wound
+from greyfell.core.planners import PLANNERS
+
+pytestmark = pytest.mark.skipif(shutil.which("ngspice") is None, reason="ngspice is not installed: apt-get install ngspice")
+
+
+def spice(folder, netlist):
+    """Run a netlist in batch mode and return the table it wrote to out.txt."""
+    (folder / "run.cir").write_text(netlist)
+    done = subprocess.run(["ngspice", "-b", "run.cir"], cwd=folder, capture_output=True, text=True, timeout=60, check=False)
+    assert (folder / "out.txt").exists(), done.stdout + done.stderr
+    return np.loadtxt(folder / "out.txt")
+
+
+@pytest.mark.parametrize(
+    ("volts", "hertz", "amps", "rs", "xs", "rb"),
+    [(230, 50, 5.0, 2.0, 12.0, 1.5), (120, 60, 12.0, 0.5, 3.0, 0.2), (230, 50, 0.8, 30.0, 40.0, 10.0)],
+)
+def test_the_ballasted_loop_in_a_simulator(tmp_path, volts, hertz, amps, rs, xs, rb):
+    """With the planner's inductance in the loop, ngspice's AC analysis finds the wanted current."""
+    plan = PLANNERS["ballast"]({"supply_volts": volts, "supply_hertz": hertz, "limit_amps": amps, "source_resistance_ohms": rs,
+                                "source_reactance_ohms": xs, "ballast_resistance_ohms": rb})  # fmt: skip
+    henries = plan["inductance_henries"]["value"]
+    table = spice(
+        tmp_path,
+        f"""ballasted loop
+V1 a 0 dc 0 ac {volts}
+Rs a b {rs}
+Ls b c {xs / (2 * np.pi * hertz)}
+Rb c d {rb}
+Lb d 0 {henries}
+.control
+set wr_singlescale
+option numdgt=10
+ac lin 1 {hertz} {hertz}
+let amps = abs(i(V1))
+wrdata out.txt amps
+quit 0
+.endc
+.end
+""",
+    )
+
+    assert float(np.ravel(table)[1]) == pytest.approx(amps, rel=1e-4)
+
+
+@pytest.mark.parametrize("tesla", [1.2, 1.5, 1.65])
+def test_magnetising_current_in_a_simulator(tmp_path, tesla):
+    """A core of H = 110 B + 12 B^12 driven with a sine: RMS of the current over a cycle (REF-M-11, REF-M-12).
+
+    Flux linkage is the voltage of a 1 F capacitor fed with the winding's volts; ngspice's pwr() keeps the sign right.
+    """
+    turns, area, path = 240, 26e-4, 0.30
+    volts = 4.4429 * 50 * turns * tesla * area
+    peak = volts * np.sqrt(2)
+    table = spice(
+        tmp_path,
+        f"""saturating core
+V1 a 0 sin(0 {peak} 50 0 0 90)
+B1 0 f i=v(a)
+C1 f 0 1 ic=0
+R1 f 0 1e9
+B2 m 0 v=(110*abs(v(f)/{turns * area}) + 12*pwr(abs(v(f)/{turns * area}),12))*sgn(v(f))*{path / turns}
+R2 m 0 1e6
+.control
+set wr_singlescale
+option numdgt=10
+tran 10u 60m 0 10u uic
+linearize v(m)
+wrdata out.txt v(m)
+quit 0
+.endc
+.end
+""",
+    )
+    cycle = table[table[:, 0] > 0.04]
+    rms = float(np.sqrt(np.mean(cycle[:, 1] ** 2)))
+    iron = Iron(shape="shell", area_m2=area, path_m=path, gap_m=0.0, mass_kg=1e-9, loss_w_per_kg=1e-9)
+    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=turns, wire_mm=1000.0, mean_turn_m=0.25)
+    made = Piece(family="choke", subtype="choke", iron=iron, windings=(wound,), rated_volts=230, rated_hertz=50)
+
+    assert fw.no_load(made, ("A", "B"), volts, 50)[0] == pytest.approx(rms, rel=0.03)
