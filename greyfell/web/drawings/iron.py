@@ -10,7 +10,7 @@ from urllib.parse import quote
 from greyfell.core.advice import Step
 from greyfell.core.bands import role_words
 from greyfell.core.identify import Identification, Winding
-from greyfell.core.quantity import Quantity, engineering, with_range
+from greyfell.core.quantity import Quantity, engineering
 from greyfell.core.record import Lead, Transformer
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, path, rect, spread, text
 from greyfell.web.filters import colour_class, mark_of
@@ -144,9 +144,7 @@ def _coil(drawing: Drawing, record: Transformer, ident: Identification, v: Windi
 
 def _label(drawing: Drawing, record: Transformer, ident: Identification, v: Winding, cx: float, cy: float, w: float, h: float) -> None:
     name = short_role(v, ident, record)
-    ohms = (
-        "open" if v.coil.broken else (with_range(v.coil.ohms, "Ω") if v.coil.resolved else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}")
-    )
+    ohms = "open" if v.coil.broken else (_brief(v.coil.ohms) if v.coil.resolved else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}")
     two = h >= 40
     width = min(w - 12, 8.0 + 7.6 * max(len(name), len(ohms) if two else len(name)))
     drawing.add(rect(cx - width / 2, cy - (19 if two else 10), width, 38 if two else 20, "plate"))
@@ -154,6 +152,12 @@ def _label(drawing: Drawing, record: Transformer, ident: Identification, v: Wind
     drawing.add(text(cx, cy - (3 if two else -5), name, look, "middle"))
     if two:
         drawing.add(text(cx, cy + 13, ohms, "t mono", "middle"))
+
+
+def _brief(q: Quantity) -> str:
+    """Ohms on a coil: the value and half its range, in few letters."""
+    value, half = engineering(q.value, "Ω"), engineering(q.halfwidth, "Ω", 2)
+    return f"{value} ±{half.split()[0]}" if value.split()[-1] == half.split()[-1] else f"{value} ±{half}"
 
 
 def short_role(v: Winding, ident: Identification, record: Transformer) -> str:
@@ -353,8 +357,9 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
             lx, ly = cx, cy
         _label(drawing, record, ident, v, lx, ly, 118, 44)
         right = math.cos(a) >= -1e-9
-        ey, ex = cy + outer * math.sin(a), abs(outer * math.cos(a))
-        boxes[v.id] = (cx, ey - 22, max(ex, 34.0), 44) if right else (cx - max(ex, 34.0), ey - 22, 40, 44)
+        ey = ly - 36 if math.sin(a) < -0.1 else ly + 8 if math.sin(a) > 0.6 else ly + 36  # clear of the label
+        ex = math.sqrt(max(0.0, outer**2 - (ey - cy) ** 2))
+        boxes[v.id] = (cx, ey - 18, max(ex, 34.0), 36) if right else (cx - max(ex, 34.0), ey - 18, 40, 36)
         if n == 1:
             boxes[v.id] = (cx, cy - 100, outer - 6, 200)
         if any(f.severity == "stop" and set(v.coil.members) & set(f.leads) for f in ident.faults):
