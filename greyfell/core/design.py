@@ -78,7 +78,7 @@ def oven(rng: Rng, region: Region = EUROPE, *, heater: bool = True, bonded: bool
     windings.append(Wound(name="hv", role="hv-secondary", leads=(other, (next(names), 1.0)), turns=hv_turns,
                           wire_mm=wire_for(hv_ohms, hv_turns, mlt), mean_turn_m=mlt, shunted=True, stray_farads=_u(rng, 1e-10, 3e-10)))  # fmt: skip
     return Piece(family="microwave", subtype="oven", iron=iron, windings=tuple(windings), rated_volts=region.volts,
-                 rated_hertz=region.hertz, coupling=coupling, leakage_ohms=0.4)  # fmt: skip
+                 rated_hertz=region.hertz, coupling=coupling, leakage_ohms=2e-6 * region.volts**2)  # fmt: skip
 
 
 def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
@@ -101,7 +101,7 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
     primary = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=turns,
                     wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt)  # fmt: skip
     return Piece(family="sign", subtype="sign", iron=iron, windings=(primary, hv), rated_volts=region.volts,
-                 rated_hertz=region.hertz, coupling=coupling, leakage_ohms=0.5)  # fmt: skip
+                 rated_hertz=region.hertz, coupling=coupling, leakage_ohms=4e-6 * region.volts**2)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -248,7 +248,7 @@ def damaged(piece: Piece, rng: Rng, kind: str) -> Piece:
     free = [w for w in piece.windings if not any(lead == "core" for lead, _ in w.leads)]
     first = piece.winding("primary")
     if kind == "open":
-        plain = [w for w in piece.windings if len(w.leads) == 2]
+        plain = [w for w in piece.windings if len(w.leads) == 2] or list(piece.windings)
         target = plain[int(rng.integers(len(plain)))]
         return replace(piece, damage=(Damage(kind="open", winding=target.name, place=0.4),))
     if kind == "to-core":

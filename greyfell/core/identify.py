@@ -233,19 +233,17 @@ def _volts(
         return None
     if best.roles[best.reference] not in ("primary", "primary-half") or topology.coils[best.reference].broken:
         return None
-    supply = record.supply.volts
-    fed_volts = _reference_volts(record, topology, best)
+    fed = _reference_volts(record, topology, best)
     if i == best.reference:
-        return Quantity(fed_volts, fed_volts, fed_volts, ("supply",))
+        return Quantity(fed[0][0], min(v for v, _ in fed), max(v for v, _ in fed), ("supply",))
     same = [k for k in np.argsort(-weights)[: 4 * KEPT] if found[k].reference == best.reference and weights[k] > 1e-3]
     parts = []
     for k in same[:KEPT]:
         contrast = solution.unit((solution.w(i), 1.0), (solution.w(best.reference), -1.0))
         mean, sd = solution.posterior(int(k), contrast)
-        parts.append((float(weights[k]), mean + math.log(fed_volts), sd))
+        parts += [(float(weights[k]) * weight, mean + math.log(volts), sd) for volts, weight in fed]
     low, middle, high = (math.exp(_quantile(parts, p)) for p in (0.025, 0.5, 0.975))
     basis = _basis(i, best.reference, solution.rows)
-    del supply
     return Quantity(middle, min(low, middle), max(high, middle), basis)
 
 
@@ -271,40 +269,42 @@ def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
     return tuple(names) or ("family",)
 
 
-def _reference_volts(record: Transformer, topology: Topology, best: Hypothesis) -> float:
-    """Volts across the reference primary winding's ends when the piece is fed as it should be."""
+def _reference_volts(record: Transformer, topology: Topology, best: Hypothesis) -> list[tuple[float, float]]:
+    """Volts across the reference primary winding's ends when the piece is fed as it should be, with weights."""
     supply = record.supply.volts
     if best.halves is not None:
-        return supply / 2 if supply > 180 else supply
-    fraction = _fed_tap(record, topology.coils[best.reference])[1]
-    return supply / fraction
+        return [(supply / 2 if supply > 180 else supply, 1.0)]
+    return [(supply / share, weight) for _, share, weight in _fed_taps(record, topology.coils[best.reference])]
 
 
-def _fed_tap(record: Transformer, coil: Coil) -> tuple[tuple[str, str], float]:
-    """Which points of a tapped primary the supply goes on, and their share of the turns.
+def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], float, float]]:
+    """Which points of a tapped primary the supply goes on, their share of the turns, and how likely: best first.
 
-    The taps' volts are taken to be the set of usual mains volts that fits the fractions best; the supply goes on the
-    one nearest to it. Common practice.
+    The taps' volts are taken to be a set of usual mains volts that fits the fractions; the supply goes on the one
+    nearest to it. Where 220/240 and 230/250 fit alike, both stay open. Common practice.
     """
     supply = record.supply.volts
     if not coil.taps or coil.bond is not None:
-        return coil.leads, 1.0
+        return [(coil.leads, 1.0, 1.0)]
     spans = [(coil.leads, 1.0)]
     for tap in coil.taps:
         share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
         spans += [((coil.leads[0], tap.lead), share), ((tap.lead, coil.leads[1]), 1 - share)]
     spans = [s for s in spans if s[1] > 0.3]
     plated = (record.nameplate.primary_volts,) if record.nameplate and record.nameplate.primary_volts else ()
-
-    def misfit(ends: float) -> float:
-        each = [min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS) for _, f in spans if f > 0.55 or f == 0.5]
-        near = min(abs(math.log(ends * f / supply)) for _, f in spans)
+    weights: dict[tuple[tuple[str, str], float], float] = {}
+    for ends in (v for v in MAINS_VOLTS if v >= 0.95 * supply):
+        each = sum(min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS) for _, f in spans if f > 0.55 or f == 0.5)
+        near = [abs(math.log(ends * f / supply)) for _, f in spans]
         on_plate = min((abs(math.log(ends * f / v)) for _, f in spans for v in plated), default=0.0)
-        return sum(each) + 2.0 * near + on_plate
-
-    ends = min((v for v in MAINS_VOLTS if v >= 0.95 * supply), key=misfit, default=supply)
-    pair, share = min(spans, key=lambda s: (abs(math.log(ends * s[1] / supply)), -s[1]))
-    return (pair[0], pair[1]), share
+        pair, share = spans[int(np.argmin(near))]
+        key = ((pair[0], pair[1]), share)
+        weights[key] = weights.get(key, 0.0) + math.exp(-(each + min(near) + on_plate) / 0.02)
+    total = sum(weights.values())
+    if total <= 0:
+        return [(coil.leads, 1.0, 1.0)]
+    options = [(pair, share, w / total) for (pair, share), w in weights.items() if w > 0.02 * total]
+    return sorted(options, key=lambda o: -o[2])
 
 
 def _fed(record: Transformer, topology: Topology, best: Hypothesis | None) -> tuple[str, ...]:
@@ -312,7 +312,7 @@ def _fed(record: Transformer, topology: Topology, best: Hypothesis | None) -> tu
         return ()
     if best.halves is not None:
         return tuple(x for i in best.halves for x in topology.coils[i].leads)
-    return _fed_tap(record, topology.coils[best.reference])[0]
+    return _fed_taps(record, topology.coils[best.reference])[0][0]
 
 
 def _taps(record: Transformer, topology: Topology, i: int, volts: Quantity | None) -> tuple[TapFound, ...]:
@@ -356,7 +356,7 @@ def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, sol
     # ln of volts per turn over the primary's volts: design volts drop out, only turns remain
     contrast = solution.log_v() - solution.unit((solution.w(best.reference), 1.0))
     mean, sd = solution.posterior(belief.index, contrast)
-    value = math.exp(LOG_V_OFFSET + mean) * _reference_volts(record, topology, best)
+    value = math.exp(LOG_V_OFFSET + mean) * _reference_volts(record, topology, best)[0][0]
     kinds = ("test turn", "turns", "core area", "wire", "inductance")
     basis = [f"{r.kind} {r.readings[0]}" if r.readings else r.kind for r in rows if r.kind in kinds]
     return Quantity(value, value * math.exp(-1.96 * sd), value * math.exp(1.96 * sd), tuple(dict.fromkeys(basis)) or ("family and ohms",))

@@ -34,13 +34,18 @@ OHMMETER_FLOOR_OHMS = 1e-3
 
 def limit(reading: Any, field: str) -> float:
     """Limits of error of one figure of a reading, ± in the figure's own unit."""
-    value = float(getattr(reading, field))
+    return sum(limit_parts(reading, field))
+
+
+def limit_parts(reading: Any, field: str) -> tuple[float, float]:
+    """The two parts of a figure's limits in its own unit: per cent of the value, and digits."""
+    value = abs(float(getattr(reading, field)))
     stated = (reading.accuracy or {}).get(field)
     if stated is not None:
-        return float(stated.percent / 100 * abs(value) + stated.digits)
+        return stated.percent / 100 * value, float(stated.digits)
     percent = reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
     digits = reading.digits if reading.digits is not None else DEFAULT_COUNTS * resolution(value)
-    return float(percent / 100 * abs(value) + digits)
+    return percent / 100 * value, float(digits)
 
 
 def resolution(value: float) -> float:

@@ -23,7 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.family import Hypothesis
-from greyfell.core.instruments import limit, log_moments, ohms_of
+from greyfell.core.instruments import limit, limit_parts, log_moments, ohms_of
 from greyfell.core.priors import A0, FAMILY, FLUX_EXPONENT, V0
 from greyfell.core.record import Transformer
 from greyfell.core.topology import Coil, Topology
@@ -32,11 +32,11 @@ Array = NDArray[np.float64]
 
 RHO_HOT_ROOM = 1.72e-8
 """Resistivity of copper at 20 °C, Ω·m. REF-W-01, IEC 60028."""
-LOW_FLUX = (0.5, 0.35)
-"""k falls towards low flux: m = 1 + 0.5 (1 − φ)⁴ ± 0.35. Common practice: several per cent on shunted parts."""
 METER_GAMMA = (0.075, 0.035)
 """A meter's equal volts mean unequal flux, and μ rises with flux: √(L1/L2) falls short of the turns ratio n like
 n^−0.075. Domain rule (5 to 40 % low); exponent from memory."""
+SHARED_GAIN = 0.6
+"""Both volts of a ratio are read with one meter: its gain error partly cancels. REF-Q-09; share from memory."""
 SLIP_SPREAD = 3.0
 """A slip lands anywhere within a factor of twenty: standard deviation of its logarithm. From memory."""
 FIXED = 5
@@ -212,7 +212,10 @@ def _ratio(r: object, topology: Topology) -> list[Row]:
     volts, out = float(r.driven_volts), float(r.sensed_volts)  # type: ignore[attr-defined]
     if driven is None or sensed is None or driven[0] == sensed[0] or out <= 0:
         return []
-    relative = math.hypot(limit(r, "driven_volts") / volts, limit(r, "sensed_volts") / out) / math.sqrt(3)
+    parts = [limit_parts(r, f) for f in ("driven_volts", "sensed_volts")]
+    gain = SHARED_GAIN * math.hypot(parts[0][0] / volts, parts[1][0] / out)
+    counts = math.hypot(parts[0][1] / volts, parts[1][1] / out)
+    relative = math.hypot(gain, counts) / math.sqrt(3)
     sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], 0.004))
     value = math.log(out / volts) - math.log(sensed[1] / driven[1])
     return [Row("ratio", (r.id,), (driven[0], sensed[0]), value, sd, (volts / driven[1], out / sensed[1]))]  # type: ignore[attr-defined]
@@ -339,11 +342,13 @@ def _fill_row(
         flux_volts = np.where(reference == sensed, row.volts[1], row.volts[0])
         flux_coil = np.where(reference == sensed, sensed, driven)
         flux = np.clip(flux_volts / np.exp(mean[k, w + flux_coil]), 0.0, 1.0)
-        exponent = np.where(through, 1 + LOW_FLUX[0] * (1 - flux) ** 4, 0.0)
+        low = np.array([FAMILY[h.family].low_flux for h in found])
+        faded = (1 - flux) ** 2
+        exponent = np.where(through, 1 + (low[:, 0] - 1) * faded, 0.0)
         design[:, j, c + sensed] += exponent
         design[:, j, c + driven] += exponent
         other = np.where(reference == sensed, driven, sensed)
-        unsure = LOW_FLUX[1] * np.abs(mean[k, c + other]) * (1 - flux) ** 2
+        unsure = low[:, 1] * np.abs(mean[k, c + other]) * faded
         noise[:, j] += np.where(through, unsure**2, 0.012**2)
     elif row.kind in ("test turn", "turns", "inductance"):
         (i,) = row.coils

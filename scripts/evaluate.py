@@ -1,0 +1,118 @@
+"""How identification does on records of the forward model, by level of evidence. Run: make evaluate [N=2000]
+
+Counts as the public cases' scorer does: topology where no fault breaks the wiring, family and roles, volts inside their
+interval and how wide, faults found of those shown, false stops on sound pieces.
+"""
+
+import math
+import statistics
+import sys
+import time
+from collections import defaultdict
+
+import numpy as np
+
+from greyfell.core.identify import identify
+from greyfell.core.owner import LEVELS, take
+from greyfell.core.record import parse_record
+
+ACCEPT = {
+    "open": {"open-winding"}, "to-core": {"shorted-to-core", "windings-shorted"}, "leak": {"insulation-low"}, "between": {"windings-shorted", "shorted-to-core"},
+    "shorted-turns": {"shorted-turns", "excess-no-load-current", "ratio-conflict"},
+}  # fmt: skip
+
+
+def judge(told, ident, score):
+    """Add one record's outcome to the score."""
+    core = {"core", *told.piece.core_leads}
+
+    def plain(names):
+        return frozenset("core" if x in core else x for x in names)
+
+    broken = bool(told.faults) and told.faults[0] != "leak" and told.faults[0] != "shorted-turns"
+    if not broken and not told.slipped:
+        want = {plain(x for x, _ in w.leads) for w in told.piece.windings}
+        got = {plain([*w.coil.leads, *(t.lead for t in w.coil.taps)]) for w in ident.windings}
+        score["topology"].append(want == got)
+    if not broken:
+        score["family"].append(ident.family == told.piece.family)
+    for w in told.piece.windings:
+        mine = next((v for v in ident.windings if plain([*v.coil.leads]) == plain([w.leads[0][0], w.leads[-1][0]])), None)
+        if mine is None or broken or told.slipped:
+            continue
+        same = told.piece.subtype in ("isolating", "step") or (
+            w.role in ("lv-secondary", "filament") and mine.role in ("lv-secondary", "filament")
+        )
+        ratio_known = told.level in ("low", "live")
+        if not same or ratio_known:
+            accept = {w.role, *({"lv-secondary", "filament"} if w.role in ("lv-secondary", "filament") else ())}
+            if told.piece.subtype not in ("isolating", "step"):
+                score["role"].append(mine.role in accept)
+        scored = w.name not in ("primary", "half") and w.role != "choke" and told.piece.subtype not in ("isolating", "step")
+        if scored and "shorted-turns" not in told.faults:
+            if mine.volts is None:
+                score["answered"].append(False)
+            else:
+                true = told.volts(w)
+                score["answered"].append(True)
+                score["inside"].append(mine.volts.low <= true * (1 + 1e-6) and true <= mine.volts.high * (1 + 1e-6))
+                score["width"].append((mine.volts.high - mine.volts.low) / mine.volts.value)
+                sd = (math.log(mine.volts.high) - math.log(mine.volts.low)) / 3.92
+                score["z"].append((math.log(true) - math.log(mine.volts.value)) / max(sd, 1e-6))
+                score[f"z {told.piece.subtype} {w.role} {'ratio' if any('ratio' in b for b in mine.volts.basis) else 'other'}"].append(
+                    score["z"][-1]
+                )
+    codes = {f.code for f in ident.faults if f.severity != "note"}
+    if told.faults and told.shown:
+        score["fault"].append(bool(codes & ACCEPT[told.faults[0]]))
+        damaged = told.piece.damage[0]
+        if told.faults[0] == "to-core" and damaged.winding == "primary":
+            score["primary"].append(ident.stopped)
+    if told.sound:
+        score["false stop"].append(ident.stopped)
+
+
+def main():
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
+    seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
+    rng = np.random.default_rng(seed)
+    scores = {level: defaultdict(list) for level in (*LEVELS, "all")}
+    spent, wrong = [], defaultdict(list)
+    for n in range(count):
+        level = LEVELS[n % 4]
+        told = take(rng, level)
+        record = parse_record(told.document)
+        start = time.perf_counter()
+        ident = identify(record)
+        spent.append(time.perf_counter() - start)
+        one = defaultdict(list)
+        judge(told, ident, one)
+        for key, values in one.items():
+            scores[level][key] += values
+            scores["all"][key] += values
+            if key in ("topology", "family", "role", "fault", "primary") and not all(values):
+                wrong[key].append((n, told.piece.subtype, level, told.faults, told.slipped))
+            if key == "false stop" and any(values):
+                wrong[key].append((n, told.piece.subtype, level, [f.code for f in ident.faults]))
+    levels = ("all", *LEVELS)
+    print(f"{count} records of the forward model, seed {seed}; median {1e3 * statistics.median(spent):.1f} ms a record")
+    print(f"{'':28}" + "".join(f"{x:>15}" for x in levels))
+    for key, words in (("topology", "topology exact"), ("family", "family first guess"), ("role", "role first guess"), ("answered", "volts answered"), ("inside", "volts inside interval"),
+                       ("fault", "faults found of those shown"), ("primary", "primary to core stopped"), ("false stop", "false stop on sound")):  # fmt: skip
+        cells = [scores[x][key] for x in levels]
+        print(f"{words:28}" + "".join(f"{100 * sum(c) / len(c):9.1f} % ({len(c)})"[:15].rjust(15) if c else f"{'–':>15}" for c in cells))
+    for key, words, fold in (
+        ("width", "median relative width", statistics.median),
+        ("z", "rms of z", lambda v: math.sqrt(sum(x * x for x in v) / len(v))),
+    ):
+        print(f"{words:28}" + "".join(f"{fold(scores[x][key]):15.3f}" if scores[x][key] else f"{'–':>15}" for x in levels))
+    if "--verbose" in sys.argv:
+        for key in sorted(k for k in scores["all"] if k.startswith("z ")):
+            v = scores["all"][key]
+            print(f"  {key:44} n {len(v):4}  mean {statistics.mean(v):6.2f}  rms {math.sqrt(sum(x * x for x in v) / len(v)):5.2f}")
+        for key, rows in wrong.items():
+            print(key, len(rows), rows[:14])
+
+
+if __name__ == "__main__":
+    main()
