@@ -11,6 +11,8 @@ from greyfell.core.record import Family, Transformer
 from greyfell.core.topology import Coil, Topology
 
 MOST_HYPOTHESES = 1200
+LOOSE_ON_A_SINGLE = -2.5
+"""Log-odds for a choke or variac with a lead that goes nowhere. From memory."""
 MISSING = {"primary": -3.5, "hv-secondary": -4.5, "secondary": -3.0}
 """Log-odds for a piece on which a winding it should have was not found. From memory."""
 
@@ -111,9 +113,12 @@ def _assignments(
         return
     removed = any(c.what in ("winding-removed", "rewound") for c in record.changes)
     short = 0.0 if removed else (0.5 if topology.untested else 1.0)
+    lost = len(topology.loose)
+    if lost == 1 and not any(c.broken for c in coils):
+        short = min(short, 0.6)  # the missing winding may be the one that conducts to nothing
     if subtype in ("choke", "variable"):
         if n == 1:
-            yield ("choke" if subtype == "choke" else "primary",), 0.0
+            yield ("choke" if subtype == "choke" else "primary",), LOOSE_ON_A_SINGLE * lost
     elif subtype == "other":
         yield ("unknown",) * n, -0.5 * n
     elif subtype == "oven":

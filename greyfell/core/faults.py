@@ -113,7 +113,8 @@ def crowded(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
     readings = tuple(
         r.id for r in record.standing if r.kind == "resistance" and set(r.between) & {"core", "earth"} and set(r.between) & set(near)
     )
-    primary = belief.best is not None and any(r in ("primary", "primary-half") for r in belief.best.roles)
+    roles = belief.best.roles if belief.best is not None else ()
+    primary = any(r in ("primary", "primary-half") and c.resolved for r, c in zip(roles, topology.coils, strict=False))
     return [Fault("shorted-to-core", "caution" if primary else "stop", (*near, "core"), readings,
         f"{' and '.join(near)} all read as the core: earth wires, or a winding of few turns that touches it. "
         "Pass a small DC current between them: millivolts at their ends mean a winding.")]  # fmt: skip
@@ -174,6 +175,12 @@ def broken(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
             out.append(Fault("open-winding", "stop", coil.leads, readings,
                 f"{coil.leads[0]} and {coil.leads[1]} conduct to nothing: a winding open inside. Before condemning, scrape the "
                 "enamel off both ends, look for a broken joint or a thermal cut-out under the tape, and read again."))  # fmt: skip
+    paired = {x for c in topology.coils if c.broken for x in c.leads}
+    left = [x for x in topology.loose if x not in paired]
+    if len(left) >= 3:
+        out.append(Fault("open-winding", "stop", tuple(left), (),
+            f"{', '.join(left)} conduct to nothing: at least two of them should be the ends of one winding, open inside. Scrape their "
+            "ends bare, look for a thermal cut-out under the tape, and read them against each other again."))  # fmt: skip
     best = belief.best
     paired = {x for c in topology.coils if c.broken for x in c.leads}
     single = [x for x in topology.loose if x not in paired]

@@ -163,7 +163,7 @@ def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, Ro
         return {"primary": RoleModel(Spread(supply_volts * 1.08, 0.10), Spread(1.0, 0.0), (0.0, 0.0), FREE,
                                      (0.02, 400.0), 0.2, 0.95)}  # fmt: skip
     if subtype == "choke":
-        return {"choke": RoleModel(Spread(supply_volts, 0.4), Spread(1.0, 0.0), (0.0, 0.0), FREE, (0.02, 3000.0), 0.02, 0.12)}
+        return {"choke": RoleModel(Spread(supply_volts, 0.4), Spread(1.0, 0.0), (0.0, 0.0), FREE, (0.02, 3000.0), 0.02, 0.06)}
     return {"unknown": RoleModel(Spread(30.0, 1.8), Spread(1.5, 1.6), (-0.03, 0.03),
                                  {None: 0.6, "end": 0.2, "middle": 0.2}, (0.0, 1e9), 0.2, 0.2)}  # fmt: skip
 

@@ -283,7 +283,13 @@ def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joi
         joints.append(_joint_of(cluster, rest, pairs))
     if len(rest) >= 2:
         for group, fault in _arms(rest, pairs):
-            made, bad = _line(group, pairs)
+            try:
+                made, bad = _line(group, pairs)
+            except _Tree as tree:
+                coils += _two_touching(group, tree, pairs)
+                ids = tuple(dict.fromkeys(o.reading.id for p, v in pairs.items() if len(p & set(tree.one)) == 1 for o in v))[:8]
+                joints.append(Joint((*tree.one, *tree.two), "windings", 0.0, ids))
+                continue
             odd += bad
             coil, touch = _settle_core(made, pairs)
             coils.append(coil)
@@ -314,6 +320,24 @@ def _joint_of(cluster: list[str], rest: list[str], pairs: Distances) -> Joint:
                 continue
             return Joint((*cluster, *others), "windings", direct.ohms, ids)
     return Joint(tuple(cluster), "core", reach, ids)
+
+
+def _two_touching(group: list[str], tree: "_Tree", pairs: Distances) -> list[Coil]:
+    """The two windings of a tree: each further lead goes with the pair it is nearer to."""
+    sides = (list(tree.one), list(tree.two))
+    for x in group:
+        if x in (*tree.one, *tree.two):
+            continue
+        reach = [min((b.ohms for y in side if (b := _best(pairs, x, y)) is not None), default=math.inf) for side in sides]
+        sides[0 if reach[0] <= reach[1] else 1].append(x)
+    made = []
+    for side in sides:
+        within = {p: v for p, v in pairs.items() if p <= set(side)}
+        fit = fit_line(side, within)
+        ids = tuple(dict.fromkeys(o.reading.id for v in within.values() for o in v))
+        spread = max(fit.positions.values())
+        made.append(_coil_from(fit.positions, within, side, ids, spread > max((o.limit for v in within.values() for o in v), default=0.0)))
+    return made
 
 
 def _best(pairs: Distances, x: str, y: str) -> OhmReading | None:
@@ -393,7 +417,12 @@ def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint 
     """Two leads and the core: one winding bonded in its middle, or two of high ohms bonded at one end each."""
     x, y = (p for p in part if p != "core")
     d, dx, dy = _best(pairs, x, y), _best(pairs, x, "core"), _best(pairs, y, "core")
-    if dx is None or dy is None or min(dx.ohms, dy.ohms) < 20.0:
+    if dx is None or dy is None:
+        return [(part, None)]
+    if min(dx.ohms, dy.ohms) < 20.0:
+        small, large = (dx, dy) if dx.ohms < dy.ohms else (dy, dx)
+        if large.ohms > 30.0 and large.ohms > SCALE_GAP * small.ohms and small.ohms > 1.1 * small.limit:
+            return [([x, "core"], None), ([y, "core"], None)]  # a winding of few ohms with one end at the core
         return [(part, None)]
     if d is None:  # not read against each other: two like halves are one winding bonded in its middle
         if not 0.45 < dx.ohms / dy.ohms < 2.2:
@@ -520,6 +549,36 @@ def _solve_line(nodes: list[str], index: dict[str, int], known: list[tuple[Pair,
     return LineFit(positions, chi2, 3.0 * max(freedom, 1) + 6.0, tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)))
 
 
+def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
+    """Raise _Tree where a group that is no line is two windings touching somewhere.
+
+    Four points on a tree: of the three ways to pair them, the pairs on separate branches have the smallest sum, and the
+    other two sums are equal (four-point condition of tree distances).
+    """
+    for quad in itertools.combinations(nodes, 4):
+        sums = []
+        for a, b, c, d in ((0, 1, 2, 3), (0, 2, 1, 3), (0, 3, 1, 2)):
+            one, two = _best(pairs, quad[a], quad[b]), _best(pairs, quad[c], quad[d])
+            if one is None or two is None:
+                break
+            sums.append((one.ohms + two.ohms, one.limit + two.limit, (quad[a], quad[b]), (quad[c], quad[d])))
+        if len(sums) < 3:
+            continue
+        sums.sort(key=lambda s: s[0])
+        equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
+        apart = sums[1][0] - sums[0][0] > 0.5 * (sums[0][1] + sums[1][1])
+        if equal and apart:
+            raise _Tree(sums[0][2], sums[0][3])
+
+
+class _Tree(Exception):
+    """A conducting group turned out to be two windings that touch."""
+
+    def __init__(self, one: tuple[str, str], two: tuple[str, str]):
+        super().__init__(one, two)
+        self.one, self.two = one, two
+
+
 def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]]:
     """One group as a winding; where its readings do not add up, the one whose absence mends it is named."""
     within = {p: v for p, v in pairs.items() if p <= set(nodes)}
@@ -537,6 +596,8 @@ def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]
             odd.append(_contradiction(culprit, within, mended.positions))
             fit = mended
         else:
+            if len(nodes) >= 4 and "core" not in nodes:
+                _raise_if_tree(nodes, within)
             worst = max(fit.residuals, key=lambda r: abs(r[2]))
             odd.append(_contradiction(worst[1].reading.id, within, fit.positions))
     spread = max(fit.positions.values())
