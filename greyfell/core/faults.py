@@ -120,6 +120,22 @@ def crowded(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
         "Pass a small DC current between them: millivolts at their ends mean a winding.")]  # fmt: skip
 
 
+def tapped_oven(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """An oven's primary has two leads: four that conduct to each other are the primary and the heater, touching.
+
+    Oven primaries are not tapped (common practice); a heater of milliohms on a primary of an ohm looks like taps.
+    """
+    if belief.best is None or belief.best.family != "microwave":
+        return []
+    out = []
+    for i, coil in enumerate(topology.coils):
+        if coil.bond is None and len(coil.members) >= 4 and belief.roles[i].get("primary", 0.0) > 0.5:
+            out.append(Fault("windings-shorted", "stop", coil.members, coil.readings,
+                f"{', '.join(coil.members)} all conduct to each other, and an oven's primary has two leads: the heater winding touches the "
+                "primary. Stop; free every lead from its terminals and read again."))  # fmt: skip
+    return out
+
+
 def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
     names = "–".join(coil.members)
     return Fault("shorted-to-core", severity, (*coil.members, "core"), coil.readings,
@@ -322,5 +338,5 @@ def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fa
 
 
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, crowded, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
+    joined, bonded, crowded, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
 )  # fmt: skip

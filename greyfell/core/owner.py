@@ -126,7 +126,7 @@ def _made(rng: np.random.Generator, name: str, region: Region) -> Piece:
 
 def _relabelled(piece: Piece, rng: np.random.Generator) -> tuple[Piece, dict[str, str]]:
     names = [x for w in piece.windings for x, _ in w.leads if x != "core"]
-    extra = ["~screen"] if len(names) > 3 and rng.random() < 0.12 else []
+    extra = ["~screen"] if len(piece.windings) > 1 and len(names) > 3 and rng.random() < 0.12 else []
     earth = ["~earth"] if rng.random() < 0.2 else []
     fresh = [chr(ord("A") + i) for i in range(len(names) + 2)]
     shuffled = list(rng.permutation(fresh[: len(names) + len(extra) + len(earth)]))

@@ -20,8 +20,13 @@ LEAK_OHMS = 50e3
 """A finite reading above this is leakage through insulation: no mains-frequency winding has so many ohms (the largest
 sign windings reach some 30 kΩ). Common practice."""
 
+NO_SLIP = "wrong pair, poor contact or a figure mistyped"
 SCALE_GAP = 40.0
 """Two leads this many times closer to each other than to the rest are a winding of their own that something joins on."""
+
+
+TAP_GAP = 0.012
+"""No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
 
 
 @dataclass(frozen=True)
@@ -353,14 +358,18 @@ def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], li
         x, y = tuple(p)
         best = _best(pairs, x, y)
         assert best is not None
-        graph.add_edge(x, y, ohms=max(best.ohms, 0.02))
+        graph.add_edge(x, y, ohms=max(best.ohms, 0.5 * best.limit, 0.02))
     tree = sorted(nx.minimum_spanning_edges(graph, weight="ohms", data=True), key=lambda e: e[2]["ohms"])
     ohms = [e[2]["ohms"] for e in tree]
-    if len(ohms) < 2 or ohms[-1] < 60.0:
+    if len(ohms) < 2:
         return [], part
     for i in sorted(range(len(ohms) - 1), key=lambda i: -ohms[i + 1] / ohms[i]):
         if ohms[i + 1] < SCALE_GAP * ohms[i]:
             break
+        least = _best(pairs, tree[i][0], tree[i][1])
+        measured = least is not None and max(least.ohms, 0.0) + least.limit < TAP_GAP * ohms[-1]
+        if ohms[-1] < 30.0 and not measured:
+            continue
         near: nx.Graph = nx.Graph()
         near.add_edges_from((a, b) for a, b, _ in tree[: i + 1])
         clusters = [sorted(c - {"core"}, key=part.index) for c in nx.connected_components(near)]
@@ -566,8 +575,7 @@ def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
             continue
         sums.sort(key=lambda s: s[0])
         equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
-        apart = sums[1][0] - sums[0][0] > 0.5 * (sums[0][1] + sums[1][1])
-        if equal and apart:
+        if equal:  # where all three are, the windings touch inside both: a star, split by the least sum
             raise _Tree(sums[0][2], sums[0][3])
 
 
@@ -592,8 +600,11 @@ def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]
     odd: list[Contradiction] = []
     if fit.chi2 > fit.allowed and len(ids) > len(nodes) - 1:
         mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
+        named = _contradiction(culprit, within, mended.positions)
         if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:
-            odd.append(_contradiction(culprit, within, mended.positions))
+            if len(nodes) >= 4 and "core" not in nodes and named.slip == NO_SLIP and named.said < named.expected:
+                _raise_if_tree(nodes, within)  # too few ohms between the ends, by no usual slip: they touch inside
+            odd.append(named)
             fit = mended
         else:
             if len(nodes) >= 4 and "core" not in nodes:
@@ -636,7 +647,7 @@ def _slip(said: float, expected: float) -> str:
                               (1000, "a thousand times too high"), (1e-3, "a thousand times too low")):  # fmt: skip
             if 0.6 < ratio / factor < 1.6:
                 return f"{words}: range or decimal point"
-    return "wrong pair, poor contact or a figure mistyped"
+    return NO_SLIP
 
 
 def _coil_from(positions: dict[str, float], pairs: Distances, nodes: list[str], ids: tuple[str, ...], resolved: bool) -> Coil:
