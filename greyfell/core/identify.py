@@ -299,7 +299,7 @@ def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], fl
         on_plate = min((abs(math.log(ends * f / v)) for _, f in spans for v in plated), default=0.0)
         pair, share = spans[int(np.argmin(near))]
         key = ((pair[0], pair[1]), share)
-        weights[key] = weights.get(key, 0.0) + math.exp(-(each + min(near) + on_plate) / 0.035)
+        weights[key] = weights.get(key, 0.0) + math.exp(-(each + min(near) + on_plate) / 0.05)
     total = sum(weights.values())
     if total <= 0:
         return [(coil.leads, 1.0, 1.0)]

@@ -428,6 +428,15 @@ def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint 
     d, dx, dy = _best(pairs, x, y), _best(pairs, x, "core"), _best(pairs, y, "core")
     if dx is None or dy is None:
         return [(part, None)]
+    if d is not None:
+        slack = 1.2 * (d.limit + dx.limit + dy.limit)
+        off = min(abs(dx.ohms + dy.ohms - d.ohms), abs(abs(dx.ohms - dy.ohms) - d.ohms))
+        branch = (dx.ohms + dy.ohms - d.ohms) / 2
+        plain = (
+            _slip(dx.ohms, abs(d.ohms - dy.ohms)) == _slip(dy.ohms, abs(d.ohms - dx.ohms)) == _slip(d.ohms, dx.ohms + dy.ohms) == NO_SLIP
+        )
+        if off > slack and branch > 0 and plain:  # the core hangs on the winding through a branch of its own: a touch
+            return [([x, y], Joint((x, y), "core", branch, (dx.reading.id, dy.reading.id, d.reading.id)))]
     if min(dx.ohms, dy.ohms) < 20.0:
         small, large = (dx, dy) if dx.ohms < dy.ohms else (dy, dx)
         if large.ohms > 30.0 and large.ohms > SCALE_GAP * small.ohms and small.ohms > 1.1 * small.limit:
