@@ -50,51 +50,59 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                 continue
             base = math.log(FAMILY_PRIOR[family] * share)
             base += math.log(1 - OTHER_REGION if here else OTHER_REGION)
+            fits: dict[tuple[int, Role, int], _Fit] = {}
             for roles, structure in _assignments(subtype, coils, record, topology):
-                made = _made(family, subtype, roles, coils, volts)
-                if made is None:
+                secondaries = roles.count("lv-secondary")
+                parts = []
+                for i, role in enumerate(roles):
+                    key = (i, role, secondaries)
+                    fit = fits.get(key)
+                    if fit is None:
+                        fit = fits[key] = _fit(coils[i], models(subtype, volts, secondaries)[role], family)
+                    if not fit.possible:
+                        break
+                    parts.append(fit)
+                if len(parts) < len(roles):
                     continue
-                role_models, reference, halves = made
-                bonds = sum(math.log(m.bonds.get(c.bond, 0.005)) for m, c in zip(role_models, coils, strict=True))
-                taps = sum(_tap_weight(m, c) for m, c in zip(role_models, coils, strict=True))
                 clues = dict(seen[family]) if without != "clues" else {}
                 if without != "clues":
                     total = 0.0
                     for i, role in enumerate(roles):
-                        key = (i, family, role)
-                        if key not in clue_cache:
+                        told = (i, family, role)
+                        if told not in clue_cache:
                             mine = [leads[x] for x in coils[i].members if x in leads]
-                            clue_cache[key] = winding_clues(mine, family, role)
-                        total += clue_cache[key]
+                            clue_cache[told] = winding_clues(mine, family, role)
+                        total += clue_cache[told]
                     clues["leads"] = total
                 if without is not None and without in clues:
                     del clues[without]
-                clues["core bond"] = bonds if without != "core bond" else 0.0
-                clues["taps"] = taps if without != "taps" else 0.0
+                clues["core bond"] = sum(p.bond for p in parts) if without != "core bond" else 0.0
+                clues["taps"] = sum(p.taps for p in parts) if without != "taps" else 0.0
+                both = [i for i, r in enumerate(roles) if r == "primary-half"]
+                first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
                 out.append(
-                    Hypothesis(family, subtype, roles, role_models, reference, halves, volts, hertz, here,
-                               base + structure + sum(clues.values()), tuple(clues.items()))
+                    Hypothesis(family, subtype, roles, tuple(p.model for p in parts), first, (both[0], both[1]) if len(both) == 2 else None,
+                               volts, hertz, here, base + structure + sum(clues.values()), tuple(clues.items()))
                 )  # fmt: skip
                 if len(out) >= MOST_HYPOTHESES:
                     return out
     return out
 
 
-def _made(
-    family: Family, subtype: str, roles: tuple[Role, ...], coils: tuple[Coil, ...], volts: float
-) -> tuple[tuple[RoleModel, ...], int, tuple[int, int] | None] | None:
-    """The role models of an assignment, or None where ohms rule it out."""
-    secondaries = sum(r == "lv-secondary" for r in roles)
-    table = models(subtype, volts, secondaries)
-    role_models = tuple(table[r] for r in roles)
-    for m, c in zip(role_models, coils, strict=True):
-        slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
-        if not c.broken and (c.ohms.low > slack * m.ohms[1] or c.ohms.high < m.ohms[0] / slack):
-            return None
-    both = [i for i, r in enumerate(roles) if r == "primary-half"]
-    halves = (both[0], both[1]) if len(both) == 2 else None
-    first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
-    return role_models, first, halves
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """One winding under one role: whether its ohms allow it, and the weight of its bond and taps."""
+
+    model: RoleModel
+    possible: bool
+    bond: float
+    taps: float
+
+
+def _fit(coil: Coil, model: RoleModel, family: Family) -> _Fit:
+    slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
+    outside = not coil.broken and (coil.ohms.low > slack * model.ohms[1] or coil.ohms.high < model.ohms[0] / slack)
+    return _Fit(model, not outside, math.log(model.bonds.get(coil.bond, 0.005)), _tap_weight(model, coil))
 
 
 def _tap_weight(model: RoleModel, coil: Coil) -> float:

@@ -247,12 +247,19 @@ def _volts(
     return Quantity(middle, min(low, middle), max(high, middle), basis)
 
 
+NORMAL_QUANTILE = {0.025: -1.959964, 0.5: 0.0, 0.975: 1.959964}
+
+
 def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
-    """Quantile of a mixture of normals (weight, mean, sd) by bisection."""
+    """Quantile of a mixture of normals (weight, mean, sd): exact where one part rules, else by bisection."""
+    top = max(w for w, _, _ in parts)
+    parts = [x for x in parts if x[0] > 0.002 * top]
+    if len(parts) == 1:
+        return parts[0][1] + NORMAL_QUANTILE[p] * parts[0][2]
     total = sum(w for w, _, _ in parts)
-    low = min(m - 6 * s for _, m, s in parts)
-    high = max(m + 6 * s for _, m, s in parts)
-    for _ in range(50):
+    low = min(m + NORMAL_QUANTILE[p] * s for _, m, s in parts) - 1e-9
+    high = max(m + NORMAL_QUANTILE[p] * s for _, m, s in parts) + 1e-9
+    for _ in range(30):
         middle = (low + high) / 2
         below = sum(w * 0.5 * (1 + math.erf((middle - m) / (s * math.sqrt(2)))) for w, m, s in parts) / total
         low, high = (middle, high) if below < p else (low, middle)

@@ -11,6 +11,7 @@ k: output volts over what turns alone would give (leakage and magnetising drop a
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 from greyfell.core.record import Family
 
@@ -109,6 +110,7 @@ def half(supply_volts: float) -> RoleModel:
     return RoleModel(Spread(volts, 0.035), Spread(1.08, 0.07), (-0.008, 0.009), FREE, (0.03, 2000.0), 0.02, 0.05)
 
 
+@lru_cache(maxsize=512)
 def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, RoleModel]:
     """The role models of one kind of piece. `secondaries` is how many windings share the secondary copper."""
     share = max(1, secondaries)

@@ -359,7 +359,7 @@ def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], li
         best = _best(pairs, x, y)
         assert best is not None
         graph.add_edge(x, y, ohms=max(best.ohms, 0.5 * best.limit, 0.02))
-    tree = sorted(nx.minimum_spanning_edges(graph, weight="ohms", data=True), key=lambda e: e[2]["ohms"])
+    tree = sorted(nx.minimum_spanning_edges(graph, algorithm="prim", weight="ohms", data=True), key=lambda e: e[2]["ohms"])
     ohms = [e[2]["ohms"] for e in tree]
     if len(ohms) < 2:
         return [], part
