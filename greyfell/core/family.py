@@ -31,7 +31,6 @@ class Hypothesis:
     hertz: float
     here: bool
     log_prior: float
-    clues: tuple[tuple[str, float], ...]
 
 
 def hypotheses(record: Transformer, topology: Topology, without: str | None = None) -> list[Hypothesis]:
@@ -42,12 +41,16 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
     there = (120.0, 60.0) if supply.volts > 180 else (230.0, 50.0)
     regions = [(supply.volts, supply.hertz, True), (*there, False)]
     clue_cache: dict[tuple[int, str, str], float] = {}
-    seen: dict[str, dict[str, float]] = {f: family_clues(record, f) for f in FAMILY_PRIOR}
+    seen_total = {
+        f: 0.0 if without == "clues" else sum(v for name, v in family_clues(record, f).items() if name != without) for f in FAMILY_PRIOR
+    }
     leads = {lead.id: lead for lead in record.leads}
     for subtype, (family, share) in SUBTYPES.items():
         for volts, hertz, here in regions:
             if not here and subtype in ("variable", "choke", "other", "isolating", "step", "dual-step", "dual"):
                 continue
+            if not here and subtype == "valve" and len(coils) > 4:
+                continue  # too many ways to tell the region of such a piece by: its plate does
             base = math.log(FAMILY_PRIOR[family] * share)
             base += math.log(1 - OTHER_REGION if here else OTHER_REGION)
             fits: dict[tuple[int, Role, int], _Fit] = {}
@@ -64,25 +67,23 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                     parts.append(fit)
                 if len(parts) < len(roles):
                     continue
-                clues = dict(seen[family]) if without != "clues" else {}
-                if without != "clues":
-                    total = 0.0
+                weight = base + structure + seen_total[family]
+                if without != "core bond":
+                    weight += sum(p.bond for p in parts)
+                if without != "taps":
+                    weight += sum(p.taps for p in parts)
+                if without not in ("clues", "leads"):
                     for i, role in enumerate(roles):
                         told = (i, family, role)
                         if told not in clue_cache:
                             mine = [leads[x] for x in coils[i].members if x in leads]
                             clue_cache[told] = winding_clues(mine, family, role)
-                        total += clue_cache[told]
-                    clues["leads"] = total
-                if without is not None and without in clues:
-                    del clues[without]
-                clues["core bond"] = sum(p.bond for p in parts) if without != "core bond" else 0.0
-                clues["taps"] = sum(p.taps for p in parts) if without != "taps" else 0.0
+                        weight += clue_cache[told]
                 both = [i for i, r in enumerate(roles) if r == "primary-half"]
                 first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
                 out.append(
                     Hypothesis(family, subtype, roles, tuple(p.model for p in parts), first, (both[0], both[1]) if len(both) == 2 else None,
-                               volts, hertz, here, base + structure + sum(clues.values()), tuple(clues.items()))
+                               volts, hertz, here, weight)
                 )  # fmt: skip
                 if len(out) >= MOST_HYPOTHESES:
                     return out

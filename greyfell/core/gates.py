@@ -1,0 +1,52 @@
+"""The gate before anything live: salvage and cold screening on record or vouched for, and no stop fault.
+
+No statement of an owner overrides a stop fault found by a reading; only a better reading clears it. Local codes and
+licensed practice stand above an open gate.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from greyfell.core.identify import Identification, screening_gaps
+from greyfell.core.record import Transformer
+
+
+@dataclass(frozen=True)
+class Gate:
+    """Whether live guidance may be given, why not, and what it rests on (`record` or `vouched`)."""
+
+    open: bool
+    reasons: tuple[str, ...]
+    rests_on: str
+
+    def as_json(self) -> dict[str, Any]:
+        """The public form."""
+        return {"open": self.open, "reasons": list(self.reasons), "rests_on": self.rests_on}
+
+
+def live_gate(record: Transformer, ident: Identification) -> Gate:
+    """The gate before first power. Closed with reasons, the gravest first; page, command line and JSON agree on it."""
+    stops = [
+        f"stop fault: {f.code.replace('-', ' ')} ({'–'.join(f.leads[:3])}); only a better reading clears it"
+        for f in ident.faults
+        if f.severity == "stop"
+    ]
+    if stops:
+        return Gate(False, tuple(stops), "record")
+    elsewhere = [s for s in record.statements if s.kind == "done-elsewhere"]
+    overruled = any(s.kind == "overrule" for s in record.statements)
+    reasons = []
+    if not ident.windings:
+        reasons.append("nothing is known of the piece yet")
+    if ident.family == "other" and ident.windings:
+        reasons.append("it fits no usual family: ferrite, three-phase and current transformers never go on the mains")
+    if not any(s.kind == "salvage-done" for s in record.statements) and not elsewhere and ident.families.get("microwave", 0.0) > 0.02:
+        reasons.append("salvage is not on record: the capacitor first")
+    cautions = [f for f in ident.faults if f.severity == "caution"]
+    if cautions and not overruled:
+        reasons.append(f"open question: {cautions[0].code.replace('-', ' ')}; settle it, or overrule it in writing")
+    gaps = screening_gaps(record, ident.topology, ident.windings)
+    if gaps and not elsewhere:
+        reasons += [f"not screened cold: {g}" for g in gaps]
+    vouched = bool(elsewhere) or (overruled and bool(cautions))
+    return Gate(not reasons, tuple(reasons), "vouched" if vouched else "record")
