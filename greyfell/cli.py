@@ -110,14 +110,16 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
 
 def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     from greyfell.core.advice import next_steps
+    from greyfell.core.gates import live_gate
     from greyfell.core.identify import as_json
     from greyfell.core.identify import identify as conclude
+    from greyfell.core.present import present
 
     record = parse_record(load_json(_read(path), f"{path.name}"))
     ident = conclude(record)
-    out = as_json(ident)
+    out = as_json(ident) | {"gate": live_gate(present(record), ident).as_json()}
     if with_next:
-        out["next"] = next_steps(record, ident)[0].as_json()
+        out["next"] = next_steps(present(record), ident)[0].as_json()
     return out
 
 
@@ -127,6 +129,36 @@ def _read(path: Path) -> bytes:
             return file.read(4 * 1024 * 1024 + 1)
     except OSError as error:
         raise FieldError("file", f"{path} cannot be read: {error.strerror}.") from None
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("question", nargs=-1, required=True)
+@click.option("--json", "as_document", is_flag=True, help="Print JSON.")
+def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
+    """Say why: `why FILE winding W3 volts`, also role or ohms; family; verdict; volts-per-turn; fault CODE."""
+    from greyfell.core.explain import why as explain
+    from greyfell.core.identify import identify as conclude
+
+    try:
+        record = parse_record(load_json(_read(file), file.name))
+        found = explain(record, conclude(record), list(question))
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    if as_document:
+        click.echo(json.dumps(found.as_json(), ensure_ascii=False, indent=1))
+        return
+    click.echo(f"{found.conclusion}: {found.figure}")
+    for title, text in (
+        ("formula", found.formula),
+        ("with figures", found.with_figures),
+        ("source", found.source),
+        ("would change it", found.would_change),
+    ):
+        if text:
+            click.echo(f"  {title}: {text}")
+    for what, said in found.evidence:
+        click.echo(f"  {what}: {said}")
 
 
 @main.command()

@@ -10,6 +10,7 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import data_folder, main
+from greyfell.core.gates import live_gate
 from greyfell.core.identify import as_json, identify
 from tests.conftest import CASES, OVEN, case, piece
 
@@ -40,7 +41,10 @@ def test_identify_says_what_python_says():
     """Page, command line and function give one answer."""
     done = run("identify", "--lines", FILES[0])
 
-    assert json.loads(done.output) == json.loads(json.dumps(as_json(identify(case("001")))))
+    told = json.loads(done.output)
+    gate = told.pop("gate")
+    assert told == json.loads(json.dumps(as_json(identify(case("001")))))
+    assert gate == live_gate(case("001"), identify(case("001"))).as_json() | {"reasons": gate["reasons"]}
 
 
 def test_identifications_keep_to_their_published_schema(request):

@@ -1,19 +1,23 @@
-"""The next safe step: the safest test that is still missing, with what to expect and what else would mean.
+"""The next safe step: the safest test that would tell most, with what to expect and what else would mean.
 
-Order of this first form, common practice: salvage, prove the core, zero the probes, primary to core, pairs not yet read,
-other windings to core, insulation, milliohms, a few volts of AC. Nothing live is proposed: its gates are not built yet.
+Order by energy: a reading to repeat, salvage, then cold tests (core proof, primary to core, pairs, other windings to core),
+then low energy, then live. Within low energy the tests are valued by what they would settle (`worth`). A live test is
+never proposed while the gate is closed, and the gate stays closed while a cold test that could condemn is missing.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from greyfell.core.gates import Gate, live_gate
 from greyfell.core.identify import HIGH_RANGE_OHMS, Identification
+from greyfell.core.quantity import span
 from greyfell.core.record import Transformer
+from greyfell.core.voltages import Row
+from greyfell.core.worth import Worth, worth_of
 
-GATE_SENTENCE = (
-    "Guidance for anything live is closed: the gates that must stand before it are not built yet. "
-    "Cold and low-energy tests are open. Local codes and licensed practice stand above this program."
-)
+GATE_SENTENCE = "Nothing live before the gate is open. Local codes and licensed practice stand above this program."
+LEAST_WORTH = 0.05
+"""A low-energy test worth less than this many nats is not proposed. From memory."""
 
 
 @dataclass(frozen=True)
@@ -43,9 +47,13 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
     steps: list[Step] = []
     steps += _repeat(ident)
     steps += _salvage(record, ident)
-    steps += _cold(record, ident)
+    cold = _cold(record, ident)
+    steps += cold
     steps += _low(record, ident)
-    return steps or [_finished()]
+    gate = live_gate(record, ident)
+    if gate.open and not cold:
+        steps += _live(record, ident)
+    return steps or [_finished(gate)]
 
 
 def _clear_fault(ident: Identification) -> Step:
@@ -112,39 +120,106 @@ def _cold(record: Transformer, ident: Identification) -> list[Step]:
 
 
 def _low(record: Transformer, ident: Identification) -> list[Step]:
-    steps: list[Step] = []
+    """Low-energy tests still missing, the one that would settle most first."""
+    valued = [
+        (worth_of(record, ident, row), row, step)
+        for row, step in (*_milliohms(record, ident), *_ratios(record, ident), *_turns(record, ident))
+    ]
+    open_tests = [(w.nats, _expecting(step, row, w)) for w, row, step in valued if w is not None and w.nats > LEAST_WORTH]
+    open_tests += [(0.0, step) for w, _, step in valued if w is None]
+    return [step for _, step in sorted(open_tests, key=lambda x: -x[0])]
+
+
+def _expecting(step: Step, row: Row, worth: Worth) -> Step:
+    """The step with the figure it should show, and what other figures would mean."""
+    low, high, unit = worth.low, worth.high, "Ω"
+    scale = 1.0
+    if row.kind == "ratio":
+        scale, unit = row.volts[0], "V"
+    elif row.kind == "test turn":
+        low, high, scale, unit = 1 / worth.high, 1 / worth.low, row.volts[0] * 5, "V"
+    expect = f"{span(scale * low, scale * high, unit)}."
+    others = (
+        "; ".join(f"{span(scale * a, scale * b, unit)} would mean {words}" for words, a, b in worth.otherwise)
+        if row.kind != "test turn"
+        else ""
+    )
+    return replace(step, expect=expect, otherwise=f"{others + '. ' if others else ''}{step.otherwise}")
+
+
+def _milliohms(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]:
     measured = {x for r in record.standing if r.kind == "dc_drop" for x in r.across}
-    hv = next((w for w in ident.windings if w.role == "hv-secondary"), None)
-    primary = next((w for w in ident.windings if w.role == "primary"), None)
-    for w in ident.windings:
-        if not w.coil.resolved and not w.coil.broken and not set(w.coil.members) & measured:
-            a, b = w.coil.leads
-            steps.append(Step("dc_drop", {"across": (a, b)}, f"Milliohms of {a}–{b}",
-                              f"Pass 1 to 2 A of DC through {a}–{b} and read the volts right at its ends.",
-                              "Some millivolts to tens of millivolts.", "Nothing at all: the current does not flow there.",
-                              "Short the HV winding first and ramp down before you open the circuit: it kicks.", "low", f"{a}-{b} dc 1A "))  # fmt: skip
-    ratio = any(r.kind == "ratio" for r in record.standing)
-    if primary is not None and not ratio:
-        a, b = primary.coil.leads
-        other = hv or next((w for w in ident.windings if w is not primary and not w.coil.broken), None)
-        if other is not None:
-            c, d = other.coil.leads
-            if hv is not None:
-                steps.append(Step("ratio", {"driven": (c, d), "sensed": (a, b)}, "Ratio from the HV side, low volts",
-                                  f"Feed {c}–{d} from an isolated 24 to 60 V AC source and read {a}–{b}. Note both in the same minute.",
-                                  "A small part of what goes in: every terminal stays at or below the drive.",
-                                  "More out than in: the wrong winding is driven. Off.",
-                                  "Isolated source, core earthed, never on the heater winding. Work every open winding out first.",
-                                  "low", f"{c}-{d} 42V > {a}-{b} "))  # fmt: skip
-            else:
-                steps.append(Step("ratio", {"driven": (a, b), "sensed": (c, d)}, "Ratio with a few volts",
-                                  f"Feed {a}–{b} from an isolated source of a few volts AC and read {c}–{d}. Note both in the same minute.",
-                                  "The volts of the winding in the same proportion as at full supply, within a percent.",
-                                  "Nothing: prove the meter on a known source first.",
-                                  "Work out every open winding before power: above 30 V it counts as live.", "low", f"{a}-{b} 12V > {c}-{d} "))  # fmt: skip
-    return steps
+    out = []
+    for i, w in enumerate(ident.windings):
+        if w.coil.resolved or w.coil.broken or set(w.coil.members) & measured:
+            continue
+        a, b = w.coil.leads
+        out.append((Row("ohms", (), (i,), 0.0, 0.03), Step(
+            "dc_drop", {"across": (a, b)}, f"Milliohms of {a}–{b}", f"Pass 1 to 2 A of DC through {a}–{b} and read the volts right at its ends; ohms are volts over amps.",
+            "", "Nothing at all: the current does not flow there.", "Short the HV winding first and ramp down before you open the circuit: it kicks.", "low", f"{a}-{b} dc 1A ")))  # fmt: skip
+    return out
 
 
-def _finished() -> Step:
+def _ratios(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]:
+    """A few volts: into the HV side with the primary read, or into the primary where nothing dangerous comes out."""
+    index = next((i for i, w in enumerate(ident.windings) if w.role in ("primary", "primary-half") and not w.coil.broken), None)
+    if index is None:
+        return []
+    a, b = ident.windings[index].coil.leads
+    done = [(frozenset(r.driven), frozenset(r.sensed)) for r in record.standing if r.kind == "ratio"]
+    out = []
+    for i, w in enumerate(ident.windings):
+        if i == index or w.coil.broken or any(set(w.coil.leads) & (d | s) - {"core"} for d, s in done):
+            continue
+        c, d = w.coil.leads
+        if w.role == "hv-secondary":
+            out.append((Row("ratio", (), (i, index), 0.0, 0.01, (42.0, 1.0)), Step(
+                "ratio", {"driven": (c, d), "sensed": (a, b)}, f"Ratio from the HV side, {c}–{d}", f"Feed {c}–{d} from an isolated 24 to 60 V AC source (42 V taken here) and read {a}–{b}. Note both in the same minute.",
+                "", "More out than in: the wrong winding is driven. Off.", "Isolated source, core earthed, never on the heater winding. Every terminal stays at or below the drive.", "low", f"{c}-{d} 42V > {a}-{b} ")))  # fmt: skip
+        elif not any(v.role == "hv-secondary" for v in ident.windings):
+            out.append((Row("ratio", (), (index, i), 0.0, 0.01, (12.0, 1.0)), Step(
+                "ratio", {"driven": (a, b), "sensed": (c, d)}, f"Ratio with a few volts, {a}–{b} to {c}–{d}", f"Feed {a}–{b} from an isolated 12 V AC source and read {c}–{d}. Note both in the same minute.",
+                "", "Nothing: prove the meter on a known source first.", "Work out every open winding before power: above 30 V it counts as live.", "low", f"{a}-{b} 12V > {c}-{d} ")))  # fmt: skip
+        else:
+            out.append((Row("ratio", (), (index, i), 0.0, 0.02, (3.0, 1.0)), Step(
+                "ratio", {"driven": (a, b), "sensed": (c, d)}, f"Ratio with 3 V, {a}–{b} to {c}–{d}", f"Feed {a}–{b} from an isolated 3 V AC source and read {c}–{d}. The HV winding stays untouched and insulated: it carries tens of volts and more.",
+                "", "Nothing: prove the meter on a known source first.", "With an HV winding on the core even 3 V makes it live: work its volts out first, keep its ends covered, one hand.", "low", f"{a}-{b} 3V > {c}-{d} ")))  # fmt: skip
+    return out
+
+
+def _turns(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]:
+    if any(r.kind in ("test_turn", "turns") for r in record.standing):
+        return []
+    index = next((i for i, w in enumerate(ident.windings) if w.role in ("primary", "primary-half") and not w.coil.broken), None)
+    if index is None or ident.family not in ("mains", "microwave"):
+        return []
+    a, b = ident.windings[index].coil.leads
+    return [(Row("test turn", (), (index,), 0.0, 0.015, (6.0, 1.0)), Step(
+        "test_turn", {"driven": (a, b)}, "Volts per turn with five turns", f"Wind five turns of thin wire through both windows, feed {a}–{b} with an isolated 6 V AC, read the five turns.",
+        "", "About half: the wire passes one window only.", "With the HV winding still present, low drive only and wire with kilovolt insulation.", "low", f"{a}-{b} 6V > 5 turns "))]  # fmt: skip
+
+
+def _live(record: Transformer, ident: Identification) -> list[Step]:
+    """First power behind a lamp, then no load: only with the gate open, and only once low-energy volts are known."""
+    primary = next((w for w in ident.windings if w.role == "primary" and not w.coil.broken), None)
+    exposed = any(w.roles.get("hv-secondary", 0.0) > 0.05 for w in ident.windings)
+    if primary is None or exposed or any(r.kind in ("no_load", "lamp") for r in record.standing):
+        return []  # nothing live is proposed for a piece with an HV winding
+    a, b = primary.coil.leads
+    named = "; ".join(
+        f"{'–'.join(w.coil.leads)} {span(w.volts.low, w.volts.high, 'V')}"
+        for w in ident.windings
+        if w.volts is not None and w is not primary
+    )
+    unknown = [w for w in ident.windings if w.volts is None and w is not primary]
+    if unknown or not ident.fed:
+        return []
+    return [Step(
+        "lamp", {"across": (a, b)}, f"First power of {a}–{b} behind a lamp", f"A filament lamp of a fifth to a half of the expected VA in series, {record.supply.volts:g} V on {a}–{b}, leads insulated, nothing touching, one hand, somebody near the switch. Expected before power: {named or 'no other winding'}.",
+        "Dark, or dim on an oven primary.", "Bright: shorted turns, a load left on, or the wrong winding. Off at once. A dark lamp clears nothing.",
+        "The lamp protects iron, not people: behind it the HV is nearly full. A residual-current device does not protect anyone touching an isolated winding.", "live", f"{a}-{b} lamp 100W ")]  # fmt: skip
+
+
+def _finished(gate: Gate) -> Step:
     return Step("none", {}, "Cold and low-energy tests are on record", "Plan a rewind or a ballast from this piece, or export its record.",
-                "", "", GATE_SENTENCE, "none", "")  # fmt: skip
+                "", "", f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {GATE_SENTENCE}" if not gate.open else GATE_SENTENCE, "none", "")  # fmt: skip

@@ -15,6 +15,8 @@ from greyfell.core.clues import family_clues, winding_clues
 from greyfell.core.family import Hypothesis, hypotheses
 from greyfell.core.faults import Belief, Fault, find_faults
 from greyfell.core.hazards import Hazard, find_hazards
+from greyfell.core.polarity import Polarity, polarities
+from greyfell.core.present import present
 from greyfell.core.priors import MAINS_VOLTS
 from greyfell.core.quantity import Quantity
 from greyfell.core.record import FAMILIES, Transformer
@@ -75,6 +77,7 @@ class Identification:
     volts_per_turn: Quantity | None
     other_region: float
     belief: Belief = field(repr=False)
+    polarity: tuple[Polarity, ...] = ()
     scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
 
     @property
@@ -95,6 +98,7 @@ class Identification:
 
 def identify(record: Transformer) -> Identification:
     """What the record says: families, windings with roles and volts, faults, hazards, verdict. Pure."""
+    record = present(record)
     topology = find_windings(record)
     rows = observations(record, topology)
     found, weights, solution, loose, _ = _weigh(record, topology, rows)
@@ -108,7 +112,7 @@ def identify(record: Transformer) -> Identification:
     there = float(sum(w for h, w in zip(found, weights, strict=True) if not h.here))
     top = sorted(zip(found, (float(w) for w in weights), strict=True), key=lambda x: -x[1])[:KEPT]
     partial = Identification(record.tag, families, topology, windings, fed, verdict, tuple(faults), (),
-                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(top))  # fmt: skip
+                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(polarities(record, topology, solution, belief.index)), tuple(top))  # fmt: skip
     return Identification(**{**partial.__dict__, "hazards": tuple(find_hazards(record, partial))})
 
 
@@ -427,6 +431,7 @@ def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
     """
     if not ident.windings or ident.belief.best is None:
         return []
+    record = present(record)
     topology, family = ident.topology, ident.family
     rows = observations(record, topology)
 
@@ -461,7 +466,7 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "windings": [_winding_json(w) for w in ident.windings],
         "fed": list(ident.fed),
         "loose_leads": [x for x in ident.topology.loose if not any(x in w.coil.leads for w in ident.windings)],
-        "polarity": [],
+        "polarity": [p.as_json() for p in ident.polarity],
         "verdict": ident.verdict,
         "faults": [
             {"code": f.code, "severity": f.severity, "leads": list(f.leads), "readings": list(f.readings),

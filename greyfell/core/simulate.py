@@ -116,6 +116,34 @@ class Bench:
         ohms: Any = "open" if true > 2e9 else three(true * float(self.rng.uniform(0.93, 1.07)), 2)
         return self._add({"kind": "insulation", "between": [x, y], "ohms": ohms, "test_volts": volts})
 
+    def short_circuit(self, driven: tuple[str, str], shorted: tuple[str, str], volts: float, hertz: float) -> dict[str, Any]:
+        """Amps and watts with a winding shorted, at reduced volts."""
+        amps, watts, other = forward.short_circuit(self.piece, driven, shorted, volts, hertz)
+        return self._add({"kind": "short_circuit", "driven": list(driven), "shorted": [list(shorted)], "volts": three(volts, 4),
+                          "amps": three(amps * self._gain("amps", 2.0)), "watts": three(watts * self._gain("watts", 2.0)), "shorted_amps": three(other), "hertz": hertz})  # fmt: skip
+
+    def load(self, driven: tuple[str, str], volts: float, pair: tuple[str, str], ohms: float, hertz: float) -> dict[str, Any]:
+        """A loaded point."""
+        out, amps = forward.loaded(self.piece, driven, volts, pair, ohms, hertz)
+        return self._add({"kind": "load", "driven": list(driven), "driven_volts": three(volts, 4), "loaded": list(pair),
+                          "load_volts": three(out * self._gain("volts", self.kit.volts_percent), 4), "load_amps": three(amps * self._gain("amps", 2.0))})  # fmt: skip
+
+    def polarity(self, driven: tuple[str, str], volts: float, other: tuple[str, str], hertz: float, *, alike: bool) -> dict[str, Any]:
+        """Two windings in series, the far ends read: `alike` where the driven start and the other's joined end are unlike."""
+        across = forward.series_volts(self.piece, driven, volts, other, hertz, alike=alike)
+        return self._add({"kind": "polarity", "driven": list(driven), "driven_volts": three(volts, 4), "joined": [driven[1], other[0]],
+                          "across": [driven[0], other[1]], "across_volts": three(across * self._gain("volts", self.kit.volts_percent), 4)})  # fmt: skip
+
+    def earth_voltage(self, lead: str, driven: tuple[str, str], volts: float, meter_ohms: float, hertz: float) -> dict[str, Any]:
+        """Ghost volts of a floating winding."""
+        return self._add({"kind": "earth_voltage", "from": lead, "to": "earth", "volts": three(forward.earth_volts(volts, meter_ohms, hertz)),
+                          "meter_ohms": meter_ohms, "driven": list(driven), "driven_volts": volts})  # fmt: skip
+
+    def leakage_current(self, lead: str, driven: tuple[str, str], volts: float, hertz: float) -> dict[str, Any]:
+        """Touch current to earth."""
+        return self._add({"kind": "leakage_current", "from": lead, "to": "earth", "amps": three(forward.leakage_amps(volts, hertz)),
+                          "driven": list(driven), "driven_volts": volts})  # fmt: skip
+
     def lamp(self, x: str, y: str, supply: float, watts: float, hertz: float) -> dict[str, Any]:
         """A filament lamp in series: bright, dim or dark by the share of the supply it is left with. REF-B-05 in spirit."""
         hot = supply**2 / watts

@@ -5,6 +5,7 @@ from typing import Any
 
 from greyfell.core.advice import next_steps
 from greyfell.core.identify import Identification, Winding
+from greyfell.core.present import present
 from greyfell.core.quantity import engineering, span
 from greyfell.core.record import Transformer
 
@@ -43,7 +44,7 @@ def summarise(record: Transformer, ident: Identification) -> Summary:
         headline,
         mood,
         reached(record, ident),
-        next_steps(record, ident)[0].title,
+        next_steps(present(record), ident)[0].title,
         sketch(record, ident),
     )
 

@@ -5,11 +5,15 @@ from typing import Any
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.advice import GATE_SENTENCE, next_steps
+from greyfell.core.audit import audit
 from greyfell.core.bands import bands
 from greyfell.core.errors import FieldError
+from greyfell.core.explain import why as explain
+from greyfell.core.gates import live_gate
 from greyfell.core.identify import identify, screening_gaps, weigh_evidence
 from greyfell.core.jotter import EXAMPLES, read_line
 from greyfell.core.metering import meter_rules
+from greyfell.core.present import present
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
@@ -168,17 +172,19 @@ def _page(tag: str, at: str, *, line: str = "", problem: str = "", stored: str =
     piece = kept(tag)
     record = piece.record
     ident = identify(record)
+    now = present(record)
     at = at if at in OPEN_STATIONS else "cold"
-    steps = next_steps(record, ident)
+    steps = next_steps(now, ident)
     picked = [p for p in request.args.get("pick", "").split("-") if p in {*(x.id for x in record.leads), "core"}][:2]
     if picked and not line:
         line = "-".join(picked) + (" " if len(picked) == 2 else "-")
-    found = bands(record, ident)
+    found = bands(now, ident)
     page = render_template(
         "piece.html", piece=piece, record=record, ident=ident, at=at, stations=STATIONS, open_stations=OPEN_STATIONS,
-        ridge=ridge(record, ident, at), iron=iron(record, ident, steps[0]), steps=steps, hookup=hookup(steps[0]),
-        bands=[(b, band_marks(b)) for b in found], meters=meter_rules(record, ident), gate=GATE_SENTENCE,
-        gaps=screening_gaps(record, ident.topology, ident.windings), line=line, problem=problem, stored=stored, picked=picked,
+        ridge=ridge(record, ident, at, gate_open=live_gate(now, ident).open), iron=iron(record, ident, steps[0]), steps=steps, hookup=hookup(steps[0]),
+        bands=[(b, band_marks(b)) for b in found], meters=meter_rules(now, ident), gate=live_gate(now, ident), gate_sentence=GATE_SENTENCE, findings=audit(record, ident),
+        whys={w.id: explain(now, ident, ["winding", w.id, "volts"]) for w in ident.windings}, per_turn=explain(now, ident, ["volts-per-turn"]),
+        gaps=screening_gaps(now, ident.topology, ident.windings), line=line, problem=problem, stored=stored, picked=picked,
         examples=EXAMPLES, form=form, core_figures=CORE_FIGURES, shapes=SHAPES, shunts=SHUNTS, assemblies=ASSEMBLIES,
     )  # fmt: skip
     return page, status

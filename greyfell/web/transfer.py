@@ -6,7 +6,9 @@ from typing import Any
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
+from greyfell.core.gates import live_gate
 from greyfell.core.identify import as_json, identify
+from greyfell.core.present import present
 from greyfell.core.record import load_json
 from greyfell.web.support import kept, repository
 
@@ -24,7 +26,10 @@ def export(tag: str) -> Response:
 @bp.get("/pieces/<tag>/identification.json")
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
-    return Response(json.dumps(as_json(identify(kept(tag).record)), ensure_ascii=False, indent=1), mimetype="application/json")
+    record = kept(tag).record
+    ident = identify(record)
+    out = as_json(ident) | {"gate": live_gate(present(record), ident).as_json()}
+    return Response(json.dumps(out, ensure_ascii=False, indent=1), mimetype="application/json")
 
 
 @bp.get("/import")

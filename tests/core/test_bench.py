@@ -134,9 +134,8 @@ def test_volts_along_a_tapped_winding_add_up():
 
 
 def test_the_next_step_goes_from_safe_to_less_safe():
-    """Salvage, core proof, primary to core, then low energy; nothing live is proposed."""
-    titles = []
-    readings = []
+    """Core proof, unknown leads, primary to core, other windings to core, then low energy with the figure to expect."""
+    readings, titles = [], []
     for extra in (
         [],
         [{"kind": "core_proof", "ohms": 0.1}],
@@ -147,13 +146,14 @@ def test_the_next_step_goes_from_safe_to_less_safe():
         readings += extra
         steps = next_steps(*judged(readings, statements=[{"kind": "salvage-done", "text": "0.3 V"}]))
         titles.append(steps[0].title)
-        assert all(s.energy in ("stored", "cold", "low", "none") for s in steps)
+        energies = [s.energy for s in steps]
+        assert energies == sorted(energies, key=["stored", "cold", "low", "live", "none"].index)
+        assert "live" not in energies
 
-    assert titles[0] == "Prove the core"
+    assert titles[:4] == ["Prove the core", titles[1], "A to the core, highest range", "C to the core, highest range"]
     assert "Find what" in titles[1]
-    assert titles[2] == "A to the core, highest range"
-    assert titles[3] == "C to the core, highest range"
-    assert titles[4].startswith("Milliohms of C–D")
+    assert steps[0].energy == "low"
+    assert all(any(ch.isdigit() for ch in s.expect) for s in steps)
 
 
 def test_an_unsalvaged_oven_starts_at_the_capacitor():
@@ -169,9 +169,12 @@ def test_after_a_stop_only_the_clearing_reading_is_offered():
     assert "repeat A–core" in steps[0].title
 
 
-def test_live_guidance_is_closed():
-    """The gates are not built yet, and the program says so."""
-    assert "not built yet" in GATE_SENTENCE
+def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
+    """Even with the gate open."""
+    steps = next_steps(*judged(OVEN, statements=[{"kind": "salvage-done"}]))
+
+    assert all(s.energy != "live" for s in steps)
+    assert "licensed practice" in GATE_SENTENCE
 
 
 @pytest.mark.parametrize(("more", "danger", "words"), [([], 4, "core live"), ([("A", "core", 3e5)], 5, "stop")])

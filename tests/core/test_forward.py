@@ -11,7 +11,7 @@ from greyfell.core import forward as fw
 from greyfell.core.errors import FieldError
 from greyfell.core.forward import Damage, Iron, Piece, Wound
 from greyfell.core.identify import identify
-from greyfell.core.record import parse_record
+from greyfell.core.record import KINDS, parse_record
 from greyfell.core.simulate import Bench, Kit, ohms_step, volts_step
 from tests.conftest import piece
 
@@ -165,3 +165,32 @@ def test_lamp_and_insulation_read_as_they_should():
     assert sound.lamp("A", "B", 230, 200, 50)["glow"] in ("dark", "dim")
     assert lit.lamp("A", "B", 230, 100, 50)["glow"] == "bright"
     assert sound.insulation("A", "core", 500)["ohms"] == "open"
+
+
+def test_every_kind_of_reading_can_be_taken_on_the_bench():
+    """What each reading kind of the format would show: all of them, and the record accepts them."""
+    rng = np.random.default_rng(6)
+    made = design.mains(rng, design.EUROPE, 100.0, [design.Output("lv-secondary", 24.0, 1.25)])
+    bench = Bench(made, Kit(), rng)
+    fed, out = ("A", "B"), ("C", "D")
+    bench.core_proof()
+    bench.ohms("A", "B")
+    bench.dc_drop("C", "D", 1.0)
+    bench.insulation("A", "core", 500)
+    bench.inductance("A", "B", 100)
+    bench.lamp("A", "B", 230, 60, 50)
+    bench.ratio(fed, 12.0, out, 50)
+    bench.polarity(fed, 12.0, out, 50, alike=True)
+    bench.no_load(fed, 230, 50)
+    bench.short_circuit(fed, out, 15.0, 50)
+    bench.load(fed, 230.0, out, 10.0, 50)
+    bench.test_turn(fed, 12.0, 5, 50)
+    bench.earth_voltage("C", fed, 230.0, 1e7, 50)
+    bench.leakage_current("C", fed, 230.0, 50)
+    counted = {"id": "r99", "kind": "turns", "across": ["C", "D"], "turns": round(made.winding("s1").turns)}
+    record = parse_record(piece("ABCD", [*bench.taken, counted], supply={"volts": 230, "hertz": 50}))
+
+    assert {r.kind for r in record.readings} == set(KINDS)
+    ident = identify(record)
+    assert ident.polarity[0].sense == "adding"
+    assert not ident.stopped

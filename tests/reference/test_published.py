@@ -274,3 +274,58 @@ def test_few_volts_into_a_sign_primary_are_not_few_volts_out():
     made = Piece(family="sign", subtype="sign", iron=iron, windings=(p, hv), rated_volts=120, rated_hertz=60, coupling=0.94)
 
     assert fw.induced_volts(made, ("A", "B"), 12.0, ("C", "D"), 60) == pytest.approx(1500, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    ("volts", "hertz", "farads", "ohms", "shown"),
+    [(230, 50, 2e-10, 1e7, 105.2), (230, 50, 2e-10, 3e3, 0.04335), (120, 60, 1e-9, 1e7, 106.1)],
+)
+def test_ghost_volts(volts, hertz, farads, ohms, shown):
+    """REF-Q-05a to c: a floating winding through 10 MΩ and 100 pF, and how a low-impedance meter kills it."""
+    assert fw.earth_volts(volts, ohms, hertz, farads) == pytest.approx(shown, rel=6e-4)
+
+
+@pytest.mark.parametrize(("farads", "volts", "hertz", "milliamps"), [(4.7e-9, 230, 50, 0.3396), (2.2e-9, 120, 60, 0.09953)])
+def test_capacitive_leakage(farads, volts, hertz, milliamps):
+    """REF-Q-10a, Q-10b."""
+    assert 1e3 * fw.leakage_amps(volts, hertz, farads) == pytest.approx(milliamps, rel=5e-4)
+
+
+def two_windings(n1, n2, ohms1, ohms2, reach=0.0):
+    """A tight transformer by turns and copper, with so much leakage on the first winding."""
+    iron = Iron(shape="shell", area_m2=20e-4, path_m=0.24, gap_m=0.0, mass_kg=1e-9, loss_w_per_kg=1e-9, mu_initial=1e7, softness=1e-4)
+
+    def make(name, turns, ohms, leads):
+        return Wound(
+            name=name, role="x", leads=leads, turns=turns, wire_mm=math.sqrt(turns * 0.2 / 58 / ohms * 4 / math.pi), mean_turn_m=0.2
+        )
+
+    return Piece(family="mains", subtype="lv", iron=iron, windings=(make("primary", n1, ohms1, (("A", 0.0), ("B", 1.0))), make("s1", n2, ohms2, (("C", 0.0), ("D", 1.0)))),
+                 rated_volts=230, rated_hertz=50, leakage_ohms=reach)  # fmt: skip
+
+
+def test_a_load_on_a_known_source():
+    """REF-T-06b: 3.00 V behind 1.2 mΩ and 2.0 mΩ into 1.5 mΩ passes 892.8 A; here through a 100 to 1 transformer."""
+    made = two_windings(300, 3, 6.0, 0.6e-3, reach=20.0)
+    volts, amps = fw.loaded(made, ("A", "B"), 300.0 / 0.9985, ("C", "D"), 1.5e-3, 50)
+
+    assert amps == pytest.approx(892.8, rel=3e-3)
+    assert volts == pytest.approx(892.8 * 1.5e-3, rel=3e-3)
+
+
+def test_short_circuit_and_its_evaluation_agree():
+    """What the forward model's short-circuit test reads, REF-T-02 turns back into the impedance it was made of."""
+    made = two_windings(240, 24, 2.0, 0.03, reach=4.0)
+    amps, watts, other = fw.short_circuit(made, ("A", "B"), ("C", "D"), 12.0, 50)
+    found = short_circuit_impedance(12.0, amps, watts)
+
+    assert (found.ohms, found.reactance_ohms) == pytest.approx((2.0 + 100 * 0.03, 4.0), rel=1e-3)
+    assert other == pytest.approx(10 * amps)
+
+
+@pytest.mark.parametrize(("alike", "volts"), [(False, 18.0), (True, 30.0)])
+def test_polarity_volts(alike, volts):
+    """REF-T-11a: 24.0 and 6.0 V: subtractive 18.00, additive 30.00 V (method IEEE C57.12.90)."""
+    made = two_windings(240, 60, 2.0, 0.3)
+
+    assert fw.series_volts(made, ("A", "B"), 24.0, ("C", "D"), 50, alike=alike) == pytest.approx(volts, rel=2e-3)

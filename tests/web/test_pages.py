@@ -344,4 +344,6 @@ def test_a_stop_is_the_first_thing_on_the_page(client):
 
     assert "Stop: insulation low" in text
     assert text.index("Stop: insulation low") < text.index("Next: Stop")
-    assert "not built yet" in page(client.get("/pieces/T-1/?at=power"))
+    closed = page(client.get("/pieces/T-1/?at=power"))
+    assert "Closed." in closed
+    assert "only a better reading clears it" in closed

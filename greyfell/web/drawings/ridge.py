@@ -28,7 +28,7 @@ def walked(record: Transformer, ident: Identification) -> set[str]:
     return done
 
 
-def ridge(record: Transformer, ident: Identification, here: str) -> Drawing:
+def ridge(record: Transformer, ident: Identification, here: str, *, gate_open: bool = False) -> Drawing:
     """The track with the present station ringed, walked ones filled, gated and later ones shown as such."""
     drawing = Drawing(1240, 84, "The track of stations", "Height of the ridge is the energy you stand next to.")
     base, rise = 54.0, 44.0
@@ -40,12 +40,12 @@ def ridge(record: Transformer, ident: Identification, here: str) -> Drawing:
     if solid:
         drawing.add(path(f"M20 {base}L" + "L".join(f"{x:.0f} {y:.0f}" for x, y in points[: max(solid) + 1]), "ridge-walked"))
     for (key, name, _, _), (x, y) in zip(STATIONS, points, strict=True):
-        closed = key == "power" or key in LATER
+        closed = (key == "power" and not gate_open) or key in LATER
         look = "station-here" if key == here else "station-done" if key in done else "station-closed" if closed else "station"
         parts = [circle(x, y, 9 if key == here else 6, look)]
         if closed:
             parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
-        words = f"{name}, later" if key in LATER else (f"{name}, closed" if key == "power" else name)
+        words = f"{name}, later" if key in LATER else (f"{name}, closed" if closed else name)
         parts.append(text(x, 76, words, "t t-here" if key == here else "t t-station" if not closed else "t t-station quiet", "middle"))
         drawing.add(group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=words))
     drawing.add(text(1236, 14, "height of the ridge: the energy you stand next to", "t t-small t-assumed", "end"))
