@@ -90,6 +90,17 @@ def salvage(day, text="discharged through 100 kΩ, shorted, then measured 0.3 V"
     return {"id": "s1", "kind": "salvage-done", "concerns": "capacitor", "text": text, "by": "", "at": f"2026-{day}T09:30:00+01:00"}
 
 
+def unplugged(day):
+    return {
+        "id": "s1",
+        "kind": "salvage-done",
+        "concerns": "capacitor",
+        "text": "unplugged, taken out of its cabinet, no capacitor on it",
+        "by": "",
+        "at": f"2026-{day}T09:30:00+01:00",
+    }
+
+
 def ids(piece):
     return [lead for w in piece.windings for lead, _ in w.leads if lead != "core"]
 
@@ -200,7 +211,7 @@ def cabinets(out):
     places = {"primary": "inner coil", "s1": "outer coil"}
     out.append(document(8, "CQ-021", "Dodgem cabinet, left", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
                         "05-15", family="mains", core=core_of(p, "absent", "interleaved"),
-                        plate={"primary_volts": 230.0, "hertz": 50.0, "va": 150.0, "outputs": [{"volts": 24.0, "amps": 6.0}], "text": "24 V 6 A"}))  # fmt: skip
+                        plate={"primary_volts": 230.0, "hertz": 50.0, "va": 150.0, "outputs": [{"volts": 24.0, "amps": 6.0}], "text": "24 V 6 A"}, statements=[unplugged("05-15")]))  # fmt: skip
     rng = np.random.default_rng(22)
     p = design.mains(rng, EUROPE, 160.0, [Output("lv-secondary", 26.0, 1.25)], subtype="lv")
     p = replace(p, damage=(Damage(kind="shorted-turns", winding="primary", place=0.2, turns=7.0),))

@@ -15,7 +15,7 @@ from greyfell.core.record import Transformer
 from greyfell.core.voltages import Row
 from greyfell.core.worth import Worth, worth_of
 
-GATE_SENTENCE = "Nothing live before the gate is open. Local codes and licensed practice stand above this program."
+GATE_SENTENCE = "Local codes and licensed practice stand above this program."
 LEAST_WORTH = 0.05
 """A low-energy test worth less than this many nats is not proposed. From memory."""
 
@@ -53,7 +53,7 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
     gate = live_gate(record, ident)
     if gate.open and not cold:
         steps += _live(record, ident)
-    return steps or [_finished(gate)]
+    return steps or [_finished(ident, gate)]
 
 
 def _clear_fault(ident: Identification) -> Step:
@@ -220,6 +220,21 @@ def _live(record: Transformer, ident: Identification) -> list[Step]:
         "The lamp protects iron, not people: behind it the HV is nearly full. A residual-current device does not protect anyone touching an isolated winding.", "live", f"{a}-{b} lamp 100W ")]  # fmt: skip
 
 
-def _finished(gate: Gate) -> Step:
-    return Step("none", {}, "Cold and low-energy tests are on record", "Plan a rewind or a ballast from this piece, or export its record.",
-                "", "", f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {GATE_SENTENCE}" if not gate.open else GATE_SENTENCE, "none", "")  # fmt: skip
+def _finished(ident: Identification, gate: Gate) -> Step:
+    if not gate.open:
+        words = f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {GATE_SENTENCE}"
+    elif any(w.roles.get("hv-secondary", 0.0) > 0.05 for w in ident.windings):
+        words = f"Nothing live is proposed for a piece with an HV winding. {GATE_SENTENCE}"
+    else:
+        words = GATE_SENTENCE
+    return Step(
+        "none",
+        {},
+        "Cold and low-energy tests are on record",
+        "Plan a rewind or a ballast from this piece, or export its record.",
+        "",
+        "",
+        words,
+        "none",
+        "",
+    )

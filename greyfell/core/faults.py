@@ -322,6 +322,32 @@ def thirsty(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
     return out
 
 
+def three_phase(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Equal windings that read about half of each other: the legs of a three-phase core share the flux of the driven one.
+
+    Half on each of the other legs, by symmetry of the flux paths; common practice takes 0.35 to 0.65.
+    """
+    halves: dict[int, set[int]] = {}
+    ids = []
+    for r in record.standing:
+        if r.kind != "ratio" or not 0.35 < r.sensed_volts / r.driven_volts < 0.65:
+            continue
+        i, j = topology.coil_of(r.driven[0]), topology.coil_of(r.sensed[0])
+        if i is None or j is None or i == j:
+            continue
+        a, b = topology.coils[i].ohms, topology.coils[j].ohms
+        if 0.9 < a.value / max(b.value, 1e-6) < 1.12 and topology.coils[i].resolved:
+            halves.setdefault(i, set()).add(j)
+            ids.append(r.id)
+    for i, others in halves.items():
+        if len(others) >= 2:
+            leads = tuple(x for n in (i, *sorted(others)) for x in topology.coils[n].members)
+            return [Fault("inconsistent-readings", "caution", leads, tuple(ids),
+                "Three equal windings, and two read about half of the driven one: the legs of a three-phase core. It never goes on "
+                "single-phase mains as it is.")]  # fmt: skip
+    return []
+
+
 def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
     """A lamp in series that lights on a winding meant for the mains. A dark lamp clears nothing."""
     out = []
@@ -338,5 +364,5 @@ def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fa
 
 
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, crowded, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, lamp_lit,
+    joined, bonded, crowded, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, three_phase, lamp_lit,
 )  # fmt: skip

@@ -40,8 +40,8 @@ def live_gate(record: Transformer, ident: Identification) -> Gate:
         reasons.append("nothing is known of the piece yet")
     if ident.family == "other" and ident.windings:
         reasons.append("it fits no usual family: ferrite, three-phase and current transformers never go on the mains")
-    if not any(s.kind == "salvage-done" for s in record.statements) and not elsewhere and ident.families.get("microwave", 0.0) > 0.02:
-        reasons.append("salvage is not on record: the capacitor first")
+    if not any(s.kind == "salvage-done" for s in record.statements) and not elsewhere:
+        reasons.append("salvage is not on record: unplugged, any capacitor discharged, said so at its station")
     cautions = [f for f in ident.faults if f.severity == "caution"]
     if cautions and not overruled:
         reasons.append(f"open question: {cautions[0].code.replace('-', ' ')}; settle it, or overrule it in writing")

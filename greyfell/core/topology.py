@@ -611,7 +611,12 @@ def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]
         mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
         named = _contradiction(culprit, within, mended.positions)
         if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:
-            if len(nodes) >= 4 and "core" not in nodes and named.slip == NO_SLIP and named.said < named.expected:
+            if (
+                len(nodes) >= 4
+                and "core" not in nodes
+                and not named.slip.startswith(("ten", "a thousand", "that is"))
+                and named.said < named.expected
+            ):
                 _raise_if_tree(nodes, within)  # too few ohms between the ends, by no usual slip: they touch inside
             odd.append(named)
             fit = mended
@@ -644,8 +649,20 @@ def _contradiction(reading: str, pairs: Distances, positions: dict[str, float]) 
             if o.reading.id == reading:
                 x, y = sorted(pair)
                 expected = abs(positions[x] - positions[y])
-                return Contradiction(reading, (x, y), o.ohms, expected, _slip(o.ohms, expected))
+                slip = _slip(o.ohms, expected)
+                if slip == NO_SLIP:
+                    slip = _swapped(x, y, o, positions) or slip
+                return Contradiction(reading, (x, y), o.ohms, expected, slip)
     raise KeyError(reading)
+
+
+def _swapped(x: str, y: str, said: OhmReading, positions: dict[str, float]) -> str:
+    """The pair that would have read this, one probe on another lead; empty where there is none."""
+    for kept, lost in ((x, y), (y, x)):
+        for other in positions:
+            if other not in (x, y, "core") and abs(abs(positions[kept] - positions[other]) - said.ohms) <= said.limit + 0.01 * said.ohms:
+                return f"that is what {kept}–{other} reads: probe on {other} instead of {lost}?"
+    return ""
 
 
 def _slip(said: float, expected: float) -> str:
