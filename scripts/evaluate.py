@@ -111,7 +111,7 @@ def main():
             v = scores["all"][key]
             print(f"  {key:44} n {len(v):4}  mean {statistics.mean(v):6.2f}  rms {math.sqrt(sum(x * x for x in v) / len(v)):5.2f}")
         for key, rows in wrong.items():
-            print(key, len(rows), rows[:14])
+            print(key, len(rows), rows[:40])
 
 
 if __name__ == "__main__":

@@ -158,7 +158,23 @@ def _ohms(bench: Bench, rng: np.random.Generator, piece: Piece, faults: list[str
     for i in rng.permutation(len(chosen)):
         x, y = chosen[int(i)]
         bench.ohms(x, y) if rng.random() < 0.5 else bench.ohms(y, x)
-    return any(f in ("open", "to-core", "leak", "between") for f in faults) and patient
+    return bool(faults) and patient and _visible(bench, piece)
+
+
+def _visible(bench: Bench, piece: Piece) -> bool:
+    """Whether the ohms show the fault beyond the meter's limits: what a tapped winding would read the same is not shown."""
+    damage = piece.damage[0]
+    w = piece.winding(damage.winding)
+    if damage.kind == "open":
+        return len(w.leads) == 2
+    if damage.kind == "between":
+        other = piece.winding(damage.other)
+        branch = damage.ohms + min(damage.other_place, 1 - damage.other_place) * other.ohms
+        biggest = max(w.ohms, other.ohms)
+        coarse = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
+        coarse_limit = bench.kit.counts * coarse + bench.kit.ohms_percent / 100 * biggest
+        return bool(2 * branch > 2.5 * coarse_limit + (0.0 if bench.kit.probes_noted else 0.4))
+    return damage.kind in ("to-core", "leak")
 
 
 def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, faults: list[str], level: str) -> bool:

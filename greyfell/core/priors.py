@@ -117,7 +117,7 @@ def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, Ro
     if subtype == "oven":
         return {
             "primary": primary(supply_volts),
-            "hv-secondary": RoleModel(Spread(2080.0, 0.082), Spread(0.78, 0.175), (-0.040, 0.018),
+            "hv-secondary": RoleModel(Spread(2080.0, 0.078), Spread(0.78, 0.165), (-0.040, 0.018),
                                       {"end": 0.93, None: 0.06, "middle": 0.01}, (15.0, 900.0), 0.01, 0.01),
             "filament": RoleModel(Spread(3.25, 0.092), Spread(21.0, 0.36), (-0.032, 0.022), FREE, (0.0, 1.0), 0.01, 0.0),
         }  # fmt: skip
@@ -130,19 +130,19 @@ def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, Ro
     if subtype == "valve":
         return {
             "primary": primary(supply_volts),
-            "hv-secondary": RoleModel(Spread(680.0, 0.29), Spread(1.5, 0.25), TIGHT, FREE, (4.0, 5000.0), 0.8, 0.08),
-            "filament": RoleModel(Spread(6.2, 0.16), Spread(8.5, 0.48), TIGHT, FREE, (0.0, 6.0), 0.25, 0.05),
+            "hv-secondary": RoleModel(Spread(680.0, 0.27), Spread(1.5, 0.23), TIGHT, FREE, (4.0, 5000.0), 0.8, 0.08),
+            "filament": RoleModel(Spread(6.2, 0.145), Spread(8.5, 0.44), TIGHT, FREE, (0.0, 6.0), 0.25, 0.05),
             "bias": RoleModel(Spread(55.0, 0.35), Spread(75.0, 0.6), TIGHT, FREE, (0.4, 900.0), 0.05, 0.05),
         }
     if subtype == "lv":
         return {
             "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(1.3 * share, 0.25), TIGHT, FREE, (0.0, 300.0), 0.35, 0.12),
+            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(1.3 * share, 0.23), TIGHT, FREE, (0.0, 300.0), 0.35, 0.12),
         }  # fmt: skip
     if subtype == "dual":
         return {
             "primary-half": half(supply_volts),
-            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(0.62 * share, 0.35), TIGHT, FREE, (0.0, 300.0), 0.3, 0.1),
+            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(0.62 * share, 0.27), TIGHT, FREE, (0.0, 300.0), 0.3, 0.1),
         }
     if subtype == "isolating":
         return {

@@ -584,8 +584,23 @@ def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
             continue
         sums.sort(key=lambda s: s[0])
         equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
-        if equal:  # where all three are, the windings touch inside both: a star, split by the least sum
+        if equal and _hangs(sums[0][2], sums[0][3], pairs):  # where all three are equal it is a star: the least sum splits it
             raise _Tree(sums[0][2], sums[0][3])
+
+
+def _hangs(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> bool:
+    """Whether every lead of two touching windings hangs on a branch of its own of no negative ohms, two of them of some."""
+    long = 0
+    for pair, other in ((one, two), (two, one)):
+        for x, y in (pair, pair[::-1]):
+            own, near, far = _best(pairs, x, y), _best(pairs, x, other[0]), _best(pairs, y, other[0])
+            if own is None or near is None or far is None:
+                return False
+            branch = (own.ohms + near.ohms - far.ohms) / 2
+            if branch < -(own.limit + near.limit + far.limit) / 2:
+                return False
+            long += branch > 0.25 * (own.limit + near.limit + far.limit)
+    return long >= 2
 
 
 class _Tree(Exception):
@@ -608,21 +623,13 @@ def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]
     fit = fit_line(nodes, within)
     odd: list[Contradiction] = []
     if fit.chi2 > fit.allowed and len(ids) > len(nodes) - 1:
+        if len(nodes) >= 4 and "core" not in nodes:
+            _raise_if_tree(nodes, within)
         mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
-        named = _contradiction(culprit, within, mended.positions)
         if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:
-            if (
-                len(nodes) >= 4
-                and "core" not in nodes
-                and not named.slip.startswith(("ten", "a thousand", "that is"))
-                and named.said < named.expected
-            ):
-                _raise_if_tree(nodes, within)  # too few ohms between the ends, by no usual slip: they touch inside
-            odd.append(named)
+            odd.append(_contradiction(culprit, within, mended.positions))
             fit = mended
         else:
-            if len(nodes) >= 4 and "core" not in nodes:
-                _raise_if_tree(nodes, within)
             worst = max(fit.residuals, key=lambda r: abs(r[2]))
             odd.append(_contradiction(worst[1].reading.id, within, fit.positions))
     spread = max(fit.positions.values())
