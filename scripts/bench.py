@@ -15,6 +15,7 @@ import numpy as np
 from waitress import create_server
 
 from greyfell.core import design
+from greyfell.core.advice import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.planners import PLANNERS
 from greyfell.core.record import FORMAT, load_json, parse_record
@@ -82,6 +83,8 @@ def main():
     big = large(rng)
     median, late = timed(lambda: identify(big), 30)
     print(f"identify, {len(big.leads)} leads and {len(big.readings)} readings: median {median:.2f} ms, 95th percentile {late:.2f} ms")
+    ident = identify(big)
+    print(f"next step of the same record: median {timed(lambda: next_steps(big, ident), 10)[0]:.1f} ms")
     for name, planner in PLANNERS.items():
         print(f"plan {name}: median {timed(lambda p=planner: p(dict(p.example)), 200)[0]:.3f} ms")
 

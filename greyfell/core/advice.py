@@ -5,6 +5,7 @@ then low energy, then live. Within low energy the tests are valued by what they 
 never proposed while the gate is closed, and the gate stays closed while a cold test that could condemn is missing.
 """
 
+import math
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -16,6 +17,12 @@ from greyfell.core.voltages import Row
 from greyfell.core.worth import Worth, worth_of
 
 GATE_SENTENCE = "Local codes and licensed practice stand above this program."
+FAULT_ODDS = {"primary": 0.04, "primary-half": 0.04, "filament": 0.025, "lv-secondary": 0.02, "bias": 0.02}
+"""How often a winding of salvaged iron touches the core: what its reading may reveal. From memory, broad."""
+SAFETY_WORTH = 8.0
+"""A nat about whether a piece is sound weighs this many of identity. House rule."""
+PROOF_WORTH, PLACING_WORTH = 3.0, 2.0
+"""A core proof gives every open-to-core reading its worth; a lead that is not placed leaves everything open. House rule."""
 LEAST_WORTH = 0.05
 """A low-energy test worth less than this many nats is not proposed. From memory."""
 
@@ -33,11 +40,12 @@ class Step:
     caution: str
     energy: str
     jotter: str
+    worth: float = 0.0
 
     def as_json(self) -> dict[str, Any]:
         """The public form."""
         return {"kind": self.kind, "leads": {k: list(v) for k, v in self.leads.items()}, "why": f"{self.title}. {self.do}",
-                "expect": self.expect, "otherwise": self.otherwise, "caution": self.caution, "energy": self.energy}  # fmt: skip
+                "expect": self.expect, "otherwise": self.otherwise, "caution": self.caution, "energy": self.energy, "worth_nats": round(self.worth, 3)}  # fmt: skip
 
 
 def next_steps(record: Transformer, ident: Identification) -> list[Step]:
@@ -47,7 +55,7 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
     steps: list[Step] = []
     steps += _repeat(ident)
     steps += _salvage(record, ident)
-    cold = _cold(record, ident)
+    cold = sorted(_cold(record, ident), key=lambda s: -s.worth)
     steps += cold
     steps += _low(record, ident)
     gate = live_gate(record, ident)
@@ -90,13 +98,18 @@ def _salvage(record: Transformer, ident: Identification) -> list[Step]:
                  "Treat it as charged whatever its age. Not alone.", "stored", "")]  # fmt: skip
 
 
+def _entropy(p: float) -> float:
+    """Nats of a yes or no of probability p."""
+    return -p * math.log(p) - (1 - p) * math.log(1 - p)
+
+
 def _cold(record: Transformer, ident: Identification) -> list[Step]:
     topology = ident.topology
     steps: list[Step] = []
     if not topology.core_proved:
         steps.append(Step("core_proof", {}, "Prove the core", "Scrape two bare spots of the iron and read one against the other.",
                           "Under 0.5 Ω.", "More, or OL: varnish. Scrape again; until then an “open to core” says nothing.",
-                          "Nothing is powered.", "cold", "proof "))  # fmt: skip
+                          "Nothing is powered.", "cold", "proof ", PROOF_WORTH))  # fmt: skip
     order = {"primary": 0, "primary-half": 0, "filament": 1, "lv-secondary": 1, "bias": 1}
     for w in sorted(ident.windings, key=lambda w: order.get(w.role, 2)):
         if w.coil.bond is not None or w.coil.broken:
@@ -108,14 +121,15 @@ def _cold(record: Transformer, ident: Identification) -> list[Step]:
             steps.append(Step("resistance", {"between": (lead, "core")}, f"{lead} to the core, highest range",
                               f"One probe on {lead}, one on the bare iron, range 2 MΩ or above. Note the range.",
                               "OL.", f"Any reading means {role} touches the core: stop.",
-                              "Nothing is powered. Fingers off the probe tips.", "cold", f"{lead}-core open 20M"))  # fmt: skip
+                              "Nothing is powered. Fingers off the probe tips.", "cold", f"{lead}-core open 20M",
+                              SAFETY_WORTH * _entropy(FAULT_ODDS.get(w.role, 0.02))))  # fmt: skip
     for x in topology.untested:
         others = [lead.id for lead in record.leads if lead.id != x]
         mate = others[0] if others else "core"
         steps.append(Step("resistance", {"between": (x, mate)}, f"Find what {x} belongs to",
                           f"Ohms from {x} to every other lead and to the core, lowest range first.",
                           "A few ohms to one or two leads, OL to the rest.", "OL to all: a screen, or a winding open inside.",
-                          "Nothing is powered.", "cold", f"{x}-{mate} "))  # fmt: skip
+                          "Nothing is powered.", "cold", f"{x}-{mate} ", PLACING_WORTH))  # fmt: skip
     return steps
 
 
@@ -144,7 +158,7 @@ def _expecting(step: Step, row: Row, worth: Worth) -> Step:
         if row.kind != "test turn"
         else ""
     )
-    return replace(step, expect=expect, otherwise=f"{others + '. ' if others else ''}{step.otherwise}")
+    return replace(step, worth=worth.nats, expect=expect, otherwise=f"{others + '. ' if others else ''}{step.otherwise}")
 
 
 def _milliohms(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]:

@@ -356,7 +356,14 @@ def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) ->
                     return ratio, 0.01
                 if part == {coil.leads[1], tap.lead}:
                     return 1 - ratio, 0.01
-    return tap.fraction, tap.limit + 0.02
+    centre = next((t.fraction for t in coil.taps if abs(t.fraction - 0.5) < CENTRE), None)
+    if centre is None or centre == tap.fraction:
+        return tap.fraction, tap.limit + 0.02
+    # outer turns are longer: ohms share = f + g (f² − f) of the turns share f, and the centre tap tells g
+    g = 4 * (0.5 - centre)
+    b = 1 - g
+    turns = tap.fraction if abs(g) < 1e-6 else (-b + math.sqrt(max(0.0, b * b + 4 * g * tap.fraction))) / (2 * g)
+    return min(1.0, max(0.0, turns)), tap.limit + 0.01
 
 
 def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:

@@ -159,12 +159,13 @@ def find_windings(record: Transformer) -> Topology:
 
     coils: list[Coil] = []
     joints: list[Joint] = []
-    for part in nx.connected_components(graph):
-        if len(part) >= 2:
-            made, faults, odd = _component(sorted(part, key=lambda x: _place(leads, x)), joined)
-            coils += made
-            joints += faults
-            contradictions += odd
+    parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
+    for part in parts:
+        elsewhere = any(len(p - {"core"}) >= 2 for p in parts if p is not part)
+        made, faults, odd = _component(sorted(part, key=lambda x: _place(leads, x)), joined, elsewhere)
+        coils += made
+        joints += faults
+        contradictions += odd
     in_coils = {x for c in coils for x in c.members}
     alone = [x for x in leads if x not in in_coils and x not in core_leads]
     loose = tuple(x for x in alone if len(tested[x] - set(core_leads)) >= max(1, (len(leads) - 1) // 2))
@@ -274,10 +275,19 @@ def _open_to_core(ohms: Distances, core_leads: list[str]) -> dict[str, float]:
 # ------------------------------------------------------------------ one conducting group
 
 
-def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joint], list[Contradiction]]:
+def _component(part: list[str], joined: Distances, elsewhere: bool) -> tuple[list[Coil], list[Joint], list[Contradiction]]:
     pairs = {p: v for p, v in joined.items() if p <= set(part)}
     clusters, rest = _scale_split(part, pairs)
-    coils: list[Coil] = []
+    coils_first: list[Coil] = []
+    at_core = _at_core(rest, pairs, elsewhere)
+    if at_core:
+        if len(at_core) > 1:
+            clusters = [*clusters, at_core]
+        else:
+            made, _ = _line([*at_core, "core"], pairs)
+            coils_first = [replace(made, bond="end")]
+        rest = [x for x in rest if x not in at_core]
+    coils: list[Coil] = list(coils_first)
     joints: list[Joint] = []
     odd: list[Contradiction] = []
     for cluster in clusters:
@@ -305,6 +315,26 @@ def _component(part: list[str], joined: Distances) -> tuple[list[Coil], list[Joi
     elif rest and rest != ["core"]:
         coils.append(Coil((rest[0], "core"), (), "end", Quantity(0.0, 0.0, LEAK_OHMS), (), False, {rest[0]: 0.0}))
     return coils, joints, odd
+
+
+NEAR_CORE = 0.04
+"""A lead this near to the core, as a share of the farthest lead's ohms, is no tap of that winding. Common practice."""
+
+
+def _at_core(part: list[str], pairs: Distances, elsewhere: bool) -> list[str]:
+    """Leads of a few-ohm winding that touches the core beside an HV winding's own return.
+
+    A lead within 1.5 Ω of the core may be the HV winding's end brought out; it is only taken for another winding where
+    no other winding is found that could be the primary.
+    """
+    if "core" not in part:
+        return []
+    reach = {x: b for x in part if x != "core" and (b := _best(pairs, x, "core")) is not None}
+    far = max((b.ohms for b in reach.values()), default=0.0)
+    if far < 60.0:
+        return []
+    least = 1.5 if elsewhere else 0.0
+    return [x for x, b in reach.items() if b.ohms < NEAR_CORE * far and b.ohms > max(1.1 * b.limit, least)]
 
 
 def _joint_of(cluster: list[str], rest: list[str], pairs: Distances) -> Joint:
@@ -438,9 +468,6 @@ def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint 
         if off > slack and branch > 0 and plain:  # the core hangs on the winding through a branch of its own: a touch
             return [([x, y], Joint((x, y), "core", branch, (dx.reading.id, dy.reading.id, d.reading.id)))]
     if min(dx.ohms, dy.ohms) < 20.0:
-        small, large = (dx, dy) if dx.ohms < dy.ohms else (dy, dx)
-        if large.ohms > 30.0 and large.ohms > SCALE_GAP * small.ohms and small.ohms > 1.1 * small.limit:
-            return [([x, "core"], None), ([y, "core"], None)]  # a winding of few ohms with one end at the core
         return [(part, None)]
     if d is None:  # not read against each other: two like halves are one winding bonded in its middle
         if not 0.45 < dx.ohms / dy.ohms < 2.2:
@@ -487,11 +514,15 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     index = {x: i for i, x in enumerate(nodes)}
     table = {p: o.ohms for p, o in known}
     best: LineFit | None = None
-    for first, last in itertools.combinations(nodes, 2):
+    complete = all(frozenset(p) in table for p in itertools.combinations(nodes, 2))
+    ends = sorted(itertools.combinations(nodes, 2), key=lambda p: -table.get(frozenset(p), 0.0))
+    for first, last in ends:
         start = _start(nodes, table, first, last)
         fit = _solve_line(nodes, index, known, start)
         if fit is not None and (best is None or _better(fit, best)):
             best = fit
+            if complete and best.chi2 < 0.3 * best.allowed:
+                break  # every pair read, the largest are the ends, and it fits
     if best is None:
         return LineFit({x: float(i) for i, x in enumerate(nodes)}, math.inf, 0.0, ())
     return best
