@@ -91,6 +91,12 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
         family = belief.best.family if belief.best else "other"
         may = belief.roles[i].get("hv-secondary", 0.0) if family in ("microwave", "sign") else 0.0
         if may > 0.5:
+            if any(t.lead not in ("core", *topology.core_leads) for t in coil.taps):
+                out.append(
+                    _bond(
+                        coil, "stop", "has more leads than an HV winding of this kind, and conducts to the core: another winding touches it"
+                    )
+                )
             if family == "microwave" and coil.bond == "middle":
                 out.append(_bond(coil, "caution", "meets the core in its middle, which an oven HV winding does not"))
             continue

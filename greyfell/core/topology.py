@@ -161,7 +161,7 @@ def find_windings(record: Transformer) -> Topology:
     joints: list[Joint] = []
     parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
     for part in parts:
-        elsewhere = any(len(p - {"core"}) >= 2 for p in parts if p is not part)
+        elsewhere = any(_could_be_primary(p, joined) for p in parts if p is not part)
         made, faults, odd = _component(sorted(part, key=lambda x: _place(leads, x)), joined, elsewhere)
         coils += made
         joints += faults
@@ -315,6 +315,12 @@ def _component(part: list[str], joined: Distances, elsewhere: bool) -> tuple[lis
     elif rest and rest != ["core"]:
         coils.append(Coil((rest[0], "core"), (), "end", Quantity(0.0, 0.0, LEAK_OHMS), (), False, {rest[0]: 0.0}))
     return coils, joints, odd
+
+
+def _could_be_primary(part: set[str], pairs: Distances) -> bool:
+    """Whether a group clear of the core has ohms enough for a mains winding: more than a heater's, told from the probes."""
+    found = (_best(pairs, x, y) for x, y in itertools.combinations(sorted(part - {"core"}), 2))
+    return "core" not in part and any(b is not None and b.ohms > max(0.15, 1.1 * b.limit) for b in found)
 
 
 NEAR_CORE = 0.04

@@ -1,11 +1,14 @@
 """Judgement: what still holds after a change, polarity, gates, contradictions, the worth of a test, and why."""
 
+import json
 import math
 import time
 
 import numpy as np
 import pytest
+from click.testing import CliRunner
 
+from greyfell.cli import main
 from greyfell.core.advice import next_steps
 from greyfell.core.audit import audit
 from greyfell.core.errors import FieldError
@@ -383,3 +386,48 @@ def test_a_probe_on_the_wrong_lead_is_the_likelier_explanation():
 
     told = next(f for f in judged(rows, "ABCD")[1].faults if f.code == "inconsistent-readings")
     assert "B–C reads" in told.sentence or "instead of" in told.sentence
+
+
+@pytest.mark.parametrize("level", LEVELS)
+def test_a_primary_at_the_core_is_never_missed(level, monkeypatch):
+    """A hundred damaged pieces a level: whatever the family, place and ohms, what the record shows is stopped."""
+    monkeypatch.setattr("greyfell.core.owner.FAULTS", ("to-core",) * 5)
+    rng = np.random.default_rng(LEVELS.index(level) + 77)
+    seen = 0
+    for _ in range(100):
+        told = take(rng, level, fault_share=1.0, slip_share=0.0)
+        if told.shown and told.piece.damage[0].winding == "primary":
+            seen += 1
+            assert identify(parse_record(told.document)).stopped
+
+    assert seen > 20
+
+
+def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
+    """One gate, asked three ways."""
+    record = parse_record(bench.app.extensions["repository"].document("T-1"))
+    path = tmp_path / "t.json"
+    path.write_text(json.dumps(record.as_json()), encoding="utf-8")
+    own = live_gate(record, identify(record)).as_json()
+    line = json.loads(CliRunner().invoke(main, ["identify", "--lines", str(path)]).output)["gate"]
+    web = bench.get("/pieces/T-1/identification.json").get_json()["gate"]
+    page = bench.get("/pieces/T-1/?at=power").get_data(as_text=True)
+
+    assert own == line == web
+    assert ("Closed." in page) is (not own["open"])
+    assert all(reason in page for reason in own["reasons"])
+
+
+def test_why_on_the_command_line(tmp_path):
+    """`greyfell why FILE winding W3 volts`, in words and as JSON; a wrong question is answered with what may be asked."""
+    path = tmp_path / "t.json"
+    path.write_text(json.dumps(case("027").as_json()), encoding="utf-8")
+    said = CliRunner().invoke(main, ["why", str(path), "winding", "W3", "volts"])
+    told = json.loads(CliRunner().invoke(main, ["why", str(path), "family", "--json"]).output)
+    wrong = CliRunner().invoke(main, ["why", str(path), "weather"])
+
+    assert "k²" in said.output
+    assert "ratio r23" in said.output
+    assert told["evidence"]
+    assert wrong.exit_code == 2
+    assert "winding W1 volts" in wrong.output
