@@ -70,12 +70,21 @@ def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
                     f"Expect {words} between the bushings and {half} from each to the case. The case must be earthed. A touch of one terminal is not survivable by design.",
                 )
             )
-        else:
+        elif w.role == "hv-secondary" or (w.volts is not None and w.volts.high > HIGH_VOLTS):
             out.append(
                 Hazard(
                     "hv",
                     "High voltage.",
                     f"{'–'.join(w.coil.leads)} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.",
+                )
+            )
+        else:
+            chance = w.roles.get("hv-secondary", 0.0)
+            out.append(
+                Hazard(
+                    "hv-not-ruled-out",
+                    "HV not ruled out.",
+                    f"{'–'.join(w.coil.leads)} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until a low-energy ratio has told.",
                 )
             )
     if oven > 0.3:
@@ -84,6 +93,14 @@ def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
                 "capacitor",
                 "Capacitor may hold charge.",
                 "An oven's HV capacitor stays charged, whatever its age: discharge it through a resistor, then short it, then measure, before touching anything.",
+            )
+        )
+    if ident.families.get("choke", 0.0) > 0.3:
+        out.append(
+            Hazard(
+                "kick",
+                "It kicks when opened.",
+                "A choke keeps its current going: opening a DC circuit through it makes a spark and up to kilovolts at its ends. Ramp down before you open, and keep hands off both ends.",
             )
         )
     single = len([w for w in ident.windings if not w.coil.broken]) == 1
@@ -120,6 +137,12 @@ def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
                 "mains",
                 "Mains on the primary.",
                 f"The primary carries {record.supply.volts:g} V mains when powered. A residual-current device does not protect anyone touching an isolated winding.",
+            )
+        )
+    if not out:
+        out.append(
+            Hazard(
+                "unknown", "Not yet known.", "What this piece can put out is not known: until it is, treat every lead as live when powered."
             )
         )
     return out

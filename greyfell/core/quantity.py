@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -107,15 +107,31 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
 
 
 def span(low: float, high: float, unit: str, digits: int = 2) -> str:
-    """A range with its unit written once where both ends share it.
+    """A range with its unit written once where both ends share it; rounded outward, never narrower than it is.
 
-    >>> span(1790.0, 2460.0, "V"), span(950.0, 1200.0, "V")
-    ('1.8 to 2.5 kV', '950 V to 1.2 kV')
+    More digits are shown, up to four, where fewer would widen the range by more than a quarter.
+
+    >>> span(1790.0, 2460.0, "V"), span(950.0, 1200.0, "V"), span(229.0, 231.0, "V")
+    ('1.7 to 2.5 kV', '950 V to 1.2 kV', '229 to 231 V')
     """
-    a, b = engineering(low, unit, digits), engineering(high, unit, digits)
-    if a.split()[-1] == b.split()[-1]:
-        return f"{a.split()[0]} to {b}"
-    return f"{a} to {b}"
+    a, b = low, high
+    while digits <= 4:
+        a, b = _outward(low, digits, math.floor), _outward(high, digits, math.ceil)
+        if (b - a) <= 1.25 * (high - low):
+            break
+        digits += 1
+    digits = min(digits, 4)
+    first, last = engineering(a, unit, digits), engineering(b, unit, digits)
+    if first.split()[-1] == last.split()[-1]:
+        return f"{first.split()[0]} to {last}"
+    return f"{first} to {last}"
+
+
+def _outward(value: float, digits: int, toward: Callable[[float], int]) -> float:
+    if value == 0 or not math.isfinite(value):
+        return value
+    step = 10.0 ** (math.floor(math.log10(abs(value))) - digits + 1)
+    return toward(round(value / step, 9)) * step
 
 
 def as_read(value: float, unit: str = "") -> str:

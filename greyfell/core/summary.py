@@ -64,6 +64,8 @@ def _headline(ident: Identification) -> tuple[int, str, str]:
         return 4, f"{span(hv.volts.low, hv.volts.high, 'V')}{words}", "stop"
     if "core-live" in hazards or "hv" in hazards or "hv-to-case" in hazards:
         return 4, "kilovolts, not yet measured", "stop"
+    if "hv-not-ruled-out" in hazards:
+        return 3, "HV not ruled out", "caution"
     if caution is not None:
         return 3, caution.code.replace("-", " "), "caution"
     outs = [w for w in ident.windings if w.volts is not None and w.role not in ("primary", "primary-half")]

@@ -114,7 +114,19 @@ def test_ranges_read_well():
     assert with_range(Quantity(230.0, 227.0, 233.0), "V") == "230 V ±3.0"
     assert with_range(Quantity(5.0, 3.0, 9.0), "V") == "5.00 V, 3.00 to 9.00"
     assert with_range(exact(230.0, "supply"), "V") == "230 V"
-    assert span(1790.0, 2460.0, "V") == "1.8 to 2.5 kV"
+    assert span(1790.0, 2460.0, "V") == "1.7 to 2.5 kV"
+
+
+@given(st.floats(1e-3, 1e6), st.floats(1.001, 30.0))
+def test_a_shown_range_is_never_narrower_than_the_range(low, factor):
+    """Rounded outward, and by no more than it must."""
+    first, last = span(low, low * factor, "Ω").split(" to ")
+    unit = last.split()[1]
+    a = parse_quantity(first if " " in first else f"{first} {unit}", "ohm", field="low")
+    b = parse_quantity(last, "ohm", field="high")
+    assert a <= low * (1 + 1e-6)
+    assert b >= low * factor * (1 - 1e-6)
+    assert b - a <= 1.6 * low * (factor - 1) + 0.004 * low * factor
 
 
 @pytest.mark.parametrize(

@@ -1,0 +1,103 @@
+"""What a piece is said to be able to do to its owner, situation by situation; never milder than the evidence allows."""
+
+import pytest
+
+from greyfell.core.hazards import HIGH_VOLTS, TOUCH_VOLTS, find_hazards, volts_words
+from greyfell.core.identify import identify
+from greyfell.core.quantity import Quantity
+from greyfell.core.record import parse_record
+from tests.conftest import OVEN, TRUTH, case, piece, truth
+
+MAINS = {"volts": 230, "hertz": 50}
+SIGN = [
+    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 4.2), ("C", "D", 9800.0), ("C", "core", 4900.0), ("D", "core", 4900.0),
+    ("A", "C", "open"), ("A", "core", "open"), ("B", "core", "open"),
+]  # fmt: skip
+BELL = [
+    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 160.0), ("C", "D", 1.1), ("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open"),
+]  # fmt: skip
+VARIABLE = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 5.2), ("A", "C", 2.1), ("C", "B", 3.1), ("A", "core", "open")]
+
+
+def dangers(leads, readings, **more):
+    """The hazards of a record made by hand, by code."""
+    more.setdefault("supply", MAINS)
+    record = parse_record(piece(leads, readings, **more))
+    return {h.code: h for h in find_hazards(record, identify(record))}
+
+
+@pytest.mark.parametrize(("leads", "readings", "more", "expected"), [
+    ("ABCDE", OVEN, {}, {"core-live", "capacitor", "mains"}),
+    ("ABCD", SIGN, {"core": {"shape": "core", "shunts": "present", "assembly": "potted"}}, {"hv-to-case", "mains"}),
+    ("ABCD", BELL, {}, {"mains"}),
+    ("ABC", VARIABLE, {"core": {"shape": "toroid"}}, {"no-isolation"}),
+    ("AB", [], {}, {"unknown"}),
+])  # fmt: skip
+def test_each_kind_of_piece_says_what_can_hurt(leads, readings, more, expected):
+    assert expected <= set(dangers(leads, readings, **more))
+
+
+def test_the_gravest_comes_first():
+    """A live core at kilovolts is named before the mains on the primary."""
+    codes = list(dangers("ABCDE", OVEN))
+    assert codes.index("core-live") < codes.index("capacitor") < codes.index("mains")
+
+
+def test_nothing_measured_is_never_harmless():
+    """For want of data the lead is treated as the worst it could be."""
+    (only,) = dangers("ABCD", []).values()
+    assert "kilovolts" in only.sentence
+    assert "safe" not in only.sentence.lower()
+
+
+def test_the_case_of_a_sign_piece_is_half_way():
+    """Middle bonded: each terminal stands at half the whole to the case. Common practice."""
+    words = dangers("ABCD", SIGN, core={"shape": "core", "shunts": "present"})["hv-to-case"].sentence
+    assert "to the case" in words
+    assert "earthed" in words
+    assert words.count("about") == 2
+
+
+def test_a_low_voltage_piece_is_not_cried_over():
+    """160 Ω might still be an oven's HV winding cut from its core: said as an open question, not as a finding."""
+    found = dangers("ABCD", BELL)
+    assert not {"hv", "core-live", "hv-to-case", "capacitor"} & set(found)
+    assert "may yet be" in found["hv-not-ruled-out"].sentence
+    assert "%" in found["hv-not-ruled-out"].sentence
+
+
+def test_a_choke_is_said_to_kick():
+    """Opening DC through an inductance makes kilovolts: common practice, ramp down first."""
+    inductance = {"kind": "inductance", "across": ["A", "B"], "henries": 0.4, "hertz": 100}
+    assert "kick" in dangers("AB", [("A", "B", 9.0), ("A", "core", "open"), inductance])
+
+
+@pytest.mark.parametrize(("ohms", "sensed", "above"), [(1.1, 0.52, False), (28.0, 3.6, True)])
+def test_the_touch_limit_divides(ohms, sensed, above):
+    """10 V in: 0.52 V out makes some 12 V on 230 V mains, 3.6 V makes some 83 V; the limit of 50 V is IEC 61140's."""
+    ratio = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10.0, "sensed": ["C", "D"], "sensed_volts": sensed}
+    assert TOUCH_VOLTS == 50.0
+    readings = [("C", "D", ohms) if r[:2] == ("C", "D") else r for r in BELL if isinstance(r, tuple)]
+    assert ("above-touch" in dangers("ABCD", [*readings, ratio])) == above
+
+
+@pytest.mark.parametrize("number", sorted(n.removeprefix("case-").removesuffix(".json") for n in TRUTH))
+def test_no_public_case_hides_its_kilovolts(number):
+    """Whatever has an HV winding is said to have one, in words that give the danger; nothing is called safe."""
+    record = case(number)
+    found = find_hazards(record, identify(record))
+    assert found
+    roles = {w["role"] for w in truth(number)["windings"]}
+    if "hv-secondary" in roles:
+        assert {h.code for h in found} & {"core-live", "hv-to-case", "hv", "hv-not-ruled-out", "unknown", "above-touch"}
+    for h in found:
+        assert h.sentence.endswith((".", "?"))
+        assert not {"safe", "harmless", "only"} & set(h.sentence.lower().replace(".", "").split())
+
+
+def test_volts_in_words_carry_their_range():
+    assert volts_words(None) == "unknown volts"
+    words = volts_words(Quantity(2080.0, 1900.0, 2250.0, "calculated"))
+    assert words.startswith("about 2.08 kV")
+    assert "1.9 to 2.3" in words
+    assert HIGH_VOLTS == 600.0
