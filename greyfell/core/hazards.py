@@ -10,7 +10,7 @@ from greyfell.core.quantity import Quantity, engineering, span
 from greyfell.core.record import Transformer
 
 if TYPE_CHECKING:
-    from greyfell.core.identify import Identification
+    from greyfell.core.identify import Identification, Winding
 
 TOUCH_VOLTS = 50.0
 """Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
@@ -18,6 +18,8 @@ LIVE_VOLTS = 30.0
 """Above 30 V RMS accessible parts count as live. REF-H, IEC 61010-1 cl. 6.3."""
 HIGH_VOLTS = 600.0
 """Above this no ordinary 600 V meter may be put on. Domain rule."""
+NOT_RULED_OUT = 0.15
+"""From this chance of being an HV winding a winding is treated as one. From memory."""
 
 
 @dataclass(frozen=True)
@@ -37,114 +39,62 @@ def volts_words(volts: Quantity | None) -> str:
 
 
 def find_hazards(record: Transformer, ident: "Identification") -> list[Hazard]:
-    """Every danger the present beliefs imply, the gravest first."""
-    out: list[Hazard] = []
-    high = [w for w in ident.windings if (w.volts is not None and w.volts.high > HIGH_VOLTS) or w.roles.get("hv-secondary", 0) > 0.15]
-    oven = ident.families.get("microwave", 0.0)
-    sign = ident.families.get("sign", 0.0)
+    """Every danger the present beliefs imply, the gravest first. Never empty: what is not known is said to be unknown."""
     if not ident.windings:
-        out.append(
-            Hazard(
-                "unknown",
-                "Not yet known.",
-                "Nothing is known of this piece yet: treat every lead as able to carry kilovolts, and its capacitor, if one is near, as charged.",
-            )
-        )
-        return out
-    for w in high:
-        words = volts_words(w.volts)
-        if w.coil.bond == "end" and oven >= sign:
-            out.append(
-                Hazard(
-                    "core-live",
-                    "Live core when powered.",
-                    f"The HV end is bonded to the iron; expect {words}. The core carries the return: bond it to protective earth before any power. One touch can kill.",
-                )
-            )
-        elif w.coil.bond == "middle" or (sign > 0.5 and w.coil.bond is not None):
-            half = volts_words(_half(w.volts)) if w.volts else "half of it"
-            out.append(
-                Hazard(
-                    "hv-to-case",
-                    "Kilovolts to the case.",
-                    f"Expect {words} between the bushings and {half} from each to the case. The case must be earthed. A touch of one terminal is not survivable by design.",
-                )
-            )
-        elif w.role == "hv-secondary" or (w.volts is not None and w.volts.high > HIGH_VOLTS):
-            out.append(
-                Hazard(
-                    "hv",
-                    "High voltage.",
-                    f"{'–'.join(w.coil.leads)} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.",
-                )
-            )
-        else:
-            chance = w.roles.get("hv-secondary", 0.0)
-            out.append(
-                Hazard(
-                    "hv-not-ruled-out",
-                    "HV not ruled out.",
-                    f"{'–'.join(w.coil.leads)} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until a low-energy ratio has told.",
-                )
-            )
-    if oven > 0.3:
-        out.append(
-            Hazard(
-                "capacitor",
-                "Capacitor may hold charge.",
-                "An oven's HV capacitor stays charged, whatever its age: discharge it through a resistor, then short it, then measure, before touching anything.",
-            )
-        )
+        return [Hazard("unknown", "Not yet known.", "Nothing is known of this piece yet: treat every lead as able to carry kilovolts, and its capacitor, if one is near, as charged.")]  # fmt: skip
+    high = [
+        w for w in ident.windings if (w.volts is not None and w.volts.high > HIGH_VOLTS) or w.roles.get("hv-secondary", 0) > NOT_RULED_OUT
+    ]
+    out = [_high(w, ident) for w in high]
+    out += _stored(ident)
+    out += [_above_touch(w) for w in ident.windings if w not in high and _reaches_touch(w)]
+    out += _of_the_mains(record, ident)
+    return out or [Hazard("unknown", "Not yet known.", "What this piece can put out is not known: until it is, treat every lead as live when powered.")]  # fmt: skip
+
+
+def _high(w: "Winding", ident: "Identification") -> Hazard:
+    """An HV winding, or one that may yet be: where its kilovolts stand depends on how it meets the iron."""
+    words, ends = volts_words(w.volts), "–".join(w.coil.leads)
+    sign = ident.families.get("sign", 0.0)
+    if w.coil.bond == "end" and ident.families.get("microwave", 0.0) >= sign:
+        return Hazard("core-live", "Live core when powered.", f"The HV end is bonded to the iron; expect {words}. The core carries the return: bond it to protective earth before any power. One touch can kill.")  # fmt: skip
+    if w.coil.bond == "middle" or (sign > 0.5 and w.coil.bond is not None):
+        half = volts_words(_half(w.volts)) if w.volts else "half of it"
+        return Hazard("hv-to-case", "Kilovolts to the case.", f"Expect {words} between the bushings and {half} from each to the case. The case must be earthed. A touch of one terminal is not survivable by design.")  # fmt: skip
+    if w.role == "hv-secondary" or (w.volts is not None and w.volts.high > HIGH_VOLTS):
+        return Hazard("hv", "High voltage.", f"{ends} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.")  # fmt: skip
+    chance = w.roles.get("hv-secondary", 0.0)
+    return Hazard("hv-not-ruled-out", "HV not ruled out.", f"{ends} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until a low-energy ratio has told.")  # fmt: skip
+
+
+def _stored(ident: "Identification") -> list[Hazard]:
+    """What strikes with the plug pulled, and what has no second winding to stand between."""
+    out = []
+    if ident.families.get("microwave", 0.0) > 0.3:
+        out.append(Hazard("capacitor", "Capacitor may hold charge.", "An oven's HV capacitor stays charged, whatever its age: discharge it through a resistor, then short it, then measure, before touching anything."))  # fmt: skip
     if ident.families.get("choke", 0.0) > 0.3:
-        out.append(
-            Hazard(
-                "kick",
-                "It kicks when opened.",
-                "A choke keeps its current going: opening a DC circuit through it makes a spark and up to kilovolts at its ends. Ramp down before you open, and keep hands off both ends.",
-            )
-        )
+        out.append(Hazard("kick", "It kicks when opened.", "A choke keeps its current going: opening a DC circuit through it makes a spark and up to kilovolts at its ends. Ramp down before you open, and keep hands off both ends."))  # fmt: skip
     single = len([w for w in ident.windings if not w.coil.broken]) == 1
     if single and ident.windings[0].coil.taps:
-        out.append(
-            Hazard(
-                "no-isolation",
-                "No isolation.",
-                "One tapped winding is an autotransformer: every point of it may be live to earth, whatever its volts to each other.",
-            )
-        )
-    for w in ident.windings:
-        if w in high or w.volts is None or w.role in ("primary", "primary-half"):
-            continue
-        if w.volts.high > TOUCH_VOLTS:
-            out.append(
-                Hazard(
-                    "above-touch",
-                    f"{engineering(w.volts.value, 'V')} can kill.",
-                    f"{'–'.join(w.coil.leads)} puts out {volts_words(w.volts)}: above the 50 V touch limit (IEC 61140).",
-                )
-            )
+        out.append(Hazard("no-isolation", "No isolation.", "One tapped winding is an autotransformer: every point of it may be live to earth, whatever its volts to each other."))  # fmt: skip
+    return out
+
+
+def _reaches_touch(w: "Winding") -> bool:
+    return w.volts is not None and w.role not in ("primary", "primary-half") and w.volts.high > TOUCH_VOLTS
+
+
+def _above_touch(w: "Winding") -> Hazard:
+    value = engineering(w.volts.value, "V") if w.volts else "It"
+    return Hazard("above-touch", f"{value} can kill.", f"{'–'.join(w.coil.leads)} puts out {volts_words(w.volts)}: above the 50 V touch limit (IEC 61140).")  # fmt: skip
+
+
+def _of_the_mains(record: Transformer, ident: "Identification") -> list[Hazard]:
+    out = []
     if ident.other_region > 0.25:
-        out.append(
-            Hazard(
-                "other-mains",
-                "Made for other mains?",
-                f"The ohms suggest a piece made for another mains voltage than {record.supply.volts:g} V: on this supply it would saturate or run far from its volts.",
-            )
-        )
+        out.append(Hazard("other-mains", "Made for other mains?", f"The ohms suggest a piece made for another mains voltage than {record.supply.volts:g} V: on this supply it would saturate or run far from its volts."))  # fmt: skip
     if any(w.role in ("primary", "primary-half") for w in ident.windings):
-        out.append(
-            Hazard(
-                "mains",
-                "Mains on the primary.",
-                f"The primary carries {record.supply.volts:g} V mains when powered. A residual-current device does not protect anyone touching an isolated winding.",
-            )
-        )
-    if not out:
-        out.append(
-            Hazard(
-                "unknown", "Not yet known.", "What this piece can put out is not known: until it is, treat every lead as live when powered."
-            )
-        )
+        out.append(Hazard("mains", "Mains on the primary.", f"The primary carries {record.supply.volts:g} V mains when powered. A residual-current device does not protect anyone touching an isolated winding."))  # fmt: skip
     return out
 
 
