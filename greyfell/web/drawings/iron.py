@@ -10,7 +10,7 @@ from urllib.parse import quote
 from greyfell.core.advice import Step
 from greyfell.core.bands import role_words
 from greyfell.core.identify import Identification, Winding
-from greyfell.core.quantity import Quantity, engineering
+from greyfell.core.quantity import Quantity, engineering, span
 from greyfell.core.record import Lead, Transformer
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, path, rect, spread, text
 from greyfell.web.filters import colour_class, mark_of
@@ -94,7 +94,7 @@ def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
     boxes |= _stack(drawing, record, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False)
     if record.core and record.core.shunts == "present":
         y = (TOP + BOTTOM) / 2
-        drawing.add(rect(x + 116, y - 13, 18, 26, "shunt"), text(x + 125, y + 32, "shunt", "t t-small on-window", "middle"))
+        drawing.add(rect(x + 116, y - 13, 18, 26, "shunt"), text(x + w / 2, BOTTOM - 46, "shunt between", "t t-small on-window", "middle"))
     return boxes
 
 
@@ -260,8 +260,7 @@ def _volts_text(drawing: Drawing, volts: Quantity, x: float, y: float) -> None:
     drawing.add(text(x, y, shown, f"t mono volts volts-{mark}"))
     drawing.add(line(x, y + 5, x + 8.2 * len(shown), y + 5, f"underline underline-{mark}"))
     if volts.low != volts.high:
-        low, high = engineering(volts.low, "V", 2), engineering(volts.high, "V", 2)
-        drawing.add(text(x, y + 19, f"{low.split()[0] if low.split()[-1] == high.split()[-1] else low} to {high}", "t t-small quiet"))
+        drawing.add(text(x, y + 19, span(volts.low, volts.high, "V"), "t t-small quiet"))
 
 
 def _core_ring(drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: bool) -> None:
