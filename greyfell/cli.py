@@ -245,3 +245,7 @@ def _repository(data: Path | None) -> Any:
     from greyfell.records.store import Store
 
     return Repository(Store(data_folder(data)))
+
+
+if __name__ == "__main__":
+    main()

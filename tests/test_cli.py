@@ -4,6 +4,7 @@ import json
 import subprocess
 import sys
 import urllib.request
+from pathlib import Path
 
 import jsonschema
 import pytest
@@ -14,6 +15,7 @@ from greyfell.core.gates import live_gate
 from greyfell.core.identify import as_json, identify
 from tests.conftest import CASES, OVEN, case, piece
 
+ROOT = Path(__file__).parents[1]
 FILES = sorted(str(p) for p in CASES.glob("case-*.json"))
 
 
@@ -151,9 +153,12 @@ def test_the_demo_has_a_folder_of_its_own(tmp_path, monkeypatch):
 
 
 def test_demo_serves_on_this_machine_only(tmp_path):
-    """The program as a new user starts it: demo data at a local address."""
-    code = "import sys; from greyfell.cli import main; sys.argv = ['greyfell', 'demo', '--no-browser', '--port', '18731', '--data', sys.argv[1]]; main()"
-    with subprocess.Popen([sys.executable, "-c", code, str(tmp_path)], stdout=subprocess.PIPE, text=True) as server:
+    """What `make demo` runs, as a new user starts it: demo data at a local address."""
+    printed = subprocess.run(["make", "-n", "demo", "PORT=18731"], cwd=ROOT, capture_output=True, text=True, check=True).stdout
+    recipe = printed.strip().splitlines()[-1].split()
+    assert recipe[0].endswith("python")
+    command = [sys.executable, *recipe[1:], "--no-browser", "--data", str(tmp_path)]
+    with subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, text=True) as server:
         try:
             line = server.stdout.readline()
             assert "http://127.0.0.1:18731/" in line
