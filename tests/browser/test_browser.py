@@ -4,6 +4,7 @@ import re
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
@@ -27,7 +28,7 @@ def jot(page, line):
     field.fill(line)
     with page.expect_response(lambda r: "/jot" in r.url):
         field.press("Enter")
-    page.wait_for_function("document.getElementById('jot-line').value === ''")
+    expect(page.locator("#jot-line")).to_have_value("")
 
 
 @pytest.mark.parametrize("url", PAGES)
