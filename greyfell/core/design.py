@@ -35,8 +35,8 @@ def _u(rng: Rng, low: float, high: float) -> float:
 
 
 def _about(rng: Rng, median: float, sd: float) -> float:
-    """A log-normal draw, cut off at 1.7 standard deviations: designs have limits."""
-    return median * math.exp(sd * min(1.7, max(-1.7, float(rng.normal()))))
+    """A log-normal draw, cut off at 2.5 standard deviations: designs have limits."""
+    return median * math.exp(sd * min(2.5, max(-2.5, float(rng.normal()))))
 
 
 def shell(rng: Rng, tongue_mm: float, stack_mm: float, *, steel: float, gap_mm: float) -> Iron:
@@ -62,10 +62,10 @@ def oven(rng: Rng, region: Region = EUROPE, *, heater: bool = True, bonded: bool
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.09)
     a = _about(rng, 3.3e-5, 0.24)
     coupling = _u(rng, 0.94, 0.985) if shunts else _u(rng, 0.972, 0.993)
-    hv_volts = _u(rng, 1850, 2350)
+    hv_volts = _about(rng, 2080, 0.08)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     primary_ohms = a * region.volts**2
-    hv_ohms = primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.16)
+    hv_ohms = primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.18)
     names = iter(_letters(8))
     windings = [Wound(name="primary", role="primary", leads=((next(names), 0.0), (next(names), 1.0)), turns=turns,
                       wire_mm=wire_for(primary_ohms, turns, mlt), mean_turn_m=mlt)]  # fmt: skip
@@ -89,12 +89,12 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
     iron = replace(iron, mass_kg=7650 * iron.area_m2 * iron.path_m * 1.15)
     tesla = _u(rng, 1.05, 1.45)
     turns = round(region.volts / (4.443 * region.hertz * tesla * iron.area_m2))
-    coupling = _u(rng, 0.90, 0.97)
+    coupling = _u(rng, 0.89, 0.975)
     hv_volts = float(rng.choice([4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000])) * (1 if middle else 0.5) * _u(rng, 0.95, 1.05)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
     ohms = _about(rng, 6.5e-5, 0.6) * region.volts**2
-    hv_ohms = ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.18)
+    hv_ohms = ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.2)
     hv_leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
     hv = Wound(name="hv", role="hv-secondary", leads=hv_leads, turns=hv_turns, wire_mm=wire_for(hv_ohms, hv_turns, mlt),
                mean_turn_m=mlt, growth=_u(rng, -0.03, 0.03), shunted=True, stray_farads=_u(rng, 1e-10, 4e-10))  # fmt: skip
@@ -151,7 +151,7 @@ def mains(
                               wire_mm=windings[0].wire_mm, mean_turn_m=longer))  # fmt: skip
     for n, out in enumerate(outputs):
         count = max(1, round(out.volts * turns / unit))
-        wanted = ohms * (count / turns) ** 2 * out.q * math.exp(rng.normal(0, 0.2))
+        wanted = ohms * (count / turns) ** 2 * out.q * math.exp(rng.normal(0, 0.25))
         lead = [(next(names), 0.0), *([(next(names), 0.5)] if out.centre_tap else []), (next(names), 1.0)]
         windings.append(Wound(name=f"s{n + 1}", role=out.role, leads=tuple(lead), turns=count, wire_mm=wire_for(wanted, count, 1.2 * mlt),
                               mean_turn_m=1.2 * mlt, growth=_u(rng, 0.02, 0.1)))  # fmt: skip
@@ -177,11 +177,12 @@ def valve(rng: Rng, region: Region = EUROPE) -> Piece:
     va = math.exp(_u(rng, math.log(35), math.log(220)))
     outputs = [Output("hv-secondary", _u(rng, 420, 950), 1.5, bool(rng.random() < 0.85))]
     heaters = int(rng.choice([1, 2, 3], p=[0.35, 0.45, 0.2]))
+    shares = np.exp(rng.normal(0, 0.35, heaters))  # heaters share the copper by what they feed, not evenly
     for n in range(heaters):
         volts = (6.3 if n != 1 else float(rng.choice([5.0, 6.3]))) * _u(rng, 1.03, 1.13)
-        outputs.append(Output("filament", volts, 4.5 * heaters, bool(rng.random() < 0.2)))
+        outputs.append(Output("filament", volts, 4.5 * float(shares.sum() / shares[n]), bool(rng.random() < 0.2)))
     if rng.random() < 0.2:
-        outputs.append(Output("bias", _u(rng, 40, 75), 70.0))
+        outputs.append(Output("bias", _u(rng, 35, 85), _about(rng, 70.0, 0.4)))
     return mains(rng, region, va, outputs, subtype="valve")
 
 

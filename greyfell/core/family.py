@@ -31,6 +31,13 @@ class Hypothesis:
     hertz: float
     here: bool
     log_prior: float
+    twins: tuple[tuple[int, ...], ...] = ()
+
+
+TWINS = 0.5
+"""How often secondaries whose ohms agree are wound alike, for the same volts. Common practice."""
+ALIKE = 1.35
+"""Ohms within this factor, beyond their limits, may belong to windings wound alike: the outer is longer. Common practice."""
 
 
 def hypotheses(record: Transformer, topology: Topology, without: str | None = None) -> list[Hypothesis]:
@@ -55,7 +62,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
             base += math.log(1 - OTHER_REGION if here else OTHER_REGION)
             fits: dict[tuple[int, Role, int], _Fit] = {}
             for roles, structure in _assignments(subtype, coils, record, topology):
-                secondaries = roles.count("lv-secondary")
+                secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
                 parts = []
                 for i, role in enumerate(roles):
                     key = (i, role, secondaries)
@@ -81,10 +88,12 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                         weight += clue_cache[told]
                 both = [i for i, r in enumerate(roles) if r == "primary-half"]
                 first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
-                out.append(
-                    Hypothesis(family, subtype, roles, tuple(p.model for p in parts), first, (both[0], both[1]) if len(both) == 2 else None,
-                               volts, hertz, here, weight)
-                )  # fmt: skip
+                halves = (both[0], both[1]) if len(both) == 2 else None
+                for twins, chance in _twins(coils, roles, subtype):
+                    out.append(
+                        Hypothesis(family, subtype, roles, tuple(p.model for p in parts), first, halves,
+                                   volts, hertz, here, weight + chance, twins)
+                    )  # fmt: skip
                 if len(out) >= MOST_HYPOTHESES:
                     return out
     return out
@@ -196,13 +205,29 @@ def _one_primary(n: int, subtype: str, short: float) -> Iterator[tuple[tuple[Rol
         yield _fill(n, {p: "primary"}, "lv-secondary"), math.log(counts.get(n - 1, 0.01)) - math.log(n)
 
 
+def _alike(a: Coil, b: Coil) -> bool:
+    return not (a.broken or b.broken or a.ohms.high * ALIKE < b.ohms.low or b.ohms.high * ALIKE < a.ohms.low)
+
+
+def _twins(coils: tuple[Coil, ...], roles: tuple[Role, ...], subtype: str) -> list[tuple[tuple[tuple[int, ...], ...], float]]:
+    """Secondaries wound alike or each for itself, with log-odds: two variants where ohms let some be alike."""
+    if subtype not in ("lv", "dual"):
+        return [((), 0.0)]
+    groups: list[list[int]] = []
+    for i in sorted((i for i, r in enumerate(roles) if r == "lv-secondary"), key=lambda i: coils[i].ohms.value):
+        if groups and all(_alike(coils[i], coils[j]) for j in groups[-1]):
+            groups[-1].append(i)
+        else:
+            groups.append([i])
+    twins = tuple(tuple(g) for g in groups if len(g) > 1)
+    return [((), math.log(1 - TWINS)), (twins, math.log(TWINS))] if twins else [((), 0.0)]
+
+
 def _dual(n: int, coils: tuple[Coil, ...], subtype: str) -> Iterator[tuple[tuple[Role, ...], float]]:
     if n < 3:
         return
     counts = {1: 0.5, 2: 0.42, 3: 0.06} if subtype == "dual" else {1: 0.4, 2: 0.58}
     for x, y in itertools.combinations(range(n), 2):
-        a, b = coils[x], coils[y]
-        apart = a.broken or b.broken or a.ohms.high * 1.35 < b.ohms.low or b.ohms.high * 1.35 < a.ohms.low
-        if not apart:
+        if _alike(coils[x], coils[y]):
             roles = _fill(n, {x: "primary-half", y: "primary-half"}, "lv-secondary")
             yield roles, math.log(counts.get(n - 2, 0.01)) - math.log(n * (n - 1) / 2)

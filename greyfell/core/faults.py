@@ -316,7 +316,7 @@ def thirsty(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
         flux = r.volts / (math.exp(w) * fraction)
         expected = per_kg * mass * flux**LOSS_EXPONENT
         wide = math.hypot(spread, mass_sd)
-        amps = 5 * expected / r.volts * max(1.0, math.exp(6 * (flux - 1.0)))
+        amps = 5 * expected / r.volts * max(1.0, math.exp(min(30.0, 6 * (flux - 1.0))))
         too_many_watts = r.watts is not None and r.watts - limit(r, "watts") > expected * math.exp(2.6 * wide)
         too_many_amps = r.amps > amps * math.exp(2.8 * wide) and flux < 1.15
         if too_many_watts or too_many_amps:

@@ -45,12 +45,15 @@ class Iron:
         within("gap_m", self.gap_m, at_least=0)
 
     def field_strength(self, tesla: NDArray[np.float64]) -> NDArray[np.float64]:
-        """H in A/m for B in T: REF-M-11 above 0.7 T, a Rayleigh rise of permeability below it."""
+        """H in A/m for B in T: REF-M-11 above 0.7 T; below it permeability rises from its initial value about like √B.
+
+        Measured curves of silicon steel rise so from a millitesla on, steeper than Rayleigh's straight line. From memory.
+        """
         b = np.abs(tesla)
         upper = self.softness * (110.0 * b + 12.0 * b**12)
         knee = self.softness * (110.0 * 0.7 + 12.0 * 0.7**12)
         mu_knee = 0.7 / (MU0 * knee)
-        mu = self.mu_initial + (mu_knee - self.mu_initial) * np.minimum(b, 0.7) / 0.7
+        mu = self.mu_initial + (mu_knee - self.mu_initial) * np.sqrt(np.minimum(b, 0.7) / 0.7)
         return np.where(b < 0.7, b / (MU0 * mu), upper)
 
     def permeability(self, tesla: float) -> float:

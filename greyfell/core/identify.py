@@ -231,38 +231,65 @@ def _volts(
     record: Transformer, topology: Topology, i: int, found: list[Hypothesis], weights: np.ndarray,
     solution: Solution | None, belief: Belief,
 ) -> Quantity | None:  # fmt: skip
-    """Open-circuit volts of winding i with the identified primary on the actual supply: a mixture over hypotheses."""
+    """Open-circuit volts of winding i with the primary on the actual supply: a mixture over hypotheses.
+
+    Which winding is the primary is part of the mixture: a winding that is only likely the primary has the supply's volts
+    only as likely, and its range reaches to what it puts out were it a secondary.
+    """
     best, coil = belief.best, topology.coils[i]
     if solution is None or best is None or coil.broken or best.family in ("choke", "other") or best.roles[i] == "unknown":
         return None
-    if best.roles[best.reference] not in ("primary", "primary-half") or topology.coils[best.reference].broken:
+    if not _feeds(topology, best):
         return None
-    fed = _reference_volts(record, topology, best)
-    if i == best.reference:
-        return Quantity(fed[0][0], min(v for v, _ in fed), max(v for v, _ in fed), ("supply",))
-    same = [k for k in np.argsort(-weights)[: 4 * KEPT] if found[k].reference == best.reference and weights[k] > 1e-3]
-    parts = []
-    for k in same[:KEPT]:
-        contrast = solution.unit((solution.w(i), 1.0), (solution.w(best.reference), -1.0))
-        mean, sd = solution.posterior(int(k), contrast)
-        parts += [(float(weights[k]) * weight, mean + math.log(volts), sd) for volts, weight in fed]
-    low, middle, high = (math.exp(_quantile(parts, p)) for p in (0.025, 0.5, 0.975))
-    basis = _basis(i, best.reference, solution.rows)
-    return Quantity(middle, min(low, middle), max(high, middle), basis)
+    parts: list[tuple[float, float, float]] = []
+    for k in (int(k) for k in np.argsort(-weights)[:KEPT] if weights[k] > 1e-3):
+        h = found[k]
+        if not _feeds(topology, h):
+            continue
+        mean, sd = 0.0, EXACT
+        if i != h.reference:
+            mean, sd = solution.posterior(k, solution.unit((solution.w(i), 1.0), (solution.w(h.reference), -1.0)))
+        parts += [(float(weights[k]) * weight, mean + math.log(volts), sd) for volts, weight in _reference_volts(record, topology, h)]
+    low, middle, high = (math.exp(x) for x in _shortest(parts))
+    if i != best.reference:
+        return Quantity(middle, min(low, middle), max(high, middle), _basis(i, best.reference, solution.rows))
+    fed = [v for v, _ in _reference_volts(record, topology, best)]
+    if min(fed) * (1 - 1e-6) < low and high < max(fed) * (1 + 1e-6):
+        return Quantity(fed[0], min(fed), max(fed), ("supply",))
+    return Quantity(middle, min(low, middle), max(high, middle), ("supply", "roles"))
 
 
-NORMAL_QUANTILE = {0.025: -1.959964, 0.5: 0.0, 0.975: 1.959964}
+def _feeds(topology: Topology, h: Hypothesis) -> bool:
+    """Whether a hypothesis has a whole primary that the supply can go on."""
+    return h.roles[h.reference] in ("primary", "primary-half") and not topology.coils[h.reference].broken
 
 
-def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
-    """Quantile of a mixture of normals (weight, mean, sd): exact where one part rules, else by bisection."""
+EXACT = 1e-7
+"""Spread of the logarithm of the supply's own volts: a figure of the record, not measured here."""
+TAILS = (0.002, 0.025, 0.048)
+"""Shares of the 5 % left out that may lie below a range: the one that makes it shortest is taken."""
+
+
+def _shortest(parts: list[tuple[float, float, float]]) -> tuple[float, float, float]:
+    """Bounds of the shortest 95 % range of a mixture of normals (weight, mean, sd), and its median in between.
+
+    A doubt of less than 5 % that lies to one side need not stretch the range: it is part of the 5 % left out.
+    """
     top = max(w for w, _, _ in parts)
     parts = [x for x in parts if x[0] > 0.002 * top]
     if len(parts) == 1:
-        return parts[0][1] + NORMAL_QUANTILE[p] * parts[0][2]
+        _, mean, sd = parts[0]
+        return mean - 1.959964 * sd, mean, mean + 1.959964 * sd
+    reach = [(_quantile(parts, t), _quantile(parts, t + 0.95)) for t in TAILS]
+    low, high = min(reach, key=lambda r: r[1] - r[0])
+    return low, _quantile(parts, 0.5), high
+
+
+def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
+    """Quantile of a mixture of normals by bisection."""
     total = sum(w for w, _, _ in parts)
-    low = min(m + NORMAL_QUANTILE[p] * s for _, m, s in parts) - 1e-9
-    high = max(m + NORMAL_QUANTILE[p] * s for _, m, s in parts) + 1e-9
+    low = min(m - 3.5 * s for _, m, s in parts) - 1e-9
+    high = max(m + 3.5 * s for _, m, s in parts) + 1e-9
     for _ in range(30):
         middle = (low + high) / 2
         below = sum(w * 0.5 * (1 + math.erf((middle - m) / (s * math.sqrt(2)))) for w, m, s in parts) / total

@@ -10,6 +10,10 @@ from greyfell.core import forward
 from greyfell.core.forward import Piece
 
 
+MAINS_WANDER = 0.003
+"""How far mains volts move between two readings of one minute: standard deviation of the share. From memory."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Kit:
     """An owner's instruments: ohmmeter (lowest resolution Ω, per cent, counts), volts and henries per cent, probes Ω."""
@@ -36,11 +40,20 @@ class Bench:
     taken: list[dict[str, Any]] = field(default_factory=list)
     gains: dict[str, float] = field(default_factory=dict)
 
-    def _gain(self, function: str, percent: float) -> float:
-        """A meter's own gain error on one function: the same for every reading it takes."""
-        if function not in self.gains:
-            self.gains[function] = 1 + float(self.rng.uniform(-0.7, 0.7)) * percent / 100
-        return self.gains[function] * (1 + float(self.rng.uniform(-0.3, 0.3)) * percent / 100)
+    def _gain(self, function: str, percent: float, span: float | None = None) -> float:
+        """A meter's own gain error on one function, the same for every reading it takes; each range adds its own divider's."""
+        own = function if span is None else f"{function} {span:g}"
+        parts = {function: 0.7} if span is None else {function: 0.35, own: 0.45}
+        for name, share in parts.items():
+            if name not in self.gains:
+                self.gains[name] = float(self.rng.uniform(-share, share))
+        drift = float(self.rng.uniform(-0.3, 0.3) if span is None else self.rng.uniform(-0.2, 0.2))
+        return 1 + (sum(self.gains[name] for name in parts) + drift) * percent / 100
+
+    def _volts(self, volts: float) -> tuple[float, float]:
+        """What a voltmeter shows of these volts, and the worth of its last figure."""
+        step = volts_step(volts)
+        return _round(volts * self._gain("volts", self.kit.volts_percent, step), step), step
 
     def _add(self, reading: dict[str, Any]) -> dict[str, Any]:
         reading = {"id": f"r{len(self.taken) + 1}", **reading}
@@ -81,12 +94,12 @@ class Bench:
     def ratio(self, driven: tuple[str, str], volts: float, sensed: tuple[str, str], hertz: float) -> dict[str, Any]:
         """Volts on one pair with another driven."""
         out = forward.induced_volts(self.piece, driven, volts, sensed, hertz)
-        steps = volts_step(volts), volts_step(out)
-        shown = _round(volts * self._gain("volts", self.kit.volts_percent), steps[0]), _round(out * self._gain("volts", self.kit.volts_percent), steps[1])  # fmt: skip
-        accuracy = {"accuracy": {"driven_volts": {"percent": self.kit.volts_percent, "digits": 3 * steps[0]},
-                                 "sensed_volts": {"percent": self.kit.volts_percent, "digits": 3 * steps[1]}}}  # fmt: skip
-        reading: dict[str, Any] = {"kind": "ratio", "driven": list(driven), "driven_volts": shown[0], "sensed": list(sensed),
-                                   "sensed_volts": max(shown[1], 0.0), "hertz": hertz}  # fmt: skip
+        wander = float(self.rng.normal(0, MAINS_WANDER)) if volts > 60 else 0.0
+        (given, given_step), (read, read_step) = self._volts(volts), self._volts(out * (1 + wander))
+        accuracy = {"accuracy": {"driven_volts": {"percent": self.kit.volts_percent, "digits": 3 * given_step},
+                                 "sensed_volts": {"percent": self.kit.volts_percent, "digits": 3 * read_step}}}  # fmt: skip
+        reading: dict[str, Any] = {"kind": "ratio", "driven": list(driven), "driven_volts": given, "sensed": list(sensed),
+                                   "sensed_volts": max(read, 0.0), "hertz": hertz}  # fmt: skip
         return self._add({**reading, **(accuracy if self.kit.accuracy_noted else {})})
 
     def inductance(self, x: str, y: str, hertz: float) -> dict[str, Any]:

@@ -317,6 +317,25 @@ def _component(part: list[str], joined: Distances, elsewhere: bool) -> tuple[lis
     return coils, joints, odd
 
 
+def _bridge(group: list[str], pairs: Distances) -> None:
+    """Give leads of one group that no reading of theirs links the ohms of the shortest way over others, at most."""
+    within: nx.Graph = nx.Graph()
+    within.add_nodes_from(group)
+    within.add_edges_from(tuple(p) for p in pairs if p <= set(group))
+    islands = [min(c, key=group.index) for c in nx.connected_components(within)]
+    if len(islands) == 1:
+        return
+    graph: nx.Graph = nx.Graph()
+    for p in pairs:
+        x, y = tuple(p)
+        best = _best(pairs, x, y)
+        assert best is not None
+        graph.add_edge(x, y, ohms=max(best.ohms, 0.0), best=best)
+    for x, y in itertools.pairwise(islands):
+        steps = [graph.edges[e]["best"] for e in itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))]
+        pairs[frozenset((x, y))] = [OhmReading(steps[0].reading, sum(max(o.ohms, 0.0) for o in steps), sum(o.limit for o in steps))]
+
+
 def _could_be_primary(part: set[str], pairs: Distances) -> bool:
     """Whether a group clear of the core has ohms enough for a mains winding: more than a heater's, told from the probes."""
     found = (_best(pairs, x, y) for x, y in itertools.combinations(sorted(part - {"core"}), 2))
@@ -408,8 +427,9 @@ def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], li
             continue
         near: nx.Graph = nx.Graph()
         near.add_edges_from((a, b) for a, b, _ in tree[: i + 1])
-        clusters = [sorted(c - {"core"}, key=part.index) for c in nx.connected_components(near)]
-        clusters = [c for c in clusters if len(c) >= 2]
+        groups = (graph.subgraph(c - {"core"}) for c in nx.connected_components(near))
+        # leads that only the core joins are not one winding: what was not read against each other stays apart
+        clusters = [sorted(c, key=part.index) for g in groups for c in nx.connected_components(g) if len(c) >= 2]
         if clusters:
             taken = {x for c in clusters for x in c}
             return clusters, [x for x in part if x not in taken]
@@ -580,8 +600,8 @@ def _solve_line(nodes: list[str], index: dict[str, int], known: list[tuple[Pair,
     n = len(nodes)
     x = np.array([start[name] for name in nodes])
     pairs = [tuple(sorted(p, key=lambda v: index[v])) for p, _ in known]
-    i = np.array([index[a] for a, _ in pairs])
-    j = np.array([index[b] for _, b in pairs])
+    i = np.array([index[a] for a, _ in pairs], dtype=int)
+    j = np.array([index[b] for _, b in pairs], dtype=int)
     d = np.array([o.ohms for _, o in known])
     u = np.array([max(o.limit, 1e-4) / math.sqrt(3) for _, o in known])
     rows = np.arange(len(d))
@@ -650,6 +670,7 @@ class _Tree(Exception):
 
 def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]]:
     """One group as a winding; where its readings do not add up, the one whose absence mends it is named."""
+    _bridge(nodes, pairs)
     within = {p: v for p, v in pairs.items() if p <= set(nodes)}
     ids = tuple(dict.fromkeys(o.reading.id for v in within.values() for o in v))
     if len(nodes) == 2:
@@ -788,7 +809,7 @@ def _broken_pairs(record: Transformer, loose: tuple[str, ...]) -> list[Coil]:
 
 def _name_bond_lead(coil: Coil, core_leads: list[str], record: Transformer) -> Coil:
     """Where the bonded end is brought out on a lead of its own, name that lead instead of the core."""
-    if coil.bond != "end" or "core" not in coil.leads or len(core_leads) != 1:
+    if coil.bond != "end" or "core" not in coil.leads or "core" not in coil.positions or len(core_leads) != 1:
         return coil
     lead = next(x for x in record.leads if x.id == core_leads[0])
     if _looks_earth(lead):

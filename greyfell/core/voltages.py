@@ -9,7 +9,7 @@ of the piece as a certain family, with certain roles, agrees with what was measu
     resistance                ln R_i = a + 2 w_i − 2 c_i + q_i
     ratio, D driven, S sensed ln(V_S/V_D) = w_S − w_D − c_S + c_D + m (c_S + c_D)     k at low flux is k^m, m ≥ 1
     test turn, counted turns  T_i
-    inductance                ½ ln L_i = T_i + λ − γ (½ ln L_i − mean)                 equal meter volts, unequal flux
+    inductance                ½ ln L_i = T_i + λ − γ ½ ln (L_i / 1 H)                  equal meter volts, unequal flux
     wire gauge                ln A_w = ln ρ + T_i + ln(mean turn) − ln R_i
     plate, mass, core area    w, a, ln v
 
@@ -17,14 +17,16 @@ Sources: M-01, M-02, T-01 to T-09, W-02 of docs/references.md; the low-flux expo
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.family import Hypothesis
 from greyfell.core.instruments import limit, limit_parts, log_moments, ohms_of
-from greyfell.core.priors import A0, FAMILY, FLUX_EXPONENT, V0
+from greyfell.core.priors import A0, FAMILY, FLUX_EXPONENT, V0, FamilyModel
 from greyfell.core.record import Transformer
 from greyfell.core.topology import Coil, Topology
 
@@ -32,11 +34,18 @@ Array = NDArray[np.float64]
 
 RHO_HOT_ROOM = 1.72e-8
 """Resistivity of copper at 20 °C, Ω·m. REF-W-01, IEC 60028."""
-METER_GAMMA = (0.075, 0.035)
+METER_GAMMA = (0.065, 0.035)
 """A meter's equal volts mean unequal flux, and μ rises with flux: √(L1/L2) falls short of the turns ratio n like
-n^−0.075. Domain rule (5 to 40 % low); exponent from memory."""
+n^−0.065. Domain rule (it reads low); exponent from memory."""
+SELF_FARADS = (1.5e-10, 0.8)
+"""A winding's own capacitance and the spread of its logarithm: an inductance meter reads L/(1 − ω²LC), more of it the
+nearer the winding is to its resonance. REF-Q-05's range for windings, common practice."""
 SHARED_GAIN = 0.6
 """Both volts of a ratio are read with one meter: its gain error partly cancels. REF-Q-09; share from memory."""
+BEND_FROM = 0.7
+"""From this share of rated flux saturated iron bends: a ratio read a little below rated volts does not hold to scale."""
+TWIN_SD = 0.008
+"""Spread of the logarithm of volts between two windings wound alike: a turn or so. From memory."""
 SLIP_SPREAD = 3.0
 """A slip lands anywhere within a factor of twenty: standard deviation of its logarithm. From memory."""
 FIXED = 5
@@ -160,19 +169,24 @@ def observations(record: Transformer, topology: Topology, skip: frozenset[str] =
             if at:
                 rows.append(Row("turns", (r.id,), (at[0],), math.log(r.turns / at[1]), 0.03 if r.turns <= 10 else 0.08))
         elif r.kind == "inductance" and not r.shorted:
-            at = _locate(topology, r.across)
-            if at:
-                sd = math.hypot(limit(r, "henries") / r.henries / 3.5, 0.015 if r.hertz <= 130 else 0.05)
-                omega_l = 2 * math.pi * r.hertz * r.henries
-                ohms = coils[at[0]].ohms.value
-                if ohms > 0.5 * omega_l:
-                    sd += 0.3
-                if r.hertz > 400 and ohms > 20:
-                    sd += 0.15  # an HV winding's own capacitance
-                inductances.append(Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries) - math.log(at[1]), sd))
+            inductances += _inductance(r, topology)
     rows += inductances
     rows += _seen(record, topology, skip)
     return [row for row in rows if row.kind not in skip and not set(row.readings) & skip]
+
+
+def _inductance(r: Any, topology: Topology) -> list[Row]:
+    """½ ln L of one winding: freed of its own capacitance, wide where resistance or laminations spoil it."""
+    at = _locate(topology, r.across)
+    if at is None:
+        return []
+    omega = 2 * math.pi * r.hertz
+    sd = math.hypot(limit(r, "henries") / r.henries / 3.5, 0.015 if r.hertz <= 130 else 0.05)
+    if topology.coils[at[0]].ohms.value > 0.5 * omega * r.henries:
+        sd += 0.3
+    near = omega**2 * r.henries * SELF_FARADS[0]
+    sd = math.hypot(sd, 0.5 * SELF_FARADS[1] * near / (1 + near))
+    return [Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries / (1 + near)) - math.log(at[1]), sd)]
 
 
 def _best_ohms(record: Transformer, topology: Topology, i: int, coil: Coil) -> tuple[float, float]:
@@ -181,9 +195,9 @@ def _best_ohms(record: Transformer, topology: Topology, i: int, coil: Coil) -> t
         if r.kind == "dc_drop" and {*r.across} == {*coil.leads}:
             o = ohms_of(r)
             if o.ohms > 0:
-                mean, sd = log_moments(max(o.low, 0.5 * o.ohms), o.high)
+                mean, sd = log_moments(max(o.low, 0.5 * o.ohms), o.ohms, o.high)
                 return mean, math.hypot(sd, 0.02)
-    mean, sd = log_moments(coil.ohms.low, max(coil.ohms.high, 2e-3))
+    mean, sd = log_moments(coil.ohms.low, coil.ohms.value, max(coil.ohms.high, 2e-3))
     return mean, math.hypot(sd, 0.02)
 
 
@@ -215,7 +229,7 @@ def _ratio(r: object, topology: Topology) -> list[Row]:
     parts = [limit_parts(r, f) for f in ("driven_volts", "sensed_volts")]
     gain = SHARED_GAIN * math.hypot(parts[0][0] / volts, parts[1][0] / out)
     counts = math.hypot(parts[0][1] / volts, parts[1][1] / out)
-    relative = math.hypot(gain, counts) / math.sqrt(3)
+    relative = math.hypot(gain, counts) / math.sqrt(6)  # triangular, JCGM 100:2008 4.3.9
     sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], 0.004))
     value = math.log(out / volts) - math.log(sensed[1] / driven[1])
     return [Row("ratio", (r.id,), (driven[0], sensed[0]), value, sd, (volts / driven[1], out / sensed[1]))]  # type: ignore[attr-defined]
@@ -264,11 +278,10 @@ def solve(record: Transformer, found: list[Hypothesis], rows: list[Row], n: int,
     mean, cov = _priors(record, found, n)
     design, offset, noise = np.zeros((k, m, d)), np.zeros((k, m)), np.zeros((k, m))
     reference = np.array([h.reference for h in found])
-    plates = _plate_targets(found, rows)
-    level = _levels(rows)
+    families = [FAMILY[h.family] for h in found]
+    lines = _Lines(design, offset, noise, found, n, mean, _plate_targets(found, rows), reference, families)
     for j, row in enumerate(rows):
-        noise[:, j] = row.sd**2
-        _fill_row(design, offset, noise, j, row, found, reference, n, plates, level, mean)
+        lines.write(j, row)
         if j in loose:
             noise[:, j] += SLIP_SPREAD**2
     value = np.array([row.value for row in rows])
@@ -304,6 +317,11 @@ def _priors(record: Transformer, found: list[Hypothesis], n: int) -> tuple[Array
             p, s = FIXED + h.halves[0], FIXED + h.halves[1]
             cov[x, p, s] = cov[x, s, p] = cov[x, p, p]
             cov[x, s, s] = cov[x, p, p] + 0.003**2
+        for group in h.twins:  # wound for the same volts, to a turn or so
+            at = [FIXED + i for i in group]
+            common = cov[x, at[0], at[0]]
+            cov[x, np.ix_(at, at)[0], np.ix_(at, at)[1]] = common
+            cov[x, at, at] = common + TWIN_SD**2
     return mean, cov
 
 
@@ -319,65 +337,100 @@ def _plate_targets(found: list[Hypothesis], rows: list[Row]) -> list[int]:
     return targets
 
 
-def _levels(rows: list[Row]) -> float:
-    values = [row.value for row in rows if row.kind == "inductance"]
-    return float(np.mean(values)) if values else 0.0
+@dataclass(slots=True)
+class _Lines:
+    """Writes observations into the design matrix (k, m, d), offsets (k, m) and noise (k, m) of all hypotheses at once."""
 
+    design: Array
+    offset: Array
+    noise: Array
+    found: list[Hypothesis]
+    n: int
+    mean: Array
+    plates: list[int]
+    reference: NDArray[np.int_]
+    families: list[FamilyModel]
 
-def _fill_row(
-    design: Array, offset: Array, noise: Array, j: int, row: Row, found: list[Hypothesis], reference: NDArray[np.int_],
-    n: int, plates: list[int], level: float, mean: Array,
-) -> None:  # fmt: skip
-    """Write one observation's line into every hypothesis."""
-    w, q, c = FIXED, FIXED + n, FIXED + 2 * n
-    k = np.arange(len(found))
-    if row.kind == "ohms":
+    def write(self, j: int, row: Row) -> None:
+        """Row j: its line, offset and noise under every hypothesis."""
+        self.noise[:, j] = row.sd**2
+        WRITERS[row.kind](self, j, row)
+
+    def _turns(self, j: int, i: int) -> None:
+        """ln turns: w − c − ln v, with ln v = its own offset − 0.47 a."""
+        w, c = FIXED, FIXED + 2 * self.n
+        self.design[:, j, w + i], self.design[:, j, c + i], self.design[:, j, EV], self.design[:, j, A] = 1, -1, -1, FLUX_EXPONENT
+        self.offset[:, j] = -LOG_V_OFFSET
+
+    def ohms(self, j: int, row: Row) -> None:
         (i,) = row.coils
-        design[:, j, A], design[:, j, w + i], design[:, j, c + i], design[:, j, q + i] = 1, 2, -2, 1
-    elif row.kind == "ratio":
+        w, q, c = FIXED, FIXED + self.n, FIXED + 2 * self.n
+        self.design[:, j, A], self.design[:, j, w + i], self.design[:, j, c + i], self.design[:, j, q + i] = 1, 2, -2, 1
+
+    def ratio(self, j: int, row: Row) -> None:
         driven, sensed = row.coils
-        design[:, j, w + sensed], design[:, j, w + driven] = 1, -1
-        design[:, j, c + sensed], design[:, j, c + driven] = -1, 1
-        through = (reference == driven) | (reference == sensed)
-        flux_volts = np.where(reference == sensed, row.volts[1], row.volts[0])
-        flux_coil = np.where(reference == sensed, sensed, driven)
-        flux = np.clip(flux_volts / np.exp(mean[k, w + flux_coil]), 0.0, 1.0)
-        low = np.array([FAMILY[h.family].low_flux for h in found])
-        faded = (1 - flux) ** 2
+        w, c, k = FIXED, FIXED + 2 * self.n, np.arange(len(self.found))
+        self.design[:, j, w + sensed], self.design[:, j, w + driven] = 1, -1
+        self.design[:, j, c + sensed], self.design[:, j, c + driven] = -1, 1
+        back = self.reference == sensed
+        through = (self.reference == driven) | back
+        flux_coil = np.where(back, sensed, driven)
+        flux = np.where(back, row.volts[1], row.volts[0]) / np.exp(self.mean[k, w + flux_coil])
+        low = np.array([f.low_flux for f in self.families])
+        faded = (1 - np.minimum(flux, 1.0)) ** 2
         exponent = np.where(through, 1 + (low[:, 0] - 1) * faded, 0.0)
-        design[:, j, c + sensed] += exponent
-        design[:, j, c + driven] += exponent
-        other = np.where(reference == sensed, driven, sensed)
-        unsure = low[:, 1] * np.abs(mean[k, c + other]) * faded
-        noise[:, j] += np.where(through, unsure**2, 0.012**2)
-    elif row.kind in ("test turn", "turns", "inductance"):
+        self.design[:, j, c + sensed] += exponent
+        self.design[:, j, c + driven] += exponent
+        other = np.where(back, driven, sensed)
+        unsure = low[:, 1] * np.abs(self.mean[k, c + other]) * faded
+        off = np.where(through & (flux > BEND_FROM) & (flux < 1 / BEND_FROM), flux - 1, 0.0)
+        self.offset[:, j] = [-f.bend[0] * x for f, x in zip(self.families, off, strict=True)]
+        bend = np.array([f.bend[1] for f in self.families]) * off
+        self.noise[:, j] += np.where(through, unsure**2 + bend**2, 0.012**2)
+
+    def turns(self, j: int, row: Row) -> None:
+        self._turns(j, row.coils[0])
+
+    def inductance(self, j: int, row: Row) -> None:
+        self._turns(j, row.coils[0])
+        self.design[:, j, LAM] = 1
+        self.design[:, j, GAM] = -row.value
+
+    def wire(self, j: int, row: Row) -> None:
+        """ln A = ln ρ + T + ln mlt − ln R, with T = w − c − ln v and ln R = a + 2w − 2c + q."""
         (i,) = row.coils
-        design[:, j, w + i], design[:, j, c + i], design[:, j, EV], design[:, j, A] = 1, -1, -1, FLUX_EXPONENT
-        offset[:, j] = -LOG_V_OFFSET
-        if row.kind == "inductance":
-            design[:, j, LAM] = 1
-            design[:, j, GAM] = -(row.value - level)
-    elif row.kind == "wire":
-        (i,) = row.coils
-        # ln A = ln ρ + T + ln mlt − ln R, with T = w − c − ln v and ln R = a + 2w − 2c + q
-        design[:, j, w + i], design[:, j, c + i], design[:, j, q + i] = -1, 1, -1
-        design[:, j, EV], design[:, j, A], design[:, j, MLT] = -1, FLUX_EXPONENT - 1, 1
-        offset[:, j] = math.log(RHO_HOT_ROOM) - LOG_V_OFFSET
-    elif row.kind == "plate primary":
-        double = np.array([math.log(2) if h.halves and row.value > math.log(180) else 0.0 for h in found])
-        design[k, j, w + reference] = 1
-        offset[:, j] = double
-    elif row.kind == "plate output":
-        design[k, j, w + np.array(plates)] = 1
-    elif row.kind in ("mass", "plate va"):
-        design[:, j, A] = 1
-        for x, h in enumerate(found):
-            if row.kind == "mass":  # a = value + the family's offset
-                offset[x, j], noise[x, j] = -FAMILY[h.family].mass_offset[0], FAMILY[h.family].mass_offset[1] ** 2
-    elif row.kind == "core area":
-        design[:, j, EV], design[:, j, A] = 1, -FLUX_EXPONENT
-        for x, h in enumerate(found):
-            tesla = FAMILY[h.family].tesla
-            # ln v = ln(4.443 f B A): the row holds ln A
-            offset[x, j] = LOG_V_OFFSET - math.log(4.443 * h.hertz) - tesla.mean
-            noise[x, j] += tesla.sd**2
+        w, q, c = FIXED, FIXED + self.n, FIXED + 2 * self.n
+        self.design[:, j, w + i], self.design[:, j, c + i], self.design[:, j, q + i] = -1, 1, -1
+        self.design[:, j, EV], self.design[:, j, A], self.design[:, j, MLT] = -1, FLUX_EXPONENT - 1, 1
+        self.offset[:, j] = math.log(RHO_HOT_ROOM) - LOG_V_OFFSET
+
+    def plate_primary(self, j: int, row: Row) -> None:
+        self.design[np.arange(len(self.found)), j, FIXED + self.reference] = 1
+        self.offset[:, j] = [math.log(2) if h.halves and row.value > math.log(180) else 0.0 for h in self.found]
+
+    def plate_output(self, j: int, row: Row) -> None:
+        self.design[np.arange(len(self.found)), j, FIXED + np.array(self.plates)] = 1
+
+    def plate_va(self, j: int, row: Row) -> None:
+        self.design[:, j, A] = 1
+
+    def mass(self, j: int, row: Row) -> None:
+        """a = value + the family's offset."""
+        self.design[:, j, A] = 1
+        self.offset[:, j] = [-f.mass_offset[0] for f in self.families]
+        self.noise[:, j] = [f.mass_offset[1] ** 2 for f in self.families]
+
+    def core_area(self, j: int, row: Row) -> None:
+        """ln v = ln(4.443 f B A): the row holds ln A."""
+        self.design[:, j, EV], self.design[:, j, A] = 1, -FLUX_EXPONENT
+        self.offset[:, j] = [
+            LOG_V_OFFSET - math.log(4.443 * h.hertz) - f.tesla.mean for h, f in zip(self.found, self.families, strict=True)
+        ]
+        self.noise[:, j] += [f.tesla.sd**2 for f in self.families]
+
+
+WRITERS: dict[str, Callable[[_Lines, int, Row], None]] = {
+    "ohms": _Lines.ohms, "ratio": _Lines.ratio, "test turn": _Lines.turns, "turns": _Lines.turns, "inductance": _Lines.inductance,
+    "wire": _Lines.wire, "plate primary": _Lines.plate_primary, "plate output": _Lines.plate_output, "plate va": _Lines.plate_va,
+    "mass": _Lines.mass, "core area": _Lines.core_area,
+}  # fmt: skip
