@@ -10,20 +10,31 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from greyfell.core.gates import Gate, live_gate
-from greyfell.core.identify import HIGH_RANGE_OHMS, Identification
+from greyfell.core.identify import Identification
 from greyfell.core.quantity import span
 from greyfell.core.record import Transformer
+from greyfell.core.screening import (
+    CORE,
+    LEAK_ODDS,
+    OUTCOMES,
+    USUAL_TOUCH,
+    Barrier,
+    State,
+    barriers,
+    demanded,
+    outcomes,
+    proof_worth,
+    settled,
+    shows,
+    state_of,
+)  # fmt: skip
 from greyfell.core.voltages import Row
-from greyfell.core.worth import Worth, worth_of
+from greyfell.core.worth import SAFETY_WORTH, Worth, bond_worth, worth_of
 
 GATE_SENTENCE = "Local codes and licensed practice stand above this program."
-FAULT_ODDS = {"primary": 0.04, "primary-half": 0.04, "filament": 0.025, "lv-secondary": 0.02, "bias": 0.02}
-"""How often a winding of salvaged iron touches the core: what its reading may reveal. From memory, broad."""
-SAFETY_WORTH = 8.0
-"""A nat about whether a piece is sound weighs this many of identity. House rule."""
-PROOF_WORTH, PLACING_WORTH = 3.0, 2.0
-"""A core proof gives every open-to-core reading its worth; a lead that is not placed leaves everything open. House rule."""
-LEAST_WORTH = 0.05
+ASKED_RANGE_OHMS = 2e7
+"""The range that an "open" is asked on."""
+LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
 
 
@@ -55,7 +66,8 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
     steps: list[Step] = []
     steps += _repeat(ident)
     steps += _salvage(record, ident)
-    cold = sorted(_cold(record, ident), key=lambda s: -s.worth)
+    # the proof first: it is what gives every open-to-core reading its worth
+    cold = sorted(_cold(record, ident), key=lambda s: (s.kind != "core_proof", -s.worth))
     steps += cold
     steps += _low(record, ident)
     gate = live_gate(record, ident)
@@ -98,46 +110,61 @@ def _salvage(record: Transformer, ident: Identification) -> list[Step]:
                  "Treat it as charged whatever its age. Not alone.", "stored", "")]  # fmt: skip
 
 
-def _entropy(p: float) -> float:
-    """Nats of a yes or no of probability p."""
-    return -p * math.log(p) - (1 - p) * math.log(1 - p)
-
-
 def _cold(record: Transformer, ident: Identification) -> list[Step]:
-    topology = ident.topology
+    """Cold tests still missing, each valued by what its possible readings would settle of safety, identity and place."""
+    topology, windings = ident.topology, ident.windings
     steps: list[Step] = []
     if not topology.core_proved:
         steps.append(Step("core_proof", {}, "Prove the core", "Scrape two bare spots of the iron and read one against the other.",
                           "Under 0.5 Ω.", "More, or OL: varnish. Scrape again; until then an “open to core” says nothing.",
-                          "Nothing is powered.", "cold", "proof ", PROOF_WORTH))  # fmt: skip
-    order = {"primary": 0, "primary-half": 0, "filament": 1, "lv-secondary": 1, "bias": 1}
-    for w in sorted(ident.windings, key=lambda w: order.get(w.role, 2)):
-        if w.coil.bond is not None or w.coil.broken:
-            continue
-        ranges = [topology.open_to_core[x] for x in w.coil.members if x in topology.open_to_core]
-        if not ranges or max(ranges) < HIGH_RANGE_OHMS:
-            lead = w.coil.leads[0]
-            role = {"primary": "the mains winding", "primary-half": "a mains winding"}.get(w.role, "this winding")
-            steps.append(Step("resistance", {"between": (lead, "core")}, f"{lead} to the core, highest range",
-                              f"One probe on {lead}, one on the bare iron, range 2 MΩ or above. Note the range.",
-                              "OL.", f"Any reading means {role} touches the core: stop.",
-                              "Nothing is powered. Fingers off the probe tips.", "cold", f"{lead}-core open 20M",
-                              SAFETY_WORTH * _entropy(FAULT_ODDS.get(w.role, 0.02))))  # fmt: skip
-    for x in topology.untested:
-        others = [lead.id for lead in record.leads if lead.id != x]
-        mate = others[0] if others else "core"
-        steps.append(Step("resistance", {"between": (x, mate)}, f"Find what {x} belongs to",
-                          f"Ohms from {x} to every other lead and to the core, lowest range first.",
-                          "A few ohms to one or two leads, OL to the rest.", "OL to all: a screen, or a winding open inside.",
-                          "Nothing is powered.", "cold", f"{x}-{mate} ", PLACING_WORTH))  # fmt: skip
+                          "Nothing is powered.", "cold", "proof ", SAFETY_WORTH * proof_worth(record, topology, windings)))  # fmt: skip
+    steps += [_open(b, ident) for b in barriers(record, topology) if not b.screened and demanded(b, windings)]
+    steps += [_placing(x, record, ident) for x in topology.untested]
     return steps
+
+
+def _open(b: Barrier, ident: Identification) -> Step:
+    """Read a barrier that should be open: the chances of each outcome, and what it would mean."""
+    w, to_core = ident.windings[b.i], b.j == CORE
+    lead, mate = w.coil.leads[0], "core" if to_core else ident.windings[b.j].coil.leads[0]
+    proved = ident.topology.core_proved
+    state, shown = state_of(b, ident.windings, proved=proved), shows(ASKED_RANGE_OHMS, to_core=to_core, proved=proved)
+    chances = dict(zip(OUTCOMES, (chance for chance, _ in outcomes(state, shown)), strict=True))
+    returns, told = bond_worth(ident, b.i) if to_core and b.range_ohms is None else (0.0, 0.0)
+    role = {"primary": "the mains winding", "primary-half": "a mains winding"}.get(w.role, "this winding")
+    meant = f"Ohms ({percent(chances['conducts'])}): {role} touches {'the core' if to_core else 'another winding'}, stop. "
+    if returns > 0.02:
+        meant = f"Ohms: an HV winding's return on the iron ({percent(returns)}), else {role} touches the core, stop. "
+    return Step("resistance", {"between": (lead, mate)}, f"{lead} to {'the core' if to_core else mate}, highest range",
+                f"One probe on {lead}, one on {'the bare iron' if to_core else mate}, range 2 MΩ or above. Note the range.",
+                f"OL ({percent(chances['open'] * (1 - returns))}).", f"{meant}Megohms ({percent(chances['leaks'])}): leakage; dry it and read again.",
+                "Nothing is powered. Fingers off the probe tips.", "cold", f"{lead}-{mate} open 20M",
+                SAFETY_WORTH * settled(state, shown) + told)  # fmt: skip
+
+
+def percent(chance: float) -> str:
+    """A chance for a sentence."""
+    return "under 1 %" if chance < 0.01 else "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
+
+
+def _placing(x: str, record: Transformer, ident: Identification) -> Step:
+    """Find what a lead belongs to: a winding found, a partner for it, or nothing; and whether it touches the core."""
+    mate = next((y for y in ident.topology.untested if y != x), None)  # two strays are most often two ends
+    mate = mate or next((lead.id for lead in record.leads if lead.id != x), "core")
+    unknown = State(1 - USUAL_TOUCH - LEAK_ODDS, USUAL_TOUCH, LEAK_ODDS)
+    shown = shows(ASKED_RANGE_OHMS, to_core=True, proved=ident.topology.core_proved)
+    worth = math.log(len(ident.windings) + 2) + SAFETY_WORTH * settled(unknown, shown)
+    return Step("resistance", {"between": (x, mate)}, f"Find what {x} belongs to",
+                f"Ohms from {x} to every other lead and to the core, lowest range first.",
+                "A few ohms to one or two leads, OL to the rest.", "OL to all: a screen, or a winding open inside.",
+                "Nothing is powered.", "cold", f"{x}-{mate} ", worth)  # fmt: skip
 
 
 def _low(record: Transformer, ident: Identification) -> list[Step]:
     """Low-energy tests still missing, the one that would settle most first."""
     valued = [
         (worth_of(record, ident, row), row, step)
-        for row, step in (*_milliohms(record, ident), *_ratios(record, ident), *_turns(record, ident))
+        for row, step in (*_milliohms(record, ident), *_ratios(record, ident), *_turns(record, ident), *_inductances(record, ident))
     ]
     open_tests = [(w.nats, _expecting(step, row, w)) for w, row, step in valued if w is not None and w.nats > LEAST_WORTH]
     open_tests += [(0.0, step) for w, _, step in valued if w is None]
@@ -152,10 +179,12 @@ def _expecting(step: Step, row: Row, worth: Worth) -> Step:
         scale, unit = row.volts[0], "V"
     elif row.kind == "test turn":
         low, high, scale, unit = 1 / worth.high, 1 / worth.low, row.volts[0] * 5, "V"
+    elif row.kind == "inductance":  # the row holds ½ ln L
+        low, high, unit = low**2, high**2, "H"
     expect = f"{span(scale * low, scale * high, unit)}."
     others = (
         "; ".join(f"{span(scale * a, scale * b, unit)} would mean {words}" for words, a, b in worth.otherwise)
-        if row.kind != "test turn"
+        if row.kind not in ("test turn", "inductance")
         else ""
     )
     return replace(step, worth=worth.nats, expect=expect, otherwise=f"{others + '. ' if others else ''}{step.otherwise}")
@@ -211,6 +240,20 @@ def _turns(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]
     return [(Row("test turn", (), (index,), 0.0, 0.015, (6.0, 1.0)), Step(
         "test_turn", {"driven": (a, b)}, "Volts per turn with five turns", f"Wind five turns of thin wire through both windows, feed {a}–{b} with an isolated 6 V AC, read the five turns.",
         "", "About half: the wire passes one window only.", "With the HV winding still present, low drive only and wire with kilovolt insulation.", "low", f"{a}-{b} 6V > 5 turns "))]  # fmt: skip
+
+
+def _inductances(record: Transformer, ident: Identification) -> list[tuple[Row, Step]]:
+    """With an inductance meter, the primary first: a closed loop anywhere on the core takes most of it away."""
+    out = []
+    done = {x for r in record.standing if r.kind == "inductance" for x in r.across}
+    for i, w in enumerate(ident.windings):
+        if w.coil.broken or w.role not in ("primary", "primary-half", "lv-secondary") or set(w.coil.leads) & done:
+            continue
+        a, b = w.coil.leads
+        out.append((Row("inductance", (), (i,), 0.0, 0.02), Step(
+            "inductance", {"across": (a, b)}, f"Inductance of {a}–{b}", f"With an inductance meter at 100 or 120 Hz, all other leads open, nothing in parallel: read {a}–{b}.",
+            "", "A tenth or less: shorted turns, or a loop closed through the window. A fall alone proves no short.", "Nothing is powered; the meter's own volts only.", "low", f"{a}-{b} L 100Hz ")))  # fmt: skip
+    return out
 
 
 def _live(record: Transformer, ident: Identification) -> list[Step]:

@@ -4,10 +4,11 @@ import math
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
-from greyfell.core.identify import HIGH_RANGE_OHMS, Identification
+from greyfell.core.identify import Identification
 from greyfell.core.instruments import ohms_of
 from greyfell.core.quantity import engineering
 from greyfell.core.record import Transformer
+from greyfell.core.screening import HIGH_RANGE_OHMS
 
 Mood = Literal["sound", "caution", "stop", "quiet"]
 LEAST, MOST = 0.01, 100e6

@@ -34,9 +34,9 @@ def _u(rng: Rng, low: float, high: float) -> float:
     return float(rng.uniform(low, high))
 
 
-def _about(rng: Rng, median: float, sd: float) -> float:
-    """A log-normal draw, cut off at 2.5 standard deviations: designs have limits."""
-    return median * math.exp(sd * min(2.5, max(-2.5, float(rng.normal()))))
+def _about(rng: Rng, median: float, sd: float, cut: float = 2.5) -> float:
+    """A log-normal draw, cut off at so many standard deviations: designs have limits."""
+    return median * math.exp(sd * min(cut, max(-cut, float(rng.normal()))))
 
 
 def shell(rng: Rng, tongue_mm: float, stack_mm: float, *, steel: float, gap_mm: float) -> Iron:
@@ -60,12 +60,12 @@ def oven(rng: Rng, region: Region = EUROPE, *, heater: bool = True, bonded: bool
     tesla = _u(rng, 1.50, 1.75)
     turns = round(region.volts / (4.443 * region.hertz * tesla * iron.area_m2))
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.09)
-    a = _about(rng, 3.3e-5, 0.24)
+    a = _about(rng, 3.3e-5, 0.24, 1.7)
     coupling = _u(rng, 0.94, 0.985) if shunts else _u(rng, 0.972, 0.993)
     hv_volts = _about(rng, 2080, 0.08)
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     primary_ohms = a * region.volts**2
-    hv_ohms = primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.18)
+    hv_ohms = min(225.0, primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.18, 1.7))  # REF-M-T4: no thinner wire
     names = iter(_letters(8))
     windings = [Wound(name="primary", role="primary", leads=((next(names), 0.0), (next(names), 1.0)), turns=turns,
                       wire_mm=wire_for(primary_ohms, turns, mlt), mean_turn_m=mlt)]  # fmt: skip

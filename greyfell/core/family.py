@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from greyfell.core.clues import family_clues, winding_clues
-from greyfell.core.priors import FAMILY_PRIOR, OTHER_REGION, SUBTYPES, Role, RoleModel, models
+from greyfell.core.priors import FAMILY_PRIOR, MISSED, OTHER_REGION, SUBTYPES, VARNISHED, Role, RoleModel, models
 from greyfell.core.record import Family, Transformer
 from greyfell.core.topology import Coil, Topology
 
@@ -68,7 +68,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                     key = (i, role, secondaries)
                     fit = fits.get(key)
                     if fit is None:
-                        fit = fits[key] = _fit(coils[i], models(subtype, volts, secondaries)[role], family)
+                        fit = fits[key] = _fit(coils[i], models(subtype, volts, secondaries)[role], family, topology)
                     if not fit.possible:
                         break
                     parts.append(fit)
@@ -109,10 +109,21 @@ class _Fit:
     taps: float
 
 
-def _fit(coil: Coil, model: RoleModel, family: Family) -> _Fit:
+def _fit(coil: Coil, model: RoleModel, family: Family, topology: Topology) -> _Fit:
     slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
     outside = not coil.broken and (coil.ohms.low > slack * model.ohms[1] or coil.ohms.high < model.ohms[0] / slack)
-    return _Fit(model, not outside, math.log(model.bonds.get(coil.bond, 0.005)), _tap_weight(model, coil))
+    return _Fit(model, not outside, _bond_weight(coil, model, topology), _tap_weight(model, coil))
+
+
+def _bond_weight(coil: Coil, model: RoleModel, topology: Topology) -> float:
+    """Log-likelihood of how it meets the core: nothing where it was not read; an open reading as far as the core was proved."""
+    if coil.bond is not None or coil.broken:
+        return math.log(model.bonds.get(coil.bond, 0.005))
+    if not any(x in topology.open_to_core for x in coil.members):
+        return 0.0
+    free = model.bonds.get(None, 0.005)
+    blind = MISSED + (0.0 if topology.core_proved else VARNISHED)
+    return math.log(free + (1 - free) * blind)
 
 
 def _tap_weight(model: RoleModel, coil: Coil) -> float:

@@ -82,6 +82,10 @@ def joined(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
     return out
 
 
+MAY_BE_MAINS = 0.05
+"""From this chance of carrying the mains a winding that meets the core stops the piece, whatever else it may be. House rule."""
+
+
 def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
     """A winding that meets the core cleanly, but is not one that should."""
     out = []
@@ -100,7 +104,8 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
             if family == "microwave" and coil.bond == "middle":
                 out.append(_bond(coil, "caution", "meets the core in its middle, which an oven HV winding does not"))
             continue
-        if family == "other" and coil.ohms.value > 50:
+        mains = belief.roles[i].get("primary", 0.0) + belief.roles[i].get("primary-half", 0.0)
+        if family == "other" and coil.ohms.value > 50 and mains < MAY_BE_MAINS:
             out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
             continue
         role = max(belief.roles[i], key=lambda r: belief.roles[i][r])

@@ -7,8 +7,9 @@ licensed practice stand above an open gate.
 from dataclasses import dataclass
 from typing import Any
 
-from greyfell.core.identify import Identification, screening_gaps
+from greyfell.core.identify import Identification
 from greyfell.core.record import Transformer
+from greyfell.core.screening import screening_gaps
 
 
 @dataclass(frozen=True)

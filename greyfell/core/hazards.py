@@ -61,7 +61,7 @@ def _high(w: "Winding", ident: "Identification") -> Hazard:
     if w.coil.bond == "middle" or (sign > 0.5 and w.coil.bond is not None):
         half = volts_words(_half(w.volts)) if w.volts else "half of it"
         return Hazard("hv-to-case", "Kilovolts to the case.", f"Expect {words} between the bushings and {half} from each to the case. The case must be earthed. A touch of one terminal is not survivable by design.")  # fmt: skip
-    if w.role == "hv-secondary" or (w.volts is not None and w.volts.high > HIGH_VOLTS):
+    if w.role == "hv-secondary" or (w.volts is not None and w.volts.value > HIGH_VOLTS):
         return Hazard("hv", "High voltage.", f"{ends} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.")  # fmt: skip
     chance = w.roles.get("hv-secondary", 0.0)
     return Hazard("hv-not-ruled-out", "HV not ruled out.", f"{ends} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until a low-energy ratio has told.")  # fmt: skip
@@ -85,7 +85,9 @@ def _reaches_touch(w: "Winding") -> bool:
 
 
 def _above_touch(w: "Winding") -> Hazard:
-    value = engineering(w.volts.value, "V") if w.volts else "It"
+    value = "It"
+    if w.volts is not None:
+        value = engineering(w.volts.value, "V") if w.volts.value > TOUCH_VOLTS else f"Up to {engineering(w.volts.high, 'V')}"
     return Hazard("above-touch", f"{value} can kill.", f"{'–'.join(w.coil.leads)} puts out {volts_words(w.volts)}: above the 50 V touch limit (IEC 61140).")  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from greyfell.core.present import present
 from greyfell.core.priors import MAINS_VOLTS
 from greyfell.core.quantity import Quantity
 from greyfell.core.record import FAMILIES, Transformer
+from greyfell.core.screening import screening_gaps
 from greyfell.core.topology import Coil, Tap, Topology, find_windings
 from greyfell.core.voltages import LOG_V_OFFSET, Row, Solution, observations, solve
 
@@ -315,6 +316,10 @@ def _reference_volts(record: Transformer, topology: Topology, best: Hypothesis) 
     return [(supply / share, weight) for _, share, weight in _fed_taps(record, topology.coils[best.reference])]
 
 
+NEAREST = 0.015
+"""How sharply the supply prefers the tap nearest to it, in logarithms of volts. From memory."""
+
+
 def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], float, float]]:
     """Which points of a tapped primary the supply goes on, their share of the turns, and how likely: best first.
 
@@ -335,9 +340,11 @@ def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], fl
         each = sum(min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS) for _, f in spans if f > 0.55 or f == 0.5)
         near = [abs(math.log(ends * f / supply)) for _, f in spans]
         on_plate = min((abs(math.log(ends * f / v)) for _, f in spans for v in plated), default=0.0)
-        pair, share = spans[int(np.argmin(near))]
-        key = ((pair[0], pair[1]), share)
-        weights[key] = weights.get(key, 0.0) + math.exp(-(each + min(near) + on_plate) / 0.05)
+        fits = math.exp(-(each + min(near) + on_plate) / 0.05)
+        close = [math.exp((min(near) - x) / NEAREST) for x in near]  # between two taps about as near, either may be meant
+        for (pair, share), c in zip(spans, close, strict=True):
+            key = ((pair[0], pair[1]), share)
+            weights[key] = weights.get(key, 0.0) + fits * c / sum(close)
     total = sum(weights.values())
     if total <= 0:
         return [(coil.leads, 1.0, 1.0)]
@@ -369,28 +376,53 @@ def _taps(record: Transformer, topology: Topology, i: int, volts: Quantity | Non
     return tuple(out)
 
 
+GROWTH = 0.15
+"""Half of how much longer a winding's outermost turn is than its innermost, at most usual: ohms share − turns share of a
+tap at turns share f is up to GROWTH·f·(1 − f), either way while it is not known which end lies inside. With a build b on
+a mean turn of length l it is 4·b/l: 8 mm on 220 mm. Geometry of REF-M-14; the usual most from memory."""
+
+
 def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) -> tuple[float, float]:
-    """A tap's share of the turns from the first end: from volts along the winding where read, else from ohms."""
+    """A tap's share of the turns from the first end, ±: by volts along the winding where read, else by ohms.
+
+    Outer turns are longer, so the ohms share is f + g (f² − f) of the turns share f. A centre tap on the same winding
+    tells g; without one its range widens the tap's.
+    """
     coil = topology.coils[i]
-    names = {"core" if x in topology.core_leads else x: x for x in coil.positions}
-    for r in record.standing:
-        if r.kind != "ratio" or r.sensed_volts <= 0:
-            continue
-        d, s = ({names.get(x, x) for x in pair} for pair in (r.driven, r.sensed))
-        for whole, part, ratio in ((d, s, r.sensed_volts / r.driven_volts), (s, d, r.driven_volts / r.sensed_volts)):
-            if whole == set(coil.leads) and tap.lead in part and ratio < 1:
-                if part == {coil.leads[0], tap.lead}:
-                    return ratio, 0.01
-                if part == {coil.leads[1], tap.lead}:
-                    return 1 - ratio, 0.01
+    by_volts = _share_by_volts(record, topology, coil, tap)
+    if by_volts is not None:
+        return by_volts, 0.01
     centre = next((t.fraction for t in coil.taps if abs(t.fraction - 0.5) < CENTRE), None)
     if centre is None or centre == tap.fraction:
-        return tap.fraction, tap.limit + 0.02
-    # outer turns are longer: ohms share = f + g (f² − f) of the turns share f, and the centre tap tells g
+        return tap.fraction, min(0.5, tap.limit + GROWTH * tap.fraction * (1 - tap.fraction) + 0.003)
     g = 4 * (0.5 - centre)
     b = 1 - g
     turns = tap.fraction if abs(g) < 1e-6 else (-b + math.sqrt(max(0.0, b * b + 4 * g * tap.fraction))) / (2 * g)
-    return min(1.0, max(0.0, turns)), tap.limit + 0.01
+    return min(1.0, max(0.0, turns)), min(0.5, tap.limit + 0.01)
+
+
+def _share_by_volts(record: Transformer, topology: Topology, coil: Coil, tap: Tap) -> float | None:
+    """The tap's share of the volts: whole winding and a part of it read with the same pair driven, or one of them driven."""
+    names = {"core" if x in topology.core_leads else x: x for x in coil.positions}
+
+    def points(pair: tuple[str, str]) -> frozenset[str]:
+        return frozenset(names.get("core" if x in topology.core_leads else x, x) for x in pair)
+
+    drives: dict[frozenset[str], dict[frozenset[str], float]] = {}
+    for r in record.standing:
+        if r.kind == "ratio" and r.sensed_volts > 0:
+            told = drives.setdefault(points(r.driven), {points(r.driven): 1.0})
+            told[points(r.sensed)] = r.sensed_volts / r.driven_volts
+    whole, parts = frozenset(coil.leads), (frozenset((coil.leads[0], tap.lead)), frozenset((tap.lead, coil.leads[1])))
+    for told in drives.values():
+        first, second = (told.get(p) for p in parts)
+        if whole in told and first is not None and first < told[whole]:
+            return first / told[whole]
+        if whole in told and second is not None and second < told[whole]:
+            return 1 - second / told[whole]
+        if first is not None and second is not None:
+            return first / (first + second)
+    return None
 
 
 def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:
@@ -408,29 +440,6 @@ def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, sol
 
 
 # ------------------------------------------------------------------ verdict
-
-HIGH_RANGE_OHMS = 1e6
-"""An open reading counts towards a screening only from a range that shows a megohm. Common practice."""
-
-
-def screening_gaps(record: Transformer, topology: Topology, windings: tuple[Winding, ...]) -> list[str]:
-    """What still keeps a cold screening from counting; empty when it is complete."""
-    gaps = []
-    if not topology.core_proved:
-        gaps.append("the core is not proved: two bare spots against each other")
-    for w in windings:
-        if w.coil.bond is not None or w.coil.broken:
-            continue
-        ranges = [topology.open_to_core.get(x) for x in w.coil.members]
-        best = max((r for r in ranges if r is not None), default=None)
-        name = "–".join(w.coil.leads)
-        if best is None:
-            gaps.append(f"{name} to the core was not read")
-        elif best < HIGH_RANGE_OHMS:
-            gaps.append(f"{name} to the core was read on an unknown or low range")
-    if topology.untested:
-        gaps.append(f"{', '.join(topology.untested)} not tested against the others")
-    return gaps
 
 
 def _verdict(record: Transformer, topology: Topology, faults: list[Fault], windings: tuple[Winding, ...]) -> str:

@@ -137,9 +137,9 @@ def log_moments(low: float, value: float, high: float) -> tuple[float, float]:
     reach down to nothing, that says what a plain average of the limits would not: most of it lies near the figure.
 
     >>> tuple(round(v, 3) for v in log_moments(0.9, 1.0, 1.1))
-    (-0.001, 0.041)
+    (-0.003, 0.041)
     >>> tuple(round(v, 2) for v in log_moments(0.0, 0.3, 0.6))
-    (-1.86, 0.94)
+    (-1.81, 0.93)
     """
     low = max(low, min(OHMMETER_FLOOR_OHMS, high / 10))
     value = min(max(value, low), high)

@@ -9,7 +9,6 @@ import numpy as np
 from greyfell.core import forward
 from greyfell.core.forward import Piece
 
-
 MAINS_WANDER = 0.003
 """How far mains volts move between two readings of one minute: standard deviation of the share. From memory."""
 

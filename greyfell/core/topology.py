@@ -641,23 +641,26 @@ def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
             continue
         sums.sort(key=lambda s: s[0])
         equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
-        if equal and _hangs(sums[0][2], sums[0][3], pairs):  # where all three are equal it is a star: the least sum splits it
+        # with the core among them only where all four hang: else it is one winding that touches the core
+        if equal and _hanging(sums[0][2], sums[0][3], pairs) >= (
+            4 if "core" in quad else 2
+        ):  # where all three are equal it is a star: the least sum splits it
             raise _Tree(sums[0][2], sums[0][3])
 
 
-def _hangs(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> bool:
-    """Whether every lead of two touching windings hangs on a branch of its own of no negative ohms, two of them of some."""
+def _hanging(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> int:
+    """How many leads of two touching windings hang on a branch of some ohms; 0 where one would need negative ohms."""
     long = 0
     for pair, other in ((one, two), (two, one)):
         for x, y in (pair, pair[::-1]):
             own, near, far = _best(pairs, x, y), _best(pairs, x, other[0]), _best(pairs, y, other[0])
             if own is None or near is None or far is None:
-                return False
+                return 0
             branch = (own.ohms + near.ohms - far.ohms) / 2
             if branch < -(own.limit + near.limit + far.limit) / 2:
-                return False
+                return 0
             long += branch > 0.25 * (own.limit + near.limit + far.limit)
-    return long >= 2
+    return long
 
 
 class _Tree(Exception):
@@ -681,7 +684,7 @@ def _line(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]
     fit = fit_line(nodes, within)
     odd: list[Contradiction] = []
     if fit.chi2 > fit.allowed and len(ids) > len(nodes) - 1:
-        if len(nodes) >= 4 and "core" not in nodes:
+        if len(nodes) >= 4:
             _raise_if_tree(nodes, within)
         mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
         if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:

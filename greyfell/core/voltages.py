@@ -40,6 +40,8 @@ n^−0.065. Domain rule (it reads low); exponent from memory."""
 SELF_FARADS = (1.5e-10, 0.8)
 """A winding's own capacitance and the spread of its logarithm: an inductance meter reads L/(1 − ω²LC), more of it the
 nearer the winding is to its resonance. REF-Q-05's range for windings, common practice."""
+READ_APART = 0.004
+"""Both volts of a ratio are read within a minute: mains wander in it, relative standard deviation. From memory."""
 SHARED_GAIN = 0.6
 """Both volts of a ratio are read with one meter: its gain error partly cancels. REF-Q-09; share from memory."""
 BEND_FROM = 0.7
@@ -230,7 +232,7 @@ def _ratio(r: object, topology: Topology) -> list[Row]:
     gain = SHARED_GAIN * math.hypot(parts[0][0] / volts, parts[1][0] / out)
     counts = math.hypot(parts[0][1] / volts, parts[1][1] / out)
     relative = math.hypot(gain, counts) / math.sqrt(6)  # triangular, JCGM 100:2008 4.3.9
-    sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], 0.004))
+    sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], READ_APART))
     value = math.log(out / volts) - math.log(sensed[1] / driven[1])
     return [Row("ratio", (r.id,), (driven[0], sensed[0]), value, sd, (volts / driven[1], out / sensed[1]))]  # type: ignore[attr-defined]
 

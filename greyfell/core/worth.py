@@ -21,6 +21,19 @@ HV_WORTH = 2.5
 """The volts of an HV winding matter more than a heater's: they decide the danger and the meter. From memory."""
 
 
+SAFETY_WORTH = 8.0
+"""A nat about whether a piece is sound weighs this many of identity. House rule."""
+
+SHORT_ODDS = (0.02, 0.004)
+"""How often salvaged iron has shorted turns that ohms do not show: before an inductance or no-load reading, and after one
+that fits. From memory, broad."""
+SHORT_SHIFT = {"inductance": (-1.2, 0.5), "ratio": (-0.03, 0.03)}
+"""How far shorted turns move a reading in its logarithm, with spread: inductance falls to a tenth, a ratio by some per
+cent. Common practice; figures from memory."""
+AT_HAND = {"inductance": 0.5}
+"""How many benches have the instrument that a test needs. From memory."""
+
+
 @dataclass(frozen=True)
 class Worth:
     """Value of a test in nats, the figure it should show (linear units) with its 95 % range, and what else it may show."""
@@ -48,8 +61,9 @@ def worth_of(record: Transformer, ident: Identification, row: Row) -> Worth | No
     best = int(np.argmax(weights))
     narrower = _narrower(without, with_it, best, found[best].reference, found[best].roles)
     middle, spread = float(means[best]), float(sds[best])
+    safety = _soundness(record, row, middle, spread)
     return Worth(
-        information + VOLTS_WORTH * narrower,
+        AT_HAND.get(row.kind, 1.0) * (information + VOLTS_WORTH * narrower + SAFETY_WORTH * safety),
         math.exp(middle),
         math.exp(middle - 1.96 * spread),
         math.exp(middle + 1.96 * spread),
@@ -75,6 +89,34 @@ def _information(weights: np.ndarray, means: np.ndarray, sds: np.ndarray) -> flo
     entropy = -float(np.sum(mixture * np.log(np.maximum(mixture, 1e-300))) * step)
     own = float(weights @ (0.5 * np.log(2 * math.pi * math.e * sds**2)))
     return max(0.0, entropy - own)
+
+
+def _soundness(record: Transformer, row: Row, middle: float, spread: float) -> float:
+    """Nats that a reading would settle of whether turns are shorted: what it shows if they are, against if they are not."""
+    if row.kind not in SHORT_SHIFT:
+        return 0.0
+    shift, wide = SHORT_SHIFT[row.kind]
+    known = any(r.kind in ("inductance", "no_load") for r in record.standing)
+    p = SHORT_ODDS[1 if known else 0]
+    return _information(np.array([1 - p, p]), np.array([middle, middle + shift]), np.array([spread, math.hypot(spread, wide)]))
+
+
+def bond_worth(ident: Identification, i: int) -> tuple[float, float]:
+    """If winding i were read to the core for the first time: the chance that it is an HV winding's normal return, and the
+    nats about family and roles that the reading would settle."""
+    weights = np.array([w for _, w in ident.scored])
+    if not len(weights):
+        return 0.0, 0.0
+    weights = weights / weights.sum()
+    conducts = np.clip([1 - h.models[i].bonds.get(None, 0.005) for h, _ in ident.scored], 1e-3, 1 - 1e-3)
+    hv = np.array([h.roles[i] == "hv-secondary" for h, _ in ident.scored])
+    chance = float(weights @ conducts)
+
+    def nats(p: np.ndarray) -> np.ndarray:
+        return np.asarray(-p * np.log(p) - (1 - p) * np.log(1 - p))
+
+    told = float(nats(np.array([chance]))[0] - weights @ nats(conducts))
+    return float(weights @ (conducts * hv)), max(0.0, told)
 
 
 def _narrower(without: Solution, with_it: Solution, k: int, reference: int, roles: tuple[str, ...]) -> float:

@@ -10,10 +10,11 @@ from greyfell.core.bands import bands
 from greyfell.core.errors import FieldError
 from greyfell.core.explain import why as explain
 from greyfell.core.gates import live_gate
-from greyfell.core.identify import identify, screening_gaps, weigh_evidence
+from greyfell.core.identify import identify, weigh_evidence
 from greyfell.core.jotter import EXAMPLES, read_line
 from greyfell.core.metering import meter_rules
 from greyfell.core.present import present
+from greyfell.core.screening import screening_gaps
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
