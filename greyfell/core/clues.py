@@ -101,7 +101,9 @@ def family_clues(record: Transformer, family: Family) -> dict[str, float]:
 def winding_clues(leads: Iterable[Lead], family: Family, role: str) -> float:
     """Log-likelihood of what can be seen of one winding's leads, were it of this role in this family."""
     total = 0.0
-    found = list(leads)
+    found = [lead for lead in leads if lead.colour or lead.place or lead.end]
+    if not found:
+        return total
     colours = [_base(lead.colour) for lead in found if lead.colour]
     if colours:
         table = COLOUR.get(role, {})

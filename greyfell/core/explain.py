@@ -107,6 +107,8 @@ def _volts(record: Transformer, ident: Identification, w: Winding) -> Why:
     if w.volts.low == w.volts.high:
         return Why(f"volts of {w.id} ({name})", engineering(w.volts.value, "V"), "V = supply", f"V = {engineering(w.volts.value, 'V')}", (("supply", "as given"),), "the record's supply", "Another supply voltage: read the line in the minute of the test.")  # fmt: skip
     i = ident.windings.index(w)
+    if i == best.reference and "roles" in w.volts.basis:
+        return _doubtful_primary(record, ident, w)
     contrast = solution.unit((solution.w(i), 1.0), (solution.w(best.reference), -1.0))
     strong = [row for row, _ in influences(ident, contrast) if row.kind == "ratio" and set(row.coils) == {i, best.reference}]
     supply = ident.windings[best.reference].volts
@@ -141,6 +143,17 @@ def _volts(record: Transformer, ident: Identification, w: Winding) -> Why:
     return Why(
         f"open-circuit volts of {w.id} ({name})", with_range(w.volts, "V"), formula, put, _evidence(record, ident, contrast), source, change
     )
+
+
+def _doubtful_primary(record: Transformer, ident: Identification, w: Winding) -> Why:
+    """Volts of a winding that is only likely the primary: the supply's as likely as that, else what it puts out as another."""
+    mains = sum(p for role, p in w.roles.items() if role in ("primary", "primary-half"))
+    rest = ", ".join(f"{role} {100 * p:.0f} %" for role, p in w.roles.items() if role not in ("primary", "primary-half") and p > 0.01)
+    assert w.volts is not None
+    return Why(f"volts of {w.id} ({'–'.join(w.coil.leads)})", with_range(w.volts, "V"), "V = supply where it is the primary; else what it puts out with the primary fed",
+               f"{100 * mains:.0f} % primary: {record.supply.volts:g} V; {rest or 'else'}: down to {engineering(w.volts.low, 'V')}, up to {engineering(w.volts.high, 'V')}",
+               (("roles", f"primary {100 * mains:.0f} %, {rest}"),), "mixture over every reading of the windings' roles, weighed by Bayes' rule",
+               "A low-energy ratio, counted turns or an inductance tells which winding is the primary.")  # fmt: skip
 
 
 def _role(record: Transformer, ident: Identification, w: Winding) -> Why:

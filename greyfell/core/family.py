@@ -40,86 +40,90 @@ ALIKE = 1.35
 """Ohms within this factor, beyond their limits, may belong to windings wound alike: the outer is longer. Common practice."""
 
 
+HERE_ONLY = frozenset({"variable", "choke", "other", "isolating", "step", "dual-step", "dual"})
+"""Kinds that are not tried as made for the other region's mains: its own would be as likely. House rule."""
+
+
 def hypotheses(record: Transformer, topology: Topology, without: str | None = None) -> list[Hypothesis]:
     """Enumerate families and role assignments with log prior and clue weights; `without` leaves out one clue group."""
-    coils = topology.coils
-    out: list[Hypothesis] = []
     supply = record.supply
     there = (120.0, 60.0) if supply.volts > 180 else (230.0, 50.0)
     regions = [(supply.volts, supply.hertz, True), (*there, False)]
-    clue_cache: dict[tuple[int, str, str], float] = {}
-    seen_total = {
-        f: 0.0 if without == "clues" else sum(v for name, v in family_clues(record, f).items() if name != without) for f in FAMILY_PRIOR
-    }
-    leads = {lead.id: lead for lead in record.leads}
+    weigher = _Weigher(record, topology, without)
+    out: list[Hypothesis] = []
     for subtype, (family, share) in SUBTYPES.items():
-        for volts, hertz, here in regions:
-            if not here and subtype in ("variable", "choke", "other", "isolating", "step", "dual-step", "dual"):
+        base = math.log(FAMILY_PRIOR[family] * share) + weigher.piece(family)
+        for roles, structure in _assignments(subtype, topology.coils, record, topology):
+            told = weigher.windings(subtype, family, roles)
+            if told is None:
                 continue
-            if not here and subtype == "valve" and len(coils) > 4:
-                continue  # too many ways to tell the region of such a piece by: its plate does
-            base = math.log(FAMILY_PRIOR[family] * share)
-            base += math.log(1 - OTHER_REGION if here else OTHER_REGION)
-            fits: dict[tuple[int, Role, int], _Fit] = {}
-            for roles, structure in _assignments(subtype, coils, record, topology):
-                secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
-                parts = []
-                for i, role in enumerate(roles):
-                    key = (i, role, secondaries)
-                    fit = fits.get(key)
-                    if fit is None:
-                        fit = fits[key] = _fit(coils[i], models(subtype, volts, secondaries)[role], family, topology)
-                    if not fit.possible:
-                        break
-                    parts.append(fit)
-                if len(parts) < len(roles):
-                    continue
-                weight = base + structure + seen_total[family]
-                if without != "core bond":
-                    weight += sum(p.bond for p in parts)
-                if without != "taps":
-                    weight += sum(p.taps for p in parts)
-                if without not in ("clues", "leads"):
-                    for i, role in enumerate(roles):
-                        told = (i, family, role)
-                        if told not in clue_cache:
-                            mine = [leads[x] for x in coils[i].members if x in leads]
-                            clue_cache[told] = winding_clues(mine, family, role)
-                        weight += clue_cache[told]
-                both = [i for i, r in enumerate(roles) if r == "primary-half"]
-                first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
-                halves = (both[0], both[1]) if len(both) == 2 else None
-                for twins, chance in _twins(coils, roles, subtype):
-                    out.append(
-                        Hypothesis(family, subtype, roles, tuple(p.model for p in parts), first, halves,
-                                   volts, hertz, here, weight + chance, twins)
-                    )  # fmt: skip
-                if len(out) >= MOST_HYPOTHESES:
-                    return out
+            secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
+            both = [i for i, r in enumerate(roles) if r == "primary-half"]
+            halves = (both[0], both[1]) if len(both) == 2 else None
+            first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
+            twins = _twins(topology.coils, roles, subtype)
+            for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
+                known = models(subtype, volts, secondaries)
+                wound = tuple(known[r] for r in roles)
+                weight = base + structure + told + (LOG_HERE if here else LOG_THERE)
+                out += [Hypothesis(family, subtype, roles, wound, first, halves, volts, hertz, here, weight + c, t) for t, c in twins]
+            if len(out) >= MOST_HYPOTHESES:
+                return out
     return out
 
 
-@dataclass(frozen=True, slots=True)
-class _Fit:
-    """One winding under one role: whether its ohms allow it, and the weight of its bond and taps."""
-
-    model: RoleModel
-    possible: bool
-    bond: float
-    taps: float
+LOG_HERE, LOG_THERE = math.log(1 - OTHER_REGION), math.log(OTHER_REGION)
 
 
-def _fit(coil: Coil, model: RoleModel, family: Family, topology: Topology) -> _Fit:
-    slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
-    outside = not coil.broken and (coil.ohms.low > slack * model.ohms[1] or coil.ohms.high < model.ohms[0] / slack)
-    return _Fit(model, not outside, _bond_weight(coil, model, topology), _tap_weight(model, coil))
+class _Weigher:
+    """What can be seen of a piece and of each winding, as log-likelihoods, each looked up once."""
+
+    def __init__(self, record: Transformer, topology: Topology, without: str | None):
+        self.record, self.topology, self.without = record, topology, without
+        leads = {lead.id: lead for lead in record.leads}
+        self.leads = [[leads[x] for x in c.members if x in leads] for c in topology.coils]
+        self.known: dict[tuple[int, str, Role], float | None] = {}
+
+    def piece(self, family: Family) -> float:
+        """The whole piece under a family: shape, shunts, assembly, the owner's belief."""
+        if self.without == "clues":
+            return 0.0
+        return sum(v for name, v in family_clues(self.record, family).items() if name != self.without)
+
+    def windings(self, subtype: str, family: Family, roles: tuple[Role, ...]) -> float | None:
+        """All windings under their roles; None where the ohms of one do not allow its role."""
+        total = 0.0
+        for i, role in enumerate(roles):
+            key = (i, subtype, role)
+            if key not in self.known:
+                self.known[key] = self._winding(i, models(subtype, self.record.supply.volts, 1)[role], family, role)
+            told = self.known[key]
+            if told is None:
+                return None
+            total += told
+        return total
+
+    def _winding(self, i: int, model: RoleModel, family: Family, role: Role) -> float | None:
+        """One winding under one role: its bond, taps and leads. Ohms, bonds and taps of a role go with no mains or share."""
+        coil = self.topology.coils[i]
+        slack = 12.0 if family in ("microwave", "sign") else 1.0  # room for a reading ten times off
+        if not coil.broken and (coil.ohms.low > slack * model.ohms[1] or coil.ohms.high < model.ohms[0] / slack):
+            return None
+        told = 0.0
+        if self.without != "core bond":
+            told += _bond_weight(coil, model, self.topology)
+        if self.without != "taps":
+            told += _tap_weight(model, coil)
+        if self.without not in ("clues", "leads"):
+            told += winding_clues(self.leads[i], family, role)
+        return told
 
 
 def _bond_weight(coil: Coil, model: RoleModel, topology: Topology) -> float:
     """Log-likelihood of how it meets the core: nothing where it was not read; an open reading as far as the core was proved."""
     if coil.bond is not None or coil.broken:
         return math.log(model.bonds.get(coil.bond, 0.005))
-    if not any(x in topology.open_to_core for x in coil.members):
+    if topology.open_to_core.keys().isdisjoint(coil.members):
         return 0.0
     free = model.bonds.get(None, 0.005)
     blind = MISSED + (0.0 if topology.core_proved else VARNISHED)
@@ -186,6 +190,10 @@ def _sign(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
         yield ("hv-secondary",), short * MISSING["primary"]
 
 
+SLACK = 1.5
+"""A heater has fewer ohms than the windings of many turns, by more than any limit of error here. Common practice."""
+
+
 def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], float]]:
     if n < 3 or n > 8:
         return
@@ -195,7 +203,12 @@ def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], 
         if not high[h]:
             continue
         rest = [i for i in range(n) if i not in (p, h)]
-        choices = [("filament", "bias") if high[i] or coils[i].ohms.high > 0.4 else ("filament",) for i in rest]
+        least = SLACK * min(coils[p].ohms.high, coils[h].ohms.high)
+        choices = [
+            (("filament",) if coils[i].broken or coils[i].ohms.low <= least else ())
+            + (("bias",) if high[i] or coils[i].ohms.high > 0.4 else ())
+            for i in rest
+        ]
         for picked in itertools.product(*choices):
             biases = picked.count("bias")
             heaters = len(picked) - biases

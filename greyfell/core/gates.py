@@ -46,8 +46,28 @@ def live_gate(record: Transformer, ident: Identification) -> Gate:
     cautions = [f for f in ident.faults if f.severity == "caution"]
     if cautions and not overruled:
         reasons.append(f"open question: {cautions[0].code.replace('-', ' ')}; settle it, or overrule it in writing")
+    doubt = _primary_doubt(ident)
+    if doubt is not None and not overruled:
+        reasons.append(doubt)
     gaps = screening_gaps(record, ident.topology, ident.windings)
     if gaps and not elsewhere:
         reasons += [f"not screened cold: {g}" for g in gaps]
-    vouched = bool(elsewhere) or (overruled and bool(cautions))
+    vouched = bool(elsewhere) or (overruled and (bool(cautions) or doubt is not None))
     return Gate(not reasons, tuple(reasons), "vouched" if vouched else "record")
+
+
+SETTLED_PRIMARY = 0.95
+"""From this chance a winding counts as the primary for anything live: fed by mistake, another puts out many times its volts."""
+
+
+def _primary_doubt(ident: Identification) -> str | None:
+    """A sentence where it is not settled which winding takes the mains."""
+    best = ident.belief.best
+    if best is None or best.roles[best.reference] not in ("primary", "primary-half"):
+        return None
+    w = ident.windings[best.reference]
+    chance = w.roles.get("primary", 0.0) + w.roles.get("primary-half", 0.0)
+    if chance >= SETTLED_PRIMARY:
+        return None
+    names = "–".join(w.coil.leads)
+    return f"that {names} takes the mains is only {100 * chance:.0f} % sure: a low-energy ratio tells, or overrule it in writing"

@@ -160,8 +160,7 @@ def _drives(record: Transformer, topology: Topology, found: list[Hypothesis], so
     Quadratic beyond 12 % over the winding's volts; magnetising current rises about like B^8 there. REF-M-11.
     """
     out = np.zeros(len(found))
-    gain = np.einsum("kde,kme->kdm", solution.prior_cov, solution.design)
-    mean = solution.prior_mean + np.einsum("kdm,kmn,kn->kd", gain, solution.inverse, solution.misfit)
+    mean = solution.means()
     for r in record.standing:
         if r.kind == "no_load":
             volts = r.volts

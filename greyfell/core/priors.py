@@ -10,7 +10,7 @@ k: output volts over what turns alone would give (leakage and magnetising drop a
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from greyfell.core.record import Family
@@ -27,11 +27,11 @@ class Spread:
 
     median: float
     sd: float
+    mean: float = field(init=False, default=0.0)
+    """Mean of the natural logarithm."""
 
-    @property
-    def mean(self) -> float:
-        """Mean of the natural logarithm."""
-        return math.log(self.median)
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "mean", math.log(self.median))
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +45,12 @@ class RoleModel:
     ohms: tuple[float, float]
     centre_tap: float = 0.05
     other_tap: float = 0.05
+    moments: tuple[float, ...] = field(init=False, default=())
+    """Mean and variance of ln volts, ln q and ln k, in a row."""
+
+    def __post_init__(self) -> None:
+        pairs = ((self.volts.mean, self.volts.sd), (self.q.mean, self.q.sd), self.coupling)
+        object.__setattr__(self, "moments", tuple(x for mean, sd in pairs for x in (mean, sd**2)))
 
 
 FREE = {None: 0.97, "end": 0.02, "middle": 0.01}

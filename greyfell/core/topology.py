@@ -8,6 +8,7 @@ import itertools
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import networkx as nx
 import numpy as np
@@ -51,7 +52,7 @@ class Coil:
     positions: dict[str, float] = field(default_factory=dict)
     broken: bool = False
 
-    @property
+    @cached_property
     def members(self) -> tuple[str, ...]:
         """Every lead of the winding that is not the core, ends first."""
         return tuple(x for x in (*self.leads, *(t.lead for t in self.taps)) if x != "core")
@@ -319,6 +320,8 @@ def _component(part: list[str], joined: Distances, elsewhere: bool) -> tuple[lis
 
 def _bridge(group: list[str], pairs: Distances) -> None:
     """Give leads of one group that no reading of theirs links the ohms of the shortest way over others, at most."""
+    if all(frozenset(p) in pairs for p in itertools.pairwise(group)):
+        return
     within: nx.Graph = nx.Graph()
     within.add_nodes_from(group)
     within.add_edges_from(tuple(p) for p in pairs if p <= set(group))
@@ -407,6 +410,8 @@ def _best(pairs: Distances, x: str, y: str) -> OhmReading | None:
 
 def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], list[str]]:
     """Clusters of leads far closer to each other than to the rest, and what is left (core included)."""
+    if len(part) < 3:
+        return [], part
     graph: nx.Graph = nx.Graph()
     graph.add_nodes_from(part)
     for p in pairs:

@@ -90,6 +90,11 @@ class Solution:
         variance = float(contrast @ self.prior_cov[k] @ contrast - middle @ self.inverse[k] @ middle)
         return mean, math.sqrt(max(variance, 1e-10))
 
+    def means(self) -> Array:
+        """Posterior mean of every unknown under every hypothesis (k, d)."""
+        pull = self.design.transpose(0, 2, 1) @ (self.inverse @ self.misfit[:, :, None])
+        return np.asarray(self.prior_mean + (self.prior_cov @ pull)[:, :, 0], dtype=np.float64)
+
     def left_out(self, k: int) -> Array:
         """How far each observation lies from what all the others say, in standard deviations, under hypothesis k."""
         solved = self.inverse[k] @ self.misfit[k]
@@ -106,7 +111,7 @@ class Solution:
         if m == 0:
             return self.log_evidence, np.full(k, -1)
         diagonal = np.maximum(np.einsum("kmm->km", self.inverse), 1e-12)
-        left = np.einsum("kmn,kn->km", self.inverse, self.misfit) / diagonal
+        left = (self.inverse @ self.misfit[:, :, None])[:, :, 0] / diagonal
         variance = 1 / diagonal
         belongs = -0.5 * (left**2 / variance + np.log(variance))
         slipped = -0.5 * (left**2 / (variance + SLIP_SPREAD**2) + np.log(variance + SLIP_SPREAD**2))
@@ -287,13 +292,12 @@ def solve(record: Transformer, found: list[Hypothesis], rows: list[Row], n: int,
         if j in loose:
             noise[:, j] += SLIP_SPREAD**2
     value = np.array([row.value for row in rows])
-    misfit = value[None, :] - offset - np.einsum("kmd,kd->km", design, mean)
-    spread = np.einsum("kmd,kde->kme", design, cov)
-    total = np.einsum("kme,kne->kmn", spread, design)
+    misfit = value[None, :] - offset - (design @ mean[:, :, None])[:, :, 0]
+    total = design @ cov @ design.transpose(0, 2, 1)
     total[:, np.arange(m), np.arange(m)] += np.maximum(noise, 1e-8)
     _, logdet = np.linalg.slogdet(total) if m else (np.ones(k), np.zeros(k))
-    inverse = np.linalg.inv(total) if m else np.zeros((k, 0, 0))
-    chi2 = np.einsum("km,kmn,kn->k", misfit, inverse, misfit)
+    inverse = np.asarray(np.linalg.inv(total), dtype=np.float64) if m else np.zeros((k, 0, 0))
+    chi2 = (misfit[:, None, :] @ inverse @ misfit[:, :, None])[:, 0, 0]
     evidence = -0.5 * (chi2 + logdet + m * math.log(2 * math.pi))
     return Solution(evidence, mean, cov, design, offset, inverse, misfit, np.maximum(noise, 1e-8), rows, n)
 
@@ -301,28 +305,27 @@ def solve(record: Transformer, found: list[Hypothesis], rows: list[Row], n: int,
 def _priors(record: Transformer, found: list[Hypothesis], n: int) -> tuple[Array, Array]:
     k, d = len(found), FIXED + 3 * n
     mean, cov = np.zeros((k, d)), np.zeros((k, d, d))
-    turn, turn_sd = mean_turn(record)
+    families = [FAMILY[h.family] for h in found]
+    fixed = np.array([(*f.a, *f.v_offset, f.permeance[0] / 2, f.permeance[1] / 2, *METER_GAMMA, *mean_turn(record)) for f in families])
+    mean[:, :FIXED] = fixed[:, 0::2]
+    at = np.arange(FIXED)
+    cov[:, at, at] = fixed[:, 1::2] ** 2
+    moments = np.array([m.moments for h in found for m in h.models]).reshape(k, n, 6)
+    reference = np.array([h.reference for h in found])
+    moments[np.arange(k), reference, 2:] = 0.0  # copper share and coupling are counted from the reference winding
+    for part in range(3):
+        at = FIXED + part * n + np.arange(n)
+        mean[:, at] = moments[:, :, 2 * part]
+        cov[:, at, at] = moments[:, :, 2 * part + 1]
     for x, h in enumerate(found):
-        family = FAMILY[h.family]
-        mean[x, A], cov[x, A, A] = family.a[0], family.a[1] ** 2
-        mean[x, EV], cov[x, EV, EV] = family.v_offset[0], family.v_offset[1] ** 2
-        mean[x, LAM], cov[x, LAM, LAM] = family.permeance[0] / 2, (family.permeance[1] / 2) ** 2
-        mean[x, GAM], cov[x, GAM, GAM] = METER_GAMMA[0], METER_GAMMA[1] ** 2
-        mean[x, MLT], cov[x, MLT, MLT] = turn, turn_sd**2
-        for i, model in enumerate(h.models):
-            w, q, c = FIXED + i, FIXED + n + i, FIXED + 2 * n + i
-            mean[x, w], cov[x, w, w] = model.volts.mean, model.volts.sd**2
-            if i != h.reference:
-                mean[x, q], cov[x, q, q] = model.q.mean, model.q.sd**2
-                mean[x, c], cov[x, c, c] = model.coupling[0], model.coupling[1] ** 2
         if h.halves is not None:
             p, s = FIXED + h.halves[0], FIXED + h.halves[1]
             cov[x, p, s] = cov[x, s, p] = cov[x, p, p]
             cov[x, s, s] = cov[x, p, p] + 0.003**2
         for group in h.twins:  # wound for the same volts, to a turn or so
-            at = [FIXED + i for i in group]
+            at = FIXED + np.array(group)
             common = cov[x, at[0], at[0]]
-            cov[x, np.ix_(at, at)[0], np.ix_(at, at)[1]] = common
+            cov[x, at[:, None], at] = common
             cov[x, at, at] = common + TWIN_SD**2
     return mean, cov
 
