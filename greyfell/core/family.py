@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from greyfell.core.clues import family_clues, winding_clues
+from greyfell.core.coil import Coil, Topology
 from greyfell.core.priors import FAMILY_PRIOR, MISSED, OTHER_REGION, SUBTYPES, VARNISHED, Role, RoleModel, models
 from greyfell.core.record import Family, Transformer
-from greyfell.core.topology import Coil, Topology
 
 MOST_HYPOTHESES = 1200
 LOOSE_ON_A_SINGLE = -2.5

@@ -9,12 +9,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from greyfell.core.coil import Coil, Topology
 from greyfell.core.family import Hypothesis
 from greyfell.core.instruments import limit
 from greyfell.core.priors import FAMILY
 from greyfell.core.quantity import engineering
 from greyfell.core.record import Transformer
-from greyfell.core.topology import Coil, Topology
 from greyfell.core.voltages import A, Solution
 
 Severity = Literal["note", "caution", "stop"]

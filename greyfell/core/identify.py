@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from greyfell.core.clues import family_clues, winding_clues
+from greyfell.core.coil import Coil, Tap, Topology
 from greyfell.core.family import Hypothesis, hypotheses
 from greyfell.core.faults import Belief, Fault, find_faults
 from greyfell.core.hazards import Hazard, find_hazards
@@ -21,7 +22,7 @@ from greyfell.core.priors import MAINS_VOLTS
 from greyfell.core.quantity import Quantity
 from greyfell.core.record import FAMILIES, Transformer
 from greyfell.core.screening import screening_gaps
-from greyfell.core.topology import Coil, Tap, Topology, find_windings
+from greyfell.core.topology import find_windings
 from greyfell.core.voltages import LOG_V_OFFSET, Row, Solution, observations, solve
 
 FORMAT = "greyfell.identification/1"

@@ -8,9 +8,9 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
+from greyfell.core.coil import Topology
 from greyfell.core.instruments import limit
 from greyfell.core.record import Transformer
-from greyfell.core.topology import Topology
 from greyfell.core.voltages import Solution
 
 

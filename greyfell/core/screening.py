@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from greyfell.core.coil import Topology
 from greyfell.core.faults import INSULATION_CAUTION_OHMS
 from greyfell.core.priors import MISSED, VARNISHED
 from greyfell.core.record import Transformer
-from greyfell.core.topology import Topology
 
 if TYPE_CHECKING:
     from greyfell.core.identify import Winding

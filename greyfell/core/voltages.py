@@ -24,11 +24,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from greyfell.core.coil import Coil, Topology
 from greyfell.core.family import Hypothesis
 from greyfell.core.instruments import limit, limit_parts, log_moments, ohms_of
 from greyfell.core.priors import A0, FAMILY, FLUX_EXPONENT, V0, FamilyModel
 from greyfell.core.record import Transformer
-from greyfell.core.topology import Coil, Topology
 
 Array = NDArray[np.float64]
 
