@@ -162,7 +162,7 @@ def mains(
 def low_voltage(rng: Rng, region: Region = EUROPE) -> Piece:
     """A mains transformer with one to three low-voltage secondaries, some tapped, some toroids, some tapped primaries."""
     n = int(rng.choice([1, 2, 3], p=[0.55, 0.33, 0.12]))
-    va = math.exp(_u(rng, math.log(8), math.log(600)))
+    va = math.exp(_u(rng, math.log(2.5), math.log(600)))
     twin = rng.random() < 0.5
     volts = [float(rng.choice([6, 9, 12, 15, 18, 24, 30, 36, 48])) * _u(rng, 1.02, 1.2) for _ in range(n)]
     volts = [volts[0]] * n if twin else volts

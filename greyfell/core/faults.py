@@ -11,7 +11,7 @@ from typing import Literal
 
 from greyfell.core.coil import Coil, Topology
 from greyfell.core.family import Hypothesis
-from greyfell.core.instruments import limit
+from greyfell.core.instruments import limit, ohms_of, unstated_probes
 from greyfell.core.priors import FAMILY
 from greyfell.core.quantity import engineering
 from greyfell.core.record import Transformer
@@ -129,6 +129,32 @@ def crowded(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
     return [Fault("shorted-to-core", "caution" if primary else "stop", (*near, "core"), readings,
         f"{' and '.join(near)} all read as the core: earth wires, or a winding of few turns that touches it. "
         "Pass a small DC current between them: millivolts at their ends mean a winding.")]  # fmt: skip
+
+
+def same_place(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
+    """Two leads at one place of a winding of four or more: a link between windings, two wires on one tap, or a touch.
+
+    A winding of few ohms whose turns touch another's reads so from everywhere. Common practice.
+    """
+    out = []
+    probes = unstated_probes(record.standing)
+    for coil in topology.coils:
+        if len(coil.members) < 4:
+            continue
+        for r in record.standing:
+            if r.kind != "resistance" or r.ohms == "open" or not set(r.between) <= set(coil.members):
+                continue
+            o = ohms_of(r, probes)
+            if o.below_resolution and coil.ohms.value > SAME_PLACE * o.limit:
+                x, y = r.between
+                out.append(Fault("windings-shorted", "caution", (x, y), (r.id,),
+                    f"{x} and {y} read as one place of the winding {'–'.join(coil.leads)}: a link left on, two wires on one tap, or "
+                    "another winding that touches it. Take off any link and read again; a small direct current tells a winding."))  # fmt: skip
+    return out
+
+
+SAME_PLACE = 20.0
+"""So many times the limits of the reading between two leads a winding must have for them to count as at one place. House rule."""
 
 
 def tapped_oven(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
@@ -375,5 +401,5 @@ def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fa
 
 
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, crowded, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, three_phase, lamp_lit,
+    joined, bonded, crowded, same_place, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, three_phase, lamp_lit,
 )  # fmt: skip

@@ -253,10 +253,9 @@ def induced_volts(piece: Piece, driven: tuple[str, str], volts: float, sensed: t
     tesla = flux_density(piece, n_driven, volts, hertz)
     if d[0].name == s[0].name:
         return volts * n_sensed / n_driven
-    amps, _ = no_load(piece, driven, volts, hertz)
-    drop = min(0.5, _series_drop(piece, d[0], driven, amps, volts))
+    kept = _kept(piece, d[0], driven, volts, hertz)
     short = _shorted_loading(piece, d[0], n_driven, hertz)
-    return volts * n_sensed / n_driven * _between(piece, d[0], s[0], tesla) * (1 - drop) * short
+    return volts * n_sensed / n_driven * _between(piece, d[0], s[0], tesla) * kept * short
 
 
 def _open_between(piece: Piece, spot: tuple[Wound, float, float]) -> bool:
@@ -264,11 +263,18 @@ def _open_between(piece: Piece, spot: tuple[Wound, float, float]) -> bool:
     return any(x.kind == "open" and x.winding == spot[0].name and low < x.place <= high for x in piece.damage)
 
 
-def _series_drop(piece: Piece, w: Wound, pair: tuple[str, str], amps: float, volts: float) -> float:
+def _kept(piece: Piece, w: Wound, pair: tuple[str, str], volts: float, hertz: float) -> float:
+    """Share of the driven volts that stands behind the winding's own copper and leakage: phasor V − (R + jX)·I over V.
+
+    Kirchhoff; the no-load current lags, so the copper takes little and the leakage reactance its part in full. REF-T-02.
+    """
+    amps, watts = no_load(piece, pair, volts, hertz)
+    active = min(watts / volts, amps)
+    current = complex(active, -math.sqrt(max(0.0, amps**2 - active**2)))
     ohms = dc_ohms(piece, *pair)
     ohms = w.ohms if math.isinf(ohms) else ohms
-    leak = piece.leakage_ohms * (w.turns / piece.winding(piece.primary).turns) ** 2
-    return (0.35 * ohms + leak) * amps / volts
+    leak = piece.leakage_ohms * (w.turns / piece.winding(piece.primary).turns) ** 2 * hertz / piece.rated_hertz
+    return max(0.5, abs(1 - complex(ohms, leak) * current / volts))
 
 
 def _shorted_loading(piece: Piece, driven: Wound, turns: float, hertz: float) -> float:
@@ -288,9 +294,7 @@ def test_turn_volts(piece: Piece, driven: tuple[str, str], volts: float, turns: 
     d = piece.locate(*driven)
     if d is None:
         raise FieldError("driven", "The driven pair must lie on a winding.")
-    amps, _ = no_load(piece, driven, volts, hertz)
-    drop = min(0.5, _series_drop(piece, d[0], driven, amps, volts))
-    return volts * turns / (d[0].turns * abs(d[1] - d[2])) * (1 - drop) * 0.999
+    return volts * turns / (d[0].turns * abs(d[1] - d[2])) * _kept(piece, d[0], driven, volts, hertz) * 0.999
 
 
 def no_load(piece: Piece, driven: tuple[str, str], volts: float, hertz: float) -> tuple[float, float]:

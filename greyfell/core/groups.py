@@ -19,6 +19,10 @@ TAP_GAP = 0.012
 """No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
 
 
+UNLIKE_HALVES = 1.45
+"""Halves of a winding bonded in its middle have ohms within this factor: the outer turns are longer. Common practice."""
+
+
 def component(part: list[str], joined: Distances, elsewhere: bool) -> tuple[list[Coil], list[Joint], list[Contradiction]]:
     """Windings, joints and contradictions of one conducting group; `elsewhere` says that another group could be the primary."""
     pairs = {p: v for p, v in joined.items() if p <= set(part)}
@@ -234,9 +238,19 @@ def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint 
         pairs[frozenset((x, y))] = [OhmReading(dx.reading, dx.ohms + dy.ohms, dx.limit + dy.limit)]
         return [(part, None)]
     through = abs(d.ohms - dx.ohms - dy.ohms) < 2 * (d.limit + dx.limit + dy.limit)
-    if through and not 0.45 < dx.ohms / dy.ohms < 2.2:
-        return [([x, "core"], None), ([y, "core"], None)]
+    if through and not _halves(dx.ohms, dy.ohms):
+        touch = Joint((x, y), "core", min(dx.ohms, dy.ohms), (dx.reading.id, dy.reading.id, d.reading.id))
+        return [([x, y], touch)]
     return [(part, None)]
+
+
+def _halves(one: float, two: float) -> bool:
+    """Whether the ohms either side of the core are those of a winding bonded in its middle, and not of a touch somewhere else.
+
+    A winding with one lead on either side of the core is one winding: two that are each bonded at an end by design are not
+    met with on one piece, and the halves of a bonded middle differ by their mean turns only. Common practice.
+    """
+    return 1 / UNLIKE_HALVES < one / max(two, 1e-9) < UNLIKE_HALVES
 
 
 def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:

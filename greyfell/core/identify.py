@@ -128,26 +128,51 @@ def _weigh(
     n = len(topology.coils)
     prior = np.array([h.log_prior for h in found])
     loose: dict[int, float] = {}
-    score = prior
+    odds, charge = _slip_odds(found, rows), np.zeros(len(found))
     solution = solve(record, found, rows, n, frozenset())
-    for _ in range(3):
+    while True:
         drives = _drives(record, topology, found, solution)
-        robust, blame = solution.robust(np.array([_slip_odds(r) for r in rows]), frozenset(loose))
-        score = prior + robust + drives
-        weights = _normal(score)
-        k = int(np.argmax(weights))
+        robust, blame, as_it_stands = solution.robust(odds, frozenset(loose))
+        score = prior + robust + charge + drives
+        k = _accuser(found, score, blame)
         worst = int(blame[k])
-        if worst < 0 or len(loose) == 2:
+        if worst < 0 or len(loose) == MOST_SLIPS:
             break
         loose[worst] = float(solution.left_out(k)[worst])
+        charge = charge + as_it_stands[:, worst]
         solution = solve(record, found, rows, n, frozenset(loose))
+    weights = _normal(score)
     return found, weights, solution, loose, score
 
 
-def _slip_odds(row: Row) -> float:
-    """How often an observation of this kind is a slip: wrong range, wrong pair, wrong plate. From memory."""
-    return {"ohms": 0.004, "ratio": 0.01, "inductance": 0.02, "turns": 0.03, "test turn": 0.02, "wire": 0.03,
-            "mass": 0.01, "core area": 0.01}.get(row.kind, 0.06)  # fmt: skip
+MOST_SLIPS = 3
+"""So many observations of a record may be opened wide; where more do not belong, something else is the matter."""
+
+
+def _accuser(found: list[Hypothesis], score: np.ndarray, blame: np.ndarray) -> int:
+    """The hypothesis whose blame is followed: the best; or, where that is `other`, which takes anything, the best but for it."""
+    k = int(np.argmax(score))
+    if found[k].family != "other" or blame[k] >= 0:
+        return k
+    usual = np.where([h.family != "other" for h in found], score, -np.inf)
+    return int(np.argmax(usual))
+
+
+SLIPS = {"ohms": 0.004, "ratio": 0.01, "inductance": 0.02, "turns": 0.03, "test turn": 0.02, "wire": 0.03, "mass": 0.01, "core area": 0.01}
+"""How often an observation of a kind is a slip: wrong range, wrong pair, wrong plate (0.06). From memory."""
+ODD_COPPER = 0.03
+"""How often a small winding has copper quite unlike its kind: an auxiliary winding of thin wire beside the main one, say. Then
+its ohms tell little of its volts, and a ratio read of it is believed before them. From memory."""
+
+
+def _slip_odds(found: list[Hypothesis], rows: list[Row]) -> np.ndarray:
+    """How often each observation (m) does not belong, under every hypothesis (k): (k, m)."""
+    odds = np.tile([SLIPS.get(r.kind, 0.06) for r in rows], (len(found), 1))
+    small = np.array([[role in ("lv-secondary", "filament", "bias") for role in h.roles] for h in found])
+    for j, row in enumerate(rows):
+        if row.kind == "ohms":
+            odds[small[:, row.coils[0]], j] = ODD_COPPER
+    return odds
 
 
 def _normal(score: np.ndarray) -> np.ndarray:

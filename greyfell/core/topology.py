@@ -111,7 +111,9 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     near = []
     for x in leads:
         readings = joined.get(frozenset((x, "core")))
-        if readings and all(o.ohms <= min(o.limit, 0.3) + 0.02 for o in readings):
+        alone = not any(x in pair and "core" not in pair for pair in joined)  # no winding behind it: its ohms are the probes'
+        most = 0.5 if alone else 0.3
+        if readings and all(o.ohms <= min(o.limit, most) + 0.02 for o in readings):
             near.append(x)
     by_id = {lead.id: lead for lead in record.leads}
     near = [x for x in near if not _paired_low(by_id[x], near, joined)]

@@ -101,26 +101,28 @@ class Solution:
         diagonal = np.diag(self.inverse[k])
         return np.asarray(solved / np.sqrt(np.maximum(diagonal, 1e-12)), dtype=np.float64)
 
-    def robust(self, slip_odds: Array, open_already: frozenset[int]) -> tuple[Array, NDArray[np.int_]]:
-        """Log evidence of every hypothesis if any one observation may be a slip, and which one is blamed (-1: none).
+    def robust(self, slip_odds: Array, open_already: frozenset[int]) -> tuple[Array, NDArray[np.int_], Array]:
+        """Log evidence of every hypothesis if any one observation may be a slip, and which one is blamed (-1: none); also
+        ln p of every observation as it stands, slip or not, over its density as a slip (k, m): what opening it wide leaves out.
 
         p(y) = p(y without j) p(y_j | the rest); a slip replaces the last factor by a broad density (a factor of
         twenty either way), at the price of its odds. Closed form from the inverse covariance.
         """
         k, m = self.misfit.shape
         if m == 0:
-            return self.log_evidence, np.full(k, -1)
+            return self.log_evidence, np.full(k, -1), np.zeros((k, 0))
         diagonal = np.maximum(np.einsum("kmm->km", self.inverse), 1e-12)
         left = (self.inverse @ self.misfit[:, :, None])[:, :, 0] / diagonal
         variance = 1 / diagonal
         belongs = -0.5 * (left**2 / variance + np.log(variance))
         slipped = -0.5 * (left**2 / (variance + SLIP_SPREAD**2) + np.log(variance + SLIP_SPREAD**2))
         gain = slipped - belongs + np.log(slip_odds)
+        charge = np.logaddexp(belongs - slipped, np.log(slip_odds))
         gain[:, list(open_already)] = -np.inf
         worst = np.argmax(gain, axis=1)
         best = gain[np.arange(k), worst]
         evidence = self.log_evidence + np.logaddexp(0.0, np.logaddexp.reduce(gain, axis=1))
-        return np.asarray(evidence), np.where(best > 0, worst, -1)
+        return np.asarray(evidence), np.where(best > 0, worst, -1), charge
 
     def predicted(self, k: int, row: int) -> tuple[float, float]:
         """What all the other observations say this one should be, and its standard deviation (in the row's logarithm)."""

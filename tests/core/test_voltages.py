@@ -1,0 +1,245 @@
+"""Volts with their doubts: error models of single readings, doubt about the primary, twins, taps, and what is left out."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from greyfell.core.explain import why
+from greyfell.core.gates import live_gate
+from greyfell.core.identify import _shortest, identify
+from greyfell.core.instruments import log_moments
+from greyfell.core.record import parse_record
+from greyfell.core.topology import find_windings
+from greyfell.core.voltages import SELF_FARADS, observations
+from tests.conftest import OVEN, piece
+
+SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
+
+
+def judged(readings, leads="ABCDE", volts=230, **more):
+    """A record and what follows from it."""
+    record = parse_record(piece(leads, readings, supply={"volts": volts, "hertz": 50}, **more))
+    return record, identify(record)
+
+
+def ratio(driven, volts, sensed, out, **more):
+    """Volts on one pair with another driven."""
+    return {"kind": "ratio", "driven": list(driven), "driven_volts": volts, "sensed": list(sensed), "sensed_volts": out, **more}
+
+
+def rows_of(readings, leads="ABCDEF", **more):
+    """The observations of a hand-made record."""
+    record = parse_record(piece(leads, readings, **more))
+    return observations(record, find_windings(record))
+
+
+# ------------------------------------------------------------------ one reading, its error
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.floats(0.01, 1e4), st.floats(0.001, 1.5))
+def test_moments_of_a_figure_lie_within_its_limits(value, relative):
+    """Whatever the limits: the mean of the logarithm lies between them, the spread is finite and grows with them."""
+    low, high = max(0.0, value * (1 - relative)), value * (1 + relative)
+    mean, sd = log_moments(low, value, high)
+
+    assert math.log(max(low, 1e-5)) <= mean <= math.log(high)
+    assert sd > 0
+    assert log_moments(max(0.0, value * (1 - 1.2 * relative)), value, value * (1 + 1.2 * relative))[1] >= sd * 0.999
+
+
+def test_narrow_limits_give_a_triangular_spread():
+    """±1 % by the maker, triangular: u = a/√6. JCGM 100:2008 4.3.9."""
+    assert log_moments(99.0, 100.0, 101.0)[1] == pytest.approx(0.01 / math.sqrt(6), rel=0.03)
+
+
+def test_a_winding_of_many_turns_reads_too_large_an_inductance():
+    """Its own capacitance adds ω²L²C: 60 H at 1 kHz is taken down, 1 H at 100 Hz stays, and the doubt grows with it."""
+    first, second = (next(r for r in rows_of([("A", "B", ohms), {"kind": "inductance", "across": ["A", "B"], "henries": henries, "hertz": hertz}])
+                          if r.kind == "inductance") for ohms, henries, hertz in ((9.0, 1.0, 100.0), (9000.0, 60.0, 1000.0)))  # fmt: skip
+    near = (2 * math.pi * 1000.0) ** 2 * 60.0 * SELF_FARADS[0]
+
+    assert first.value == pytest.approx(0.0, abs=0.01)
+    assert second.value == pytest.approx(0.5 * math.log(60.0 / (1 + near)))
+    assert second.value < 0.5 * math.log(60.0)
+    assert second.sd > first.sd
+
+
+def test_one_meter_for_both_volts_cancels_part_of_its_error():
+    """Gain of one instrument is in both figures: the ratio is better than either (JCGM 100:2008 ch. 5)."""
+    alone = rows_of([("A", "B", 9.0), ("C", "D", 60.0), ratio("AB", 12.0, "CD", 40.0, percent=2.0, digits=0.0)])
+    row = next(r for r in alone if r.kind == "ratio")
+
+    assert row.sd < math.hypot(0.02, 0.02) / math.sqrt(6)
+    assert row.sd > 0.004
+
+
+def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
+    """Driving a winding and reading its tap tells of the tap only."""
+    rows = rows_of([("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ratio("AC", 10.0, "AB", 4.1)])
+
+    assert [r.kind for r in rows] == ["ohms"]
+
+
+# ------------------------------------------------------------------ ranges of mixtures
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.lists(st.tuples(st.floats(0.05, 1), st.floats(-2, 2), st.floats(0.01, 0.5)), min_size=1, max_size=5))
+def test_a_range_holds_95_of_a_hundred_draws_of_its_mixture(parts):
+    """Counted by drawing from it: the bounds hold 95 %, the figure lies between them."""
+    low, middle, high = _shortest(parts)
+    rng = np.random.default_rng(5)
+    weights = np.array([w for w, _, _ in parts]) / sum(w for w, _, _ in parts)
+    which = rng.choice(len(parts), size=20000, p=weights)
+    drawn = rng.normal(np.array([m for _, m, _ in parts])[which], np.array([s for _, _, s in parts])[which])
+
+    assert low < middle < high
+    assert np.mean((drawn > low) & (drawn < high)) == pytest.approx(0.95, abs=0.012)
+
+
+def test_a_small_doubt_to_one_side_stays_outside():
+    """Three per cent of another explanation, far off: part of the five per cent that a 95 % range leaves out."""
+    low, _, high = _shortest([(0.97, 0.0, 0.02), (0.03, 3.0, 0.02)])
+
+    assert high < 0.1
+    assert low > -0.1
+
+
+def test_a_large_doubt_is_inside():
+    """Twenty per cent of another explanation is never left out."""
+    assert _shortest([(0.8, 0.0, 0.02), (0.2, 3.0, 0.02)])[2] > 2.9
+
+
+# ------------------------------------------------------------------ which winding is the primary
+
+TWO = [
+    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 8.0), ("C", "D", 9.5), *((x, y, "open") for x, y in ("AC", "AD")), ("A", "core", "open"), ("C", "core", "open"),
+]  # fmt: skip
+
+
+def test_doubt_about_the_primary_is_in_every_range():
+    """Two windings nearly alike, no ratio: the fed winding itself has a range, the basis says why, nothing live opens."""
+    record, ident = judged(TWO, "ABCD", statements=SALVAGED)
+    fed = next(w for w in ident.windings if w.role == "primary")
+
+    assert fed.roles["primary"] < 0.95
+    assert fed.volts.low < 230 < fed.volts.high * 1.0001
+    assert fed.volts.high > fed.volts.low * 1.02
+    assert fed.volts.basis == ("supply", "roles")
+    gate = live_gate(record, ident)
+    assert not gate.open
+    assert any("takes the mains is only" in r for r in gate.reasons)
+
+
+def test_a_doubtful_primary_is_explained_as_one():
+    """Why its volts are a range: how likely it is fed, and what it would put out if another winding is."""
+    record, ident = judged(TWO, "ABCD")
+    fed = next(w for w in ident.windings if w.role == "primary")
+    told = why(record, ident, ["winding", fed.id, "volts"])
+
+    assert "where it is the primary" in told.formula
+    assert "% primary: 230 V" in told.with_figures
+
+
+def test_a_written_overruling_vouches_for_the_primary():
+    """The owner may know what the ohms cannot tell: their word opens what is only a doubt, and the gate says what it rests on."""
+    record, ident = judged(TWO, "ABCD", statements=[*SALVAGED, {"id": "s2", "kind": "overrule", "text": "fed it for years"}])
+    gate = live_gate(record, ident)
+
+    assert not any("takes the mains" in r for r in gate.reasons)
+    assert gate.rests_on == "vouched"
+
+
+def test_a_sure_primary_is_the_supply_exactly():
+    """A tapped-less oven primary: nothing to doubt, and no range is invented."""
+    _, ident = judged([*OVEN, ratio("AB", 10.0, "Ecore", 91.0) | {"sensed": ["E", "core"]}])
+    fed = next(w for w in ident.windings if w.role == "primary")
+
+    assert (fed.volts.low, fed.volts.value, fed.volts.high) == (230, 230, 230)
+    assert fed.volts.basis == ("supply",)
+
+
+# ------------------------------------------------------------------ twins
+
+
+def test_the_ratio_of_one_twin_narrows_the_other():
+    """Two secondaries of like ohms are mostly wound alike: reading one tells much of the other, never all."""
+    cold = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "B", 30.0),
+        ("C", "D", 0.80),
+        ("E", "F", 0.83),
+        ("A", "C", "open"),
+        ("A", "E", "open"),
+        ("C", "E", "open"),
+    ]
+    apart = [*cold[:3], ("E", "F", 3.3), *cold[4:]]
+    read = ratio("AB", 24.0, "CD", 1.92)
+
+    def width(rows):
+        w = judged(rows, "ABCDEF")[1].windings[2]
+        return (w.volts.high - w.volts.low) / w.volts.value
+
+    assert width([*cold, read]) < 0.75 * width(cold)
+    assert width([*cold, read]) > 0.03
+    assert width([*cold, read]) / width(cold) < width([*apart, read]) / width(apart)
+
+
+def test_what_was_read_of_both_twins_overrides_the_habit():
+    """12 V and 15 V of like ohms: each as read."""
+    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.80), ("E", "F", 0.83), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
+            ratio("AB", 24.0, "CD", 1.30), ratio("AB", 24.0, "EF", 1.62)]  # fmt: skip
+    _, ident = judged(rows, "ABCDEF")
+
+    assert ident.windings[1].volts.high < ident.windings[2].volts.low
+    assert ident.windings[1].volts.low < 230 * 1.30 / 24 < ident.windings[1].volts.high
+
+
+# ------------------------------------------------------------------ taps
+
+TAPPED = [("A", "B", 6.0), ("B", "C", 4.0), ("A", "C", 10.0)]
+
+
+def taps(readings, leads="ABC"):
+    """The taps of the only winding."""
+    (w,) = judged(readings, leads)[1].windings
+    return w.taps
+
+
+def test_a_tap_by_ohms_is_a_range_of_turns():
+    """Outer turns are longer: ohms alone give the turns share to some per cent, either way."""
+    (tap,) = taps(TAPPED)
+
+    assert tap.fraction == pytest.approx(0.6, abs=0.02)
+
+
+def test_volts_along_the_winding_settle_a_tap():
+    """The winding driven, the tap read, from either end, or both parts under one drive: all give the same share."""
+    for read in (ratio("AC", 10.0, "AB", 6.31), ratio("AC", 10.0, "BC", 3.69)):
+        (tap,) = taps([*TAPPED, read])
+        assert tap.fraction == pytest.approx(0.631, abs=0.001)
+
+
+def test_volts_of_two_drives_are_not_mixed():
+    """A tap's share is taken from figures of one drive only: line volts move between two."""
+    rows = [("A", "B", 30.0), ("C", "D", 1.2), ("D", "E", 0.8), ("C", "E", 2.0), ("A", "C", "open"), ratio("AB", 230.0, "CE", 20.0)]
+    alone = judged([*rows, ratio("CE", 10.0, "CD", 6.0)], "ABCDE")[1].windings[1].taps[0]
+    same = judged([*rows, ratio("AB", 230.0, "CD", 12.9)], "ABCDE")[1].windings[1].taps[0]
+
+    assert alone.fraction == pytest.approx(0.6, abs=0.001)
+    assert same.fraction == pytest.approx(0.645, abs=0.001)
+
+
+@pytest.mark.parametrize(("share", "spread"), [(0.956, 0.02), (0.92, 0.0)])
+def test_between_two_taps_as_near_the_supply_both_stay_open(share, spread):
+    """230 V on a winding of 220 and 240: either tap may be meant, and the fed winding's range holds both."""
+    rows = [("A", "B", 40.0 * share), ("B", "C", 40.0 * (1 - share)), ("A", "C", 40.0), ("D", "E", 0.3), ("A", "D", "open")]
+    _, ident = judged(rows, "ABCDE")
+    fed = next(w for w in ident.windings if w.role == "primary")
+
+    assert fed.volts.high >= 230
+    assert fed.volts.high / fed.volts.low - 1 >= spread
