@@ -103,7 +103,7 @@ def main():
         print(f"{words:28}" + "".join(f"{100 * sum(c) / len(c):9.1f} % ({len(c)})"[:15].rjust(15) if c else f"{'–':>15}" for c in cells))
     for key, words, fold in (
         ("width", "median relative width", statistics.median),
-        ("z", "rms of z", lambda v: math.sqrt(sum(x * x for x in v) / len(v))),
+        ("z", "rms of z, 6 at most", lambda v: math.sqrt(sum(min(x * x, 36.0) for x in v) / len(v))),
     ):
         print(f"{words:28}" + "".join(f"{fold(scores[x][key]):15.3f}" if scores[x][key] else f"{'–':>15}" for x in levels))
     if "--verbose" in sys.argv:

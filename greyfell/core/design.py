@@ -166,7 +166,10 @@ def low_voltage(rng: Rng, region: Region = EUROPE) -> Piece:
     twin = rng.random() < 0.5
     volts = [float(rng.choice([6, 9, 12, 15, 18, 24, 30, 36, 48])) * _u(rng, 1.02, 1.2) for _ in range(n)]
     volts = [volts[0]] * n if twin else volts
-    outputs = [Output("lv-secondary", v, 1.25 * n, bool(n == 1 and rng.random() < 0.35)) for v in volts]
+    uneven = n > 1 and not twin and rng.random() < 0.3  # a main winding beside auxiliary ones of thin wire
+    shares = np.exp(rng.normal(0, 0.8, n)) if uneven else np.ones(n)
+    outputs = [Output("lv-secondary", v, 1.25 * float(shares.sum() / s), bool(n == 1 and rng.random() < 0.35))
+               for v, s in zip(volts, shares, strict=True)]  # fmt: skip
     taps = (0.9167,) if region.volts > 180 and rng.random() < 0.1 else ()
     toroid = bool(rng.random() < 0.18) and not taps
     return mains(rng, region, va, outputs, toroid=toroid, taps=taps, subtype="lv")

@@ -40,6 +40,9 @@ ALIKE = 1.35
 """Ohms within this factor, beyond their limits, may belong to windings wound alike: the outer is longer. Common practice."""
 
 
+UNEVEN = 0.15
+"""How often several secondaries do not share the copper evenly: a main winding and auxiliary ones. From memory."""
+
 HERE_ONLY = frozenset({"variable", "choke", "other", "isolating", "step", "dual-step", "dual"})
 """Kinds that are not tried as made for the other region's mains: its own would be as likely. House rule."""
 
@@ -61,12 +64,13 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
             both = [i for i, r in enumerate(roles) if r == "primary-half"]
             halves = (both[0], both[1]) if len(both) == 2 else None
             first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
-            twins = _twins(topology.coils, roles, subtype)
+            variants = _variants(topology.coils, roles, subtype)
             for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
-                known = models(subtype, volts, secondaries)
-                wound = tuple(known[r] for r in roles)
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)
-                out += [Hypothesis(family, subtype, roles, wound, first, halves, volts, hertz, here, weight + c, t) for t, c in twins]
+                for kind, twins, odds in variants:
+                    known = models(kind, volts, secondaries)
+                    wound = tuple(known[r] for r in roles)
+                    out.append(Hypothesis(family, subtype, roles, wound, first, halves, volts, hertz, here, weight + odds, twins))
             if len(out) >= MOST_HYPOTHESES:
                 return out
     return out
@@ -233,18 +237,23 @@ def _alike(a: Coil, b: Coil) -> bool:
     return not (a.broken or b.broken or a.ohms.high * ALIKE < b.ohms.low or b.ohms.high * ALIKE < a.ohms.low)
 
 
-def _twins(coils: tuple[Coil, ...], roles: tuple[Role, ...], subtype: str) -> list[tuple[tuple[tuple[int, ...], ...], float]]:
-    """Secondaries wound alike or each for itself, with log-odds: two variants where ohms let some be alike."""
+def _variants(coils: tuple[Coil, ...], roles: tuple[Role, ...], subtype: str) -> list[tuple[str, tuple[tuple[int, ...], ...], float]]:
+    """How the secondaries may share the copper, each with its models, twins and log-odds: each its own volts from an even
+    share, wound alike where ohms let some be alike, or a main winding beside auxiliary ones."""
     if subtype not in ("lv", "dual"):
-        return [((), 0.0)]
+        return [(subtype, (), 0.0)]
+    outer = [i for i, r in enumerate(roles) if r == "lv-secondary"]
     groups: list[list[int]] = []
-    for i in sorted((i for i, r in enumerate(roles) if r == "lv-secondary"), key=lambda i: coils[i].ohms.value):
+    for i in sorted(outer, key=lambda i: coils[i].ohms.value):
         if groups and all(_alike(coils[i], coils[j]) for j in groups[-1]):
             groups[-1].append(i)
         else:
             groups.append([i])
     twins = tuple(tuple(g) for g in groups if len(g) > 1)
-    return [((), math.log(1 - TWINS)), (twins, math.log(TWINS))] if twins else [((), 0.0)]
+    uneven = UNEVEN if subtype == "lv" and len(outer) > 1 else 0.0
+    alike = TWINS if twins else 0.0
+    odds = (("lv-uneven", (), uneven), (subtype, twins, (1 - uneven) * alike), (subtype, (), (1 - uneven) * (1 - alike)))
+    return [(kind, pairs, math.log(x)) for kind, pairs, x in odds if x > 0]
 
 
 def _dual(n: int, coils: tuple[Coil, ...], subtype: str) -> Iterator[tuple[tuple[Role, ...], float]]:

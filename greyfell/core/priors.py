@@ -114,13 +114,13 @@ MAINS_VOLTS = (100.0, 110.0, 115.0, 120.0, 127.0, 200.0, 208.0, 220.0, 230.0, 24
 
 def primary(supply_volts: float) -> RoleModel:
     """A winding meant for the mains of the region."""
-    return RoleModel(Spread(supply_volts, 0.035), Spread(1.0, 0.0), (0.0, 0.0), FREE, (0.03, 4000.0), 0.06, 0.14)
+    return RoleModel(Spread(supply_volts, 0.035), Spread(1.0, 0.0), (0.0, 0.0), FREE, (0.03, 12e3), 0.06, 0.14)
 
 
 def half(supply_volts: float) -> RoleModel:
     """One of two equal mains windings: 115 or 120 V each, whatever the region."""
     volts = supply_volts / 2 if supply_volts > 180 else supply_volts
-    return RoleModel(Spread(volts, 0.035), Spread(1.08, 0.07), (-0.008, 0.009), FREE, (0.03, 2000.0), 0.02, 0.05)
+    return RoleModel(Spread(volts, 0.035), Spread(1.08, 0.07), (-0.008, 0.009), FREE, (0.03, 5000.0), 0.02, 0.05)
 
 
 @lru_cache(maxsize=512)
@@ -150,29 +150,34 @@ def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, Ro
     if subtype == "lv":
         return {
             "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(1.3 * share, 0.21), TIGHT, FREE, (0.0, 300.0), 0.35, 0.12),
+            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(1.3 * share, 0.21), TIGHT, FREE, (0.0, 3000.0), 0.35, 0.12),
+        }  # fmt: skip
+    if subtype == "lv-uneven":
+        return {
+            "primary": primary(supply_volts),
+            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(1.7 * share, 0.8), TIGHT, FREE, (0.0, 3000.0), 0.35, 0.12),
         }  # fmt: skip
     if subtype == "dual":
         return {
             "primary-half": half(supply_volts),
-            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(0.62 * share, 0.22), TIGHT, FREE, (0.0, 300.0), 0.3, 0.1),
+            "lv-secondary": RoleModel(Spread(20.0, 0.75), Spread(0.62 * share, 0.22), TIGHT, FREE, (0.0, 3000.0), 0.3, 0.1),
         }
     if subtype == "isolating":
         return {
             "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(Spread(supply_volts * 1.08, 0.07), Spread(1.16, 0.14), TIGHT, FREE, (0.05, 900.0)),
+            "lv-secondary": RoleModel(Spread(supply_volts * 1.08, 0.07), Spread(1.16, 0.14), TIGHT, FREE, (0.05, 5000.0)),
         }
     if subtype == "step":
         other = 120.0 if supply_volts > 180 else 235.0
         return {
             "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(Spread(other * 1.06, 0.10), Spread(1.2, 0.18), TIGHT, FREE, (0.05, 900.0)),
+            "lv-secondary": RoleModel(Spread(other * 1.06, 0.10), Spread(1.2, 0.18), TIGHT, FREE, (0.05, 5000.0)),
         }
     if subtype == "dual-step":
         out = 130.0
         return {
             "primary-half": half(supply_volts),
-            "lv-secondary": RoleModel(Spread(out, 0.10), Spread(1.25, 0.16), TIGHT, FREE, (0.05, 900.0)),
+            "lv-secondary": RoleModel(Spread(out, 0.10), Spread(1.25, 0.16), TIGHT, FREE, (0.05, 5000.0)),
         }
     if subtype == "variable":
         return {"primary": RoleModel(Spread(supply_volts * 1.08, 0.10), Spread(1.0, 0.0), (0.0, 0.0), FREE,

@@ -9,8 +9,9 @@ import numpy as np
 from greyfell.core import forward
 from greyfell.core.forward import Piece
 
-MAINS_WANDER = 0.003
-"""How far mains volts move between two readings of one minute: standard deviation of the share. From memory."""
+LINE_WANDER, SOURCE_WANDER = 0.006, 0.004
+"""How far the line's volts, and a small source's on the same line, move between two readings of one minute: standard
+deviation of the share. From memory."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -93,7 +94,7 @@ class Bench:
     def ratio(self, driven: tuple[str, str], volts: float, sensed: tuple[str, str], hertz: float) -> dict[str, Any]:
         """Volts on one pair with another driven."""
         out = forward.induced_volts(self.piece, driven, volts, sensed, hertz)
-        wander = float(self.rng.normal(0, MAINS_WANDER)) if volts > 60 else 0.0
+        wander = float(self.rng.normal(0, LINE_WANDER if volts > 60 else SOURCE_WANDER))
         (given, given_step), (read, read_step) = self._volts(volts), self._volts(out * (1 + wander))
         accuracy = {"accuracy": {"driven_volts": {"percent": self.kit.volts_percent, "digits": 3 * given_step},
                                  "sensed_volts": {"percent": self.kit.volts_percent, "digits": 3 * read_step}}}  # fmt: skip

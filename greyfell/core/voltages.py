@@ -40,8 +40,11 @@ n^−0.065. Domain rule (it reads low); exponent from memory."""
 SELF_FARADS = (1.5e-10, 0.8)
 """A winding's own capacitance and the spread of its logarithm: an inductance meter reads L/(1 − ω²LC), more of it the
 nearer the winding is to its resonance. REF-Q-05's range for windings, common practice."""
-READ_APART = 0.004
-"""Both volts of a ratio are read within a minute: mains wander in it, relative standard deviation. From memory."""
+READ_APART, LINE_APART = 0.004, 0.007
+"""Both volts of a ratio are read within a minute: what a small source and what the line itself wander in it, relative
+standard deviation. The domain rule says to read the line in that moment; figures from memory."""
+LINE_VOLTS = 60.0
+"""Drives above this come from the line, by a variac or straight. Common practice."""
 SHARED_GAIN = 0.6
 """Both volts of a ratio are read with one meter: its gain error partly cancels. REF-Q-09; share from memory."""
 BEND_FROM = 0.7
@@ -226,7 +229,7 @@ def _locate(topology: Topology, pair: tuple[str, str]) -> tuple[int, float, floa
             if not coil.resolved:
                 return None
             half = coil.bond == "middle" or abs(share - 0.5) < 0.06
-            return (i, 0.5, 0.012) if half else (i, max(share, 0.02), 0.04)
+            return (i, 0.5, 0.005) if half else (i, max(share, 0.02), 0.04)
     return None
 
 
@@ -239,7 +242,7 @@ def _ratio(r: object, topology: Topology) -> list[Row]:
     gain = SHARED_GAIN * math.hypot(parts[0][0] / volts, parts[1][0] / out)
     counts = math.hypot(parts[0][1] / volts, parts[1][1] / out)
     relative = math.hypot(gain, counts) / math.sqrt(6)  # triangular, JCGM 100:2008 4.3.9
-    sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], READ_APART))
+    sd = math.hypot(min(relative, 1.0), math.hypot(driven[2], sensed[2], LINE_APART if volts > LINE_VOLTS else READ_APART))
     value = math.log(out / volts) - math.log(sensed[1] / driven[1])
     return [Row("ratio", (r.id,), (driven[0], sensed[0]), value, sd, (volts / driven[1], out / sensed[1]))]  # type: ignore[attr-defined]
 
