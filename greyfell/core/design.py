@@ -229,15 +229,17 @@ def choke(rng: Rng, region: Region = EUROPE) -> Piece:
 
 def variable(rng: Rng, region: Region = EUROPE) -> Piece:
     """A variable autotransformer: one bare ring winding, an input tap, a brush."""
-    area = _u(rng, 6e-4, 22e-4)
-    iron = Iron(shape="toroid", area_m2=area, path_m=_u(rng, 0.2, 0.4), gap_m=0.0, mass_kg=_u(rng, 1.5, 14.0), loss_w_per_kg=1.6,
+    amps = math.exp(_u(rng, math.log(1.2), math.log(16.0)))
+    area = 0.65e-4 * math.sqrt(amps * region.volts) * _u(rng, 0.85, 1.2)
+    path = 7.6 * math.sqrt(area) * _u(rng, 0.9, 1.15)
+    iron = Iron(shape="toroid", area_m2=area, path_m=path, gap_m=0.0, mass_kg=1.3 * 7650 * area * path, loss_w_per_kg=1.6,
                 mu_initial=_u(rng, 2500, 6000), softness=0.4)  # fmt: skip
     ends = region.volts / 0.8846
     turns = round(ends / (4.443 * region.hertz * _u(rng, 1.0, 1.3) * area))
     mlt = 4 * math.sqrt(area) + 0.04
-    ohms = _about(rng, 4e-5, 0.9) * region.volts**2
+    wire = math.sqrt(4 / math.pi * amps / _u(rng, 2.8, 4.5))
     leads = (("A", 0.0), ("B", round(_u(rng, 0.2, 0.8), 3)), ("C", 0.8846), ("D", 1.0))
-    wound = Wound(name="primary", role="primary", leads=leads, turns=turns, wire_mm=wire_for(ohms, turns, mlt), mean_turn_m=mlt, growth=0.0)
+    wound = Wound(name="primary", role="primary", leads=leads, turns=turns, wire_mm=wire, mean_turn_m=mlt, growth=0.0)
     return Piece(family="variable", subtype="variable", iron=iron, windings=(wound,), rated_volts=ends, rated_hertz=region.hertz)
 
 
