@@ -6,18 +6,13 @@ error this program can make, so anything that conducts from a winding to the cor
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
 
+from greyfell.core.belief import Belief, Fault, Severity
 from greyfell.core.coil import Coil, Topology
-from greyfell.core.family import Hypothesis
-from greyfell.core.instruments import limit, ohms_of, unstated_probes
-from greyfell.core.priors import FAMILY
+from greyfell.core.instruments import ohms_of, unstated_probes
 from greyfell.core.quantity import engineering
 from greyfell.core.record import Transformer
-from greyfell.core.voltages import A, Solution
-
-Severity = Literal["note", "caution", "stop"]
+from greyfell.core.shorts import excess, shorted_turns
 
 INSULATION_STOP_OHMS = 2e6
 """Basic insulation reads at least 2 MΩ at 500 V DC. REF-H, IEC 61558-1 and IEC 60335-1 (from memory)."""
@@ -25,33 +20,6 @@ INSULATION_CAUTION_OHMS = 7e6
 """Reinforced insulation reads at least 7 MΩ. Same source."""
 LEAK_STOP_OHMS = 5e6
 """An ordinary ohmmeter's 9 V or less reads this through sound insulation only if fingers or damp help. Common practice."""
-
-LOSS_PER_KG = {"microwave": (13.0, 0.5), "mains": (3.0, 0.7), "sign": (2.2, 0.7), "variable": (1.2, 0.7)}
-"""No-load watts per kilogram of iron at rated volts and spread of the logarithm. M-T4, M-T1 with M-18; broad."""
-LOSS_EXPONENT = 2.5
-"""Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
-
-
-@dataclass(frozen=True)
-class Fault:
-    """A fault the readings show: code and severity of the format, leads, readings, and a sentence with what to check."""
-
-    code: str
-    severity: Severity
-    leads: tuple[str, ...]
-    readings: tuple[str, ...]
-    sentence: str
-
-
-@dataclass(frozen=True)
-class Belief:
-    """What identification believes while faults are judged: the leading hypothesis and roles with probabilities."""
-
-    best: Hypothesis | None
-    index: int
-    roles: tuple[dict[str, float], ...]
-    solution: Solution | None
-    outliers: tuple[tuple[int, float], ...]
 
 
 def find_faults(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
@@ -298,67 +266,6 @@ def misfits(record: Transformer, topology: Topology, belief: Belief) -> list[Fau
     return out
 
 
-def drained(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
-    """Too little inductance for the turns, on every winding alike: a closed loop somewhere on the core."""
-    solution, best = belief.solution, belief.best
-    if solution is None or best is None or best.family in ("choke", "other"):
-        return []
-    rows = [r for r in solution.rows if r.kind == "inductance"]
-    if not rows:
-        return []
-    mean, sd = FAMILY[best.family].permeance
-    now, spread = solution.posterior(belief.index, solution.unit((2, 1.0)))
-    short = 2 * now - mean
-    if short > -2.6 * math.hypot(sd, 2 * spread) and short > -1.9:
-        return []
-    # the winding whose own ratio falls short most is the likeliest place
-    suspects = [(z, r) for r, z in zip(solution.rows, solution.left_out(belief.index), strict=True) if r.kind == "ratio"]
-    place = min(suspects, key=lambda s: s[0])[1].coils if suspects else rows[0].coils
-    leads = tuple(dict.fromkeys(x for i in place for x in topology.coils[i].members))
-    ratio_short = [r for z, r in suspects if z < -2.5]
-    severity: Severity = "stop" if ratio_short else "caution"
-    readings = tuple(dict.fromkeys(i for r in [*rows, *ratio_short] for i in r.readings))
-    return [Fault("shorted-turns", severity, leads, readings,
-        f"Every winding has about {math.exp(short):.2g} times the inductance its turns should give: shorted turns, a loop through "
-        "the window, or iron with a gap. Look for anything joined on, then watts at no load behind a lamp decide.")]  # fmt: skip
-
-
-def thirsty(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
-    """No-load watts or current beyond what the iron explains."""
-    solution, best = belief.solution, belief.best
-    if solution is None or best is None or best.family not in LOSS_PER_KG:
-        return []
-    out = []
-    per_kg, spread = LOSS_PER_KG[best.family]
-    a, a_sd = solution.posterior(belief.index, solution.unit((A, 1.0)))
-    if record.core is not None and record.core.mass_kg:
-        mass, mass_sd = record.core.mass_kg, 0.1
-    else:
-        mass = math.exp((math.log(5.6e-4) + FAMILY[best.family].mass_offset[0] - a) / 1.5)
-        mass_sd = math.hypot(a_sd, FAMILY[best.family].mass_offset[1]) / 1.5
-    for r in record.standing:
-        if r.kind != "no_load":
-            continue
-        i = topology.coil_of(r.driven[0])
-        if i is None or i != topology.coil_of(r.driven[1]):
-            continue
-        w, _ = solution.posterior(belief.index, solution.unit((solution.w(i), 1.0)))
-        fraction = topology.coils[i].fraction_between(*r.driven) or 1.0
-        flux = r.volts / (math.exp(w) * fraction)
-        expected = per_kg * mass * flux**LOSS_EXPONENT
-        wide = math.hypot(spread, mass_sd)
-        amps = 5 * expected / r.volts * max(1.0, math.exp(min(30.0, 6 * (flux - 1.0))))
-        too_many_watts = r.watts is not None and r.watts - limit(r, "watts") > expected * math.exp(2.6 * wide)
-        too_many_amps = r.amps > amps * math.exp(2.8 * wide) and flux < 1.15
-        if too_many_watts or too_many_amps:
-            said = f"{engineering(r.watts, 'W')}" if too_many_watts else engineering(r.amps, "A")
-            usual = f"{engineering(expected, 'W')}" if too_many_watts else engineering(amps, "A")
-            out.append(Fault("excess-no-load-current", "caution", tuple(r.driven), (r.id,),
-                f"{said} at no load, where about {usual} would be usual for this iron at these volts: shorted turns or too few turns "
-                "for the voltage. Off at once if anything warms; let it cool and repeat at half the volts."))  # fmt: skip
-    return out
-
-
 def three_phase(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
     """Equal windings that read about half of each other: the legs of a three-phase core share the flux of the driven one.
 
@@ -385,21 +292,6 @@ def three_phase(record: Transformer, topology: Topology, belief: Belief) -> list
     return []
 
 
-def lamp_lit(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
-    """A lamp in series that lights on a winding meant for the mains. A dark lamp clears nothing."""
-    out = []
-    for r in record.standing:
-        if r.kind != "lamp" or r.glow != "bright":
-            continue
-        i = topology.coil_of(r.across[0])
-        role = max(belief.roles[i], key=lambda x: belief.roles[i][x]) if i is not None and belief.roles else ""
-        if role in ("primary", "primary-half") and r.supply_volts < 1.15 * record.supply.volts:
-            out.append(Fault("shorted-turns", "caution", tuple(r.across), (r.id,),
-                f"The lamp is bright on {'–'.join(r.across)}, which should carry the mains: shorted turns, a load left on, or a "
-                "lamp too small for this iron. Repeat with a lamp of a fifth to a half of the expected VA."))  # fmt: skip
-    return out
-
-
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, crowded, same_place, tapped_oven, leaking, broken, contradicted, misfits, drained, thirsty, three_phase, lamp_lit,
+    joined, bonded, crowded, same_place, tapped_oven, leaking, broken, contradicted, misfits, shorted_turns, excess, three_phase,
 )  # fmt: skip

@@ -11,10 +11,11 @@ from typing import Any
 
 import numpy as np
 
+from greyfell.core.belief import Belief, Fault
 from greyfell.core.clues import family_clues, winding_clues
 from greyfell.core.coil import Coil, Tap, Topology
 from greyfell.core.family import Hypothesis, hypotheses
-from greyfell.core.faults import Belief, Fault, find_faults
+from greyfell.core.faults import find_faults
 from greyfell.core.hazards import Hazard, find_hazards
 from greyfell.core.polarity import Polarity, polarities
 from greyfell.core.present import present
