@@ -11,7 +11,7 @@ from typing import Any
 
 from greyfell.core.gates import Gate, live_gate
 from greyfell.core.identify import Identification
-from greyfell.core.quantity import span
+from greyfell.core.quantity import percent, span
 from greyfell.core.record import Transformer
 from greyfell.core.screening import (
     CORE,
@@ -140,11 +140,6 @@ def _open(b: Barrier, ident: Identification) -> Step:
                 f"OL ({percent(chances['open'] * (1 - returns))}).", f"{meant}Megohms ({percent(chances['leaks'])}): leakage; dry it and read again.",
                 "Nothing is powered. Fingers off the probe tips.", "cold", f"{lead}-{mate} open 20M",
                 SAFETY_WORTH * settled(state, shown) + told)  # fmt: skip
-
-
-def percent(chance: float) -> str:
-    """A chance for a sentence."""
-    return "under 1 %" if chance < 0.01 else "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
 
 
 def _placing(x: str, record: Transformer, ident: Identification) -> Step:

@@ -9,6 +9,7 @@ from greyfell.core.instruments import limit
 from greyfell.core.present import superseded
 from greyfell.core.quantity import engineering
 from greyfell.core.record import Transformer
+from greyfell.core.voltages import RESONANT, near_resonance
 
 DENSITY_MOST = 12.0
 """A/mm². Above this a plate's amps and the wire's gauge do not belong together for continuous use. W-T6, common practice."""
@@ -33,7 +34,7 @@ def audit(record: Transformer, ident: Identification) -> list[Finding]:
         for f in ident.faults
         if f.code in ("inconsistent-readings", "ratio-conflict", "ohms-out-of-band")
     ]
-    return [*out, *_plate(record, ident), *_gauge(record, ident), *_parts(record), *_directions(record, ident)]
+    return [*out, *_plate(record, ident), *_gauge(record, ident), *_parts(record), *_directions(record, ident), *_resonant(record)]
 
 
 def _plate(record: Transformer, ident: Identification) -> list[Finding]:
@@ -104,3 +105,14 @@ def _directions(record: Transformer, ident: Identification) -> list[Finding]:
                 found.append(Finding("direction-against-direction", (first.id, second.id),
                     f"{first.id} and {second.id} give a coupling of {math.sqrt(k2):.2f}; it lies between 0.84 and 1. Repeat both at like volts per turn."))  # fmt: skip
     return found
+
+
+def _resonant(record: Transformer) -> list[Finding]:
+    """An inductance read so near the winding's own resonance that the meter may have shown its capacitance."""
+    return [
+        Finding("near-resonance", (r.id,),
+            f"{r.id}: {engineering(r.henries, 'H')} at {engineering(r.hertz, 'Hz')} on {'–'.join(r.across)} is near the winding's own resonance; "
+            "the figure may be its capacitance and counts for nothing. Read it again at 100 or 120 Hz.")
+        for r in record.standing
+        if r.kind == "inductance" and near_resonance(r) > RESONANT
+    ]  # fmt: skip

@@ -30,7 +30,9 @@ def find_faults(record: Transformer, topology: Topology, belief: Belief) -> list
     order = {"stop": 0, "caution": 1, "note": 2}
     unique: dict[tuple[str, tuple[str, ...]], Fault] = {}
     for fault in sorted(found, key=lambda f: order[f.severity]):
-        unique.setdefault((fault.code, tuple(sorted(fault.leads))), fault)
+        said = any(f.code == fault.code and fault.readings and set(fault.readings) <= set(f.readings) for f in unique.values())
+        if not said:  # the same of the same readings is said once, where they are weighed together
+            unique.setdefault((fault.code, tuple(sorted(fault.leads))), fault)
     return list(unique.values())
 
 
@@ -293,5 +295,5 @@ def three_phase(record: Transformer, topology: Topology, belief: Belief) -> list
 
 
 RULES: tuple[Callable[[Transformer, Topology, Belief], list[Fault]], ...] = (
-    joined, bonded, crowded, same_place, tapped_oven, leaking, broken, contradicted, misfits, shorted_turns, excess, three_phase,
+    joined, bonded, crowded, same_place, tapped_oven, leaking, broken, contradicted, shorted_turns, misfits, excess, three_phase,
 )  # fmt: skip

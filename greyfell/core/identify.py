@@ -217,6 +217,10 @@ def _lamp(r: Any, topology: Topology, mean: np.ndarray, solution: Solution) -> n
     return np.asarray(np.log(likelihood))
 
 
+NOTHING = 1e-9
+"""A hypothesis of less weight is left out of sums: a thousand of them change no figure that is shown."""
+
+
 def _believe(
     topology: Topology, found: list[Hypothesis], weights: np.ndarray, solution: Solution | None, loose: dict[int, float]
 ) -> Belief:
@@ -224,8 +228,9 @@ def _believe(
         return Belief(None, 0, tuple({} for _ in topology.coils), None, ())
     roles: list[dict[str, float]] = [{} for _ in topology.coils]
     for h, w in zip(found, weights, strict=True):
-        for i, role in enumerate(h.roles):
-            roles[i][role] = roles[i].get(role, 0.0) + float(w)
+        if w > NOTHING:
+            for i, role in enumerate(h.roles):
+                roles[i][role] = roles[i].get(role, 0.0) + float(w)
     k = int(np.argmax(weights))
     return Belief(found[k], k, tuple(roles), solution, tuple(loose.items()))
 

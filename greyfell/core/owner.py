@@ -29,6 +29,7 @@ SHARES = {
     "variable": 0.06,
 }
 FAULTS = ("open", "to-core", "leak", "shorted-turns", "between")
+FAULT_SHARES = (0.2, 0.3, 0.25, 0.1, 0.15)
 
 COLOURS = {
     "primary": (("black", "black"), ("brown", "blue"), ("black", "white"), ("blue", "blue")),
@@ -90,10 +91,10 @@ def take(rng: np.random.Generator, level: str, *, fault_share: float = 0.25, sli
     piece = _made(rng, name, region)
     faults: list[str] = []
     if rng.random() < fault_share:
-        kind = str(rng.choice(FAULTS, p=[0.2, 0.3, 0.25, 0.1, 0.15]))
-        if len(piece.windings) > 1 or kind in ("open", "to-core", "leak"):
-            piece = design.damaged(piece, rng, kind)
-            faults = [piece.damage[0].kind]
+        kinds = FAULTS if len(piece.windings) > 1 else FAULTS[:3]
+        share = np.array(FAULT_SHARES[: len(kinds)])
+        piece = design.damaged(piece, rng, str(rng.choice(kinds, p=share / share.sum())))
+        faults = [piece.damage[0].kind]
     piece, renamed = _relabelled(piece, rng)
     supply = float(rng.choice([region.volts, region.volts, 240.0 if region.volts > 180 else region.volts]))
     bench = Bench(piece, kit(rng), rng, celsius=float(rng.uniform(15, 27)))

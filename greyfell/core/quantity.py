@@ -250,3 +250,8 @@ def _factor(suffix: str, unit: str) -> float | None:
 def basis_of(readings: Iterable[Any]) -> tuple[str, ...]:
     """The basis of a figure: each reading's kind and id, once, in order."""
     return tuple(dict.fromkeys(f"{r.kind.replace('_', ' ')} {r.id}" for r in readings))
+
+
+def percent(chance: float) -> str:
+    """A chance for a sentence."""
+    return "under 1 %" if chance < 0.01 else "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"

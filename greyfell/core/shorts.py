@@ -13,20 +13,21 @@ from greyfell.core.belief import Belief, Fault, Severity
 from greyfell.core.coil import Topology
 from greyfell.core.instruments import limit
 from greyfell.core.priors import FAMILY
-from greyfell.core.quantity import engineering
+from greyfell.core.quantity import engineering, percent
 from greyfell.core.record import Transformer
 from greyfell.core.voltages import LAM, A, Row, Solution
 
 PRIOR = 0.02
 """How often salvaged iron has shorted turns, before anything but ohms was read. From memory, broad."""
-NAMED, SURE = 0.5, 0.99
-"""From these probabilities the fault is named as a caution, and as a stop where two kinds of reading agree. House rule."""
+NAMED, SURE = 0.15, 0.99
+"""From these probabilities the fault is named as a caution, and as a stop where two kinds of reading agree. House rule: a piece
+that may well have shorted turns is asked about before it is fed."""
 TALKS = 1.0
 """A kind of reading speaks for shorted turns from this natural log of its likelihood ratio (a factor of e)."""
 MOST, LEAST = 8.0, -3.0
 """No kind of reading counts for more than this either way: there is always something else that may explain it. House rule."""
 
-LOSS_PER_KG = {"microwave": (13.0, 0.5), "mains": (3.0, 0.7), "sign": (2.2, 0.7), "variable": (1.2, 0.7)}
+LOSS_PER_KG = {"microwave": (12.0, 0.45), "mains": (3.5, 0.5), "sign": (2.6, 0.5), "variable": (1.0, 0.5)}
 """No-load watts per kilogram of iron at rated volts and spread of the logarithm. M-T4, M-T1 with M-18; broad."""
 LOSS_EXPONENT = 2.5
 """Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
@@ -55,14 +56,14 @@ def shorted_turns(record: Transformer, topology: Topology, belief: Belief) -> li
     """The fault, where the readings together make it likelier than not; a stop where two kinds agree and little doubt is left."""
     chance, clues = odds_of_shorted_turns(record, topology, belief)
     speaking = sorted((c for c in clues if c.weight > TALKS), key=lambda c: -c.weight)
-    if chance < NAMED or not speaking:
-        return []
+    if chance < NAMED or all(c.kind == "ratio" for c in speaking):
+        return []  # a low ratio by itself is a conflict of readings, and named as one
     severity: Severity = "stop" if chance > SURE and len(speaking) > 1 else "caution"
     leads = next((c.leads for c in speaking if c.kind == "ratio"), speaking[0].leads)
     readings = tuple(dict.fromkeys(i for c in speaking for i in c.readings))
-    likely = "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
+    likely = f"Shorted turns are {percent(chance)} likely" if chance > 0.5 else f"Shorted turns cannot be ruled out ({percent(chance)})"
     return [Fault("shorted-turns", severity, leads, readings,
-        f"Shorted turns are {likely} likely: {'; '.join(c.words for c in speaking)}. A loop through the window or a load left on "
+        f"{likely}: {'; '.join(c.words for c in speaking)}. A loop through the window or a load left on "
         "shows the same: take everything off and repeat at 100 or 120 Hz, then watts at no load behind a lamp decide.")]  # fmt: skip
 
 
@@ -98,14 +99,21 @@ def _inductance(topology: Topology, belief: Belief, solution: Solution) -> Clue 
     rows = [r for r in solution.rows if r.kind == "inductance"]
     if not rows:
         return None
-    mean, sd = FAMILY[belief.best.family].permeance if belief.best else (0.0, 1.0)
-    now, spread = solution.posterior(belief.index, solution.unit((LAM, 1.0)))
-    before, after = sd**2, min((2 * spread) ** 2, 0.999 * sd**2)
-    told = 1 / (1 / after - 1 / before)  # what the readings alone say: the expectation taken out again
-    short = told * (2 * now / after - mean / before) - mean
+    away = [
+        (2 * (solution.rows[j].value - solution.predicted(belief.index, j)[0]), j) for j, _ in belief.outliers if solution.rows[j] in rows
+    ]
+    if away:  # a reading that was set aside as not belonging: what it says is asked all the same
+        short, j = min(away)
+        rows, wide = [solution.rows[j]], 2 * solution.predicted(belief.index, j)[1]
+    else:
+        mean, sd = FAMILY[belief.best.family].permeance if belief.best else (0.0, 1.0)
+        now, spread = solution.posterior(belief.index, solution.unit((LAM, 1.0)))
+        before, after = sd**2, min((2 * spread) ** 2, 0.999 * sd**2)
+        told = 1 / (1 / after - 1 / before)  # what the readings alone say: the expectation taken out again
+        short, wide = told * (2 * now / after - mean / before) - mean, math.sqrt(before + told)
     leads = tuple(dict.fromkeys(x for r in rows for x in topology.coils[r.coils[0]].members))
     words = f"inductance {math.exp(short):.2g} times what the turns should give ({_names(rows)})"
-    return Clue("inductance", words, _ids(rows), _weight(short, FALLS["inductance"], math.sqrt(before + told)), leads)
+    return Clue("inductance", words, _ids(rows), _weight(short, FALLS["inductance"], wide), leads)
 
 
 def _tangent(record: Transformer, topology: Topology) -> Clue | None:

@@ -40,6 +40,9 @@ n^−0.065. Domain rule (it reads low); exponent from memory."""
 SELF_FARADS = (1.5e-10, 0.8)
 """A winding's own capacitance and the spread of its logarithm: an inductance meter reads L/(1 − ω²LC), more of it the
 nearer the winding is to its resonance. REF-Q-05's range for windings, common practice."""
+RESONANT = 0.3
+"""From this share of the way to its own resonance an inductance reading tells nothing: beyond it the meter shows the winding's
+capacitance, and the figure alone does not say which. HV windings resonate near 1 kHz (domain rule)."""
 READ_APART, LINE_APART = 0.004, 0.007
 """Both volts of a ratio are read within a minute: what a small source and what the line itself wander in it, relative
 standard deviation. The domain rule says to read the line in that moment; figures from memory."""
@@ -187,6 +190,11 @@ def observations(record: Transformer, topology: Topology, skip: frozenset[str] =
     return [row for row in rows if row.kind not in skip and not set(row.readings) & skip]
 
 
+def near_resonance(r: Any) -> float:
+    """How near an inductance reading lies to the winding's own resonance, as ω²·L·C with the usual self-capacitance."""
+    return float((2 * math.pi * r.hertz) ** 2 * r.henries * SELF_FARADS[0])
+
+
 def _inductance(r: Any, topology: Topology) -> list[Row]:
     """½ ln L of one winding: freed of its own capacitance, wide where resistance or laminations spoil it."""
     at = _locate(topology, r.across)
@@ -196,7 +204,9 @@ def _inductance(r: Any, topology: Topology) -> list[Row]:
     sd = math.hypot(limit(r, "henries") / r.henries / 3.5, 0.015 if r.hertz <= 130 else 0.05)
     if topology.coils[at[0]].ohms.value > 0.5 * omega * r.henries:
         sd += 0.3
-    near = omega**2 * r.henries * SELF_FARADS[0]
+    near = near_resonance(r)
+    if near > RESONANT:
+        return []
     sd = math.hypot(sd, 0.5 * SELF_FARADS[1] * near / (1 + near))
     return [Row("inductance", (r.id,), (at[0],), 0.5 * math.log(r.henries / (1 + near)) - math.log(at[1]), sd)]
 
@@ -360,6 +370,12 @@ class _Lines:
     plates: list[int]
     reference: NDArray[np.int_]
     families: list[FamilyModel]
+    low_flux: Array = field(init=False)
+    bends: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.low_flux = np.array([f.low_flux for f in self.families])
+        self.bends = np.array([f.bend for f in self.families])
 
     def write(self, j: int, row: Row) -> None:
         """Row j: its line, offset and noise under every hypothesis."""
@@ -386,7 +402,7 @@ class _Lines:
         through = (self.reference == driven) | back
         flux_coil = np.where(back, sensed, driven)
         flux = np.where(back, row.volts[1], row.volts[0]) / np.exp(self.mean[k, w + flux_coil])
-        low = np.array([f.low_flux for f in self.families])
+        low = self.low_flux
         faded = (1 - np.minimum(flux, 1.0)) ** 2
         exponent = np.where(through, 1 + (low[:, 0] - 1) * faded, 0.0)
         self.design[:, j, c + sensed] += exponent
@@ -394,8 +410,8 @@ class _Lines:
         other = np.where(back, driven, sensed)
         unsure = low[:, 1] * np.abs(self.mean[k, c + other]) * faded
         off = np.where(through & (flux > BEND_FROM) & (flux < 1 / BEND_FROM), flux - 1, 0.0)
-        self.offset[:, j] = [-f.bend[0] * x for f, x in zip(self.families, off, strict=True)]
-        bend = np.array([f.bend[1] for f in self.families]) * off
+        self.offset[:, j] = -self.bends[:, 0] * off
+        bend = self.bends[:, 1] * off
         self.noise[:, j] += np.where(through, unsure**2 + bend**2, 0.012**2)
 
     def turns(self, j: int, row: Row) -> None:

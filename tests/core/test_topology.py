@@ -83,12 +83,20 @@ def test_where_a_winding_meets_the_core(readings, bond, leads):
     assert set(coil.leads) == set(leads)
 
 
-def test_two_windings_at_the_core_are_told_apart():
-    """Joined only through the core: ohms between them are the sum of their ohms to it."""
-    found = windings([("A", "core", 300.0), ("B", "core", 80.0), ("A", "B", 380.0)], "AB")
+@pytest.mark.parametrize(("one", "two", "bond", "touches"), [
+    (3560.0, 3400.0, "middle", False), (300.0, 230.0, "middle", False), (478.0, 1182.0, None, True), (80.0, 300.0, None, True),
+])  # fmt: skip
+def test_the_core_inside_a_winding_is_its_bond_or_a_touch(one, two, bond, touches):
+    """Like halves are a winding bonded in its middle; unlike ones are one winding that touches the core where it must not."""
+    found = windings([("A", "core", one), ("B", "core", two), ("A", "B", one + two)], "AB")
 
-    assert len(found.coils) == 2
-    assert all(c.bond == "end" for c in found.coils)
+    assert [c.bond for c in found.coils] == [bond]
+    assert any(j.to == "core" and set(j.leads) == {"A", "B"} for j in found.joints) is touches
+
+
+def test_an_earth_wire_alone_is_the_core_whatever_the_probes():
+    """Probes not written down: a lead with nothing but the core behind it is a core lead, at up to half an ohm of doubt."""
+    assert windings([("A", "B", 1.6), {"kind": "resistance", "between": ["C", "core"], "ohms": 0.6}], "ABC").core_leads == ("C",)
 
 
 def test_a_short_to_the_core_is_a_joint():

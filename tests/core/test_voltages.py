@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from greyfell.core.audit import audit
 from greyfell.core.explain import why
 from greyfell.core.gates import live_gate
 from greyfell.core.identify import _shortest, identify
@@ -57,15 +58,26 @@ def test_narrow_limits_give_a_triangular_spread():
 
 
 def test_a_winding_of_many_turns_reads_too_large_an_inductance():
-    """Its own capacitance adds ω²L²C: 60 H at 1 kHz is taken down, 1 H at 100 Hz stays, and the doubt grows with it."""
+    """Its own capacitance adds ω²L²C: 45 H at 1 kHz is taken down, 0.4 H hardly, and the doubt grows with it."""
     first, second = (next(r for r in rows_of([("A", "B", ohms), {"kind": "inductance", "across": ["A", "B"], "henries": henries, "hertz": hertz}])
-                          if r.kind == "inductance") for ohms, henries, hertz in ((9.0, 1.0, 100.0), (9000.0, 60.0, 1000.0)))  # fmt: skip
-    near = (2 * math.pi * 1000.0) ** 2 * 60.0 * SELF_FARADS[0]
+                          if r.kind == "inductance") for ohms, henries, hertz in ((9.0, 0.4037, 1000.0), (9000.0, 45.03, 1000.0)))  # fmt: skip
+    near = (2 * math.pi * 1000.0) ** 2 * 45.03 * SELF_FARADS[0]
 
-    assert first.value == pytest.approx(0.0, abs=0.01)
-    assert second.value == pytest.approx(0.5 * math.log(60.0 / (1 + near)))
-    assert second.value < 0.5 * math.log(60.0)
+    assert first.value == pytest.approx(0.5 * math.log(0.4037), abs=0.01)
+    assert second.value == pytest.approx(0.5 * math.log(45.03 / (1 + near)))
+    assert second.value < 0.5 * math.log(45.03)
     assert second.sd > first.sd
+
+
+def test_near_its_resonance_an_inductance_counts_for_nothing():
+    """100 H at 1 kHz may be the winding's capacitance: no row, no fault, and the audit asks for 100 or 120 Hz."""
+    rows = [("A", "B", 5.0), ("C", "core", 5000.0), ("D", "core", 5050.0), ("C", "D", 10050.0), ("A", "C", "open"),
+            {"kind": "inductance", "across": ["C", "D"], "henries": 100.0, "hertz": 1000.0}]  # fmt: skip
+    record, ident = judged(rows, "ABCD")
+
+    assert all(r.kind != "inductance" for r in rows_of(rows, "ABCD"))
+    assert "shorted-turns" not in {f.code for f in ident.faults}
+    assert any(f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(record, ident))
 
 
 def test_one_meter_for_both_volts_cancels_part_of_its_error():
@@ -166,37 +178,68 @@ def test_a_sure_primary_is_the_supply_exactly():
 # ------------------------------------------------------------------ twins
 
 
+TWINS = [
+    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.80), ("E", "F", 0.83), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
+]  # fmt: skip
+
+
 def test_the_ratio_of_one_twin_narrows_the_other():
     """Two secondaries of like ohms are mostly wound alike: reading one tells much of the other, never all."""
-    cold = [
-        {"kind": "core_proof", "ohms": 0.1},
-        ("A", "B", 30.0),
-        ("C", "D", 0.80),
-        ("E", "F", 0.83),
-        ("A", "C", "open"),
-        ("A", "E", "open"),
-        ("C", "E", "open"),
-    ]
-    apart = [*cold[:3], ("E", "F", 3.3), *cold[4:]]
-    read = ratio("AB", 24.0, "CD", 1.92)
+    read = ratio("AB", 24.0, "CD", 2.401)
+    before, after = (judged(rows, "ABCDEF")[1].windings[2].volts for rows in (TWINS, [*TWINS, read]))
+    apart = [*TWINS[:3], ("E", "F", 3.3), *TWINS[4:]]
+    unlike = [judged(rows, "ABCDEF")[1].windings[2].volts for rows in (apart, [*apart, read])]
 
-    def width(rows):
-        w = judged(rows, "ABCDEF")[1].windings[2]
-        return (w.volts.high - w.volts.low) / w.volts.value
-
-    assert width([*cold, read]) < 0.75 * width(cold)
-    assert width([*cold, read]) > 0.03
-    assert width([*cold, read]) / width(cold) < width([*apart, read]) / width(apart)
+    assert after.relative < 0.8 * before.relative
+    assert after.relative > 0.03
+    assert after.relative / before.relative < unlike[1].relative / unlike[0].relative
 
 
 def test_what_was_read_of_both_twins_overrides_the_habit():
-    """12 V and 15 V of like ohms: each as read."""
-    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.80), ("E", "F", 0.83), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
-            ratio("AB", 24.0, "CD", 1.30), ratio("AB", 24.0, "EF", 1.62)]  # fmt: skip
+    """20 V and 24 V of like ohms: each as read."""
+    rows = [*TWINS, ratio("AB", 24.0, "CD", 2.112), ratio("AB", 24.0, "EF", 2.521)]
     _, ident = judged(rows, "ABCDEF")
 
     assert ident.windings[1].volts.high < ident.windings[2].volts.low
-    assert ident.windings[1].volts.low < 230 * 1.30 / 24 < ident.windings[1].volts.high
+    assert ident.windings[1].volts.low < 230 * 2.112 / 24 < ident.windings[1].volts.high
+
+
+# ------------------------------------------------------------------ pieces unlike their kind
+
+
+def test_a_good_ratio_is_believed_before_the_habit_of_the_ohms():
+    """A thin auxiliary winding: its ohms say 40 V, a precise ratio says 12.5 V; the ratio stands, and the ohms are asked again."""
+    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.35), ("E", "F", 3.0), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
+            ratio("AB", 24.03, "CD", 1.881), ratio("AB", 24.03, "EF", 1.304)]  # fmt: skip
+    _, ident = judged(rows, "ABCDEF")
+    aux = ident.windings[2]
+
+    assert ident.family == "mains"
+    assert aux.volts.low < 230 * 1.304 / 24.03 < aux.volts.high
+    assert aux.volts.relative < 0.05
+
+
+def test_a_tiny_transformer_is_not_refused_for_its_ohms():
+    """Two to three VA: nearly two kilohms of primary. The doubt against a sign piece is said, and mains leads once screened."""
+    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 1900.0), ("C", "D", 9.6), ("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open"),
+            ratio("AB", 231.0, "CD", 16.93)]  # fmt: skip
+    record, ident = judged(rows, "ABCD", statements=SALVAGED)
+
+    assert ident.family == "mains"
+    assert ident.families["sign"] > 0.02
+    assert not live_gate(record, ident).open
+    assert any(h.code == "maybe-hv" or "HV" in h.sentence for h in ident.hazards)
+
+
+def test_many_slips_do_not_hide_each_other():
+    """Two windings' ohms written ten times too high: ohms are named as not fitting, and the ratios give the volts."""
+    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 9.0), ("C", "D", 3.0), ("E", "F", 32.0), ("G", "H", 0.30), *((x, y, "open") for x, y in ("AC", "AE", "AG")),
+            ratio("AB", 24.03, "CD", 1.253), ratio("AB", 24.03, "EF", 4.004), ratio("AB", 24.03, "GH", 1.261)]  # fmt: skip
+    _, ident = judged(rows, "ABCDEFGH", declared_family="mains")
+
+    assert {r for f in ident.faults if f.code == "ohms-out-of-band" for r in f.readings}
+    for w, out in zip(ident.windings[1:], (1.253, 4.004, 1.261), strict=True):
+        assert w.volts.low < 230 * out / 24.03 < w.volts.high
 
 
 # ------------------------------------------------------------------ taps
