@@ -28,6 +28,7 @@ from greyfell.core.screening import (
     shows,
     state_of,
 )  # fmt: skip
+from greyfell.core.shorts import IRON_Q
 from greyfell.core.voltages import Row
 from greyfell.core.worth import SAFETY_WORTH, Worth, bond_worth, worth_of
 
@@ -77,12 +78,21 @@ def next_steps(record: Transformer, ident: Identification) -> list[Step]:
 
 
 def _clear_fault(ident: Identification) -> Step:
+    """The one reading that would clear a stop: the pair again, or for shorted turns the inductance with nothing joined on."""
     fault = next(f for f in ident.faults if f.severity == "stop")
     pair = fault.leads[:2] if "core" not in fault.leads else (fault.leads[0], "core")
-    return Step("resistance", {"between": tuple(pair)}, f"Stop: repeat {'–'.join(pair)} before condemning",
-                f"Free {'–'.join(pair)} of everything else, clean the probes, bare metal, highest range. Read it once more.",
-                "The same again: the piece is condemned.", "A different reading: strike the wrong one out with its reason.",
-                "Power nothing. No statement overrides this fault; only a better reading clears it.", "cold", f"{'-'.join(pair)} ")  # fmt: skip
+    ends, condemned = "–".join(pair), "The same again: the piece is condemned."
+    caution = "Power nothing. No statement overrides this fault; only a better reading clears it."
+    strike = "strike the wrong one out with its reason."
+    if fault.code == "shorted-turns":
+        i = next((n for n, w in enumerate(ident.windings) if set(pair) & set(w.coil.members)), 0)
+        a, b = ident.windings[i].coil.leads
+        return Step("inductance", {"across": (a, b)}, f"Stop: repeat the inductance of {a}–{b} before condemning",
+                    f"Everything off every lead, nothing through the window. Inductance and Q of {a}–{b} at 100 or 120 Hz.", condemned,
+                    f"A Q of {IRON_Q[0]:.0f} or more: {strike}", caution, "cold", f"{a}-{b} L 100Hz ")  # fmt: skip
+    return Step("resistance", {"between": tuple(pair)}, f"Stop: repeat {ends} before condemning",
+                f"Free {ends} of everything else, clean the probes, bare metal, highest range. Read it once more.",
+                condemned, f"A different reading: {strike}", caution, "cold", f"{'-'.join(pair)} ")  # fmt: skip
 
 
 def _repeat(ident: Identification) -> list[Step]:

@@ -64,7 +64,7 @@ def _high(w: "Winding", ident: "Identification") -> Hazard:
     if w.role == "hv-secondary" or (w.volts is not None and w.volts.value > HIGH_VOLTS):
         return Hazard("hv", "High voltage.", f"{ends} is likely an HV winding: expect {words} with the primary on the supply. Current and volts are lethal; no ordinary meter belongs on it.")  # fmt: skip
     chance = w.roles.get("hv-secondary", 0.0)
-    return Hazard("hv-not-ruled-out", "HV not ruled out.", f"{ends} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until a low-energy ratio has told.")  # fmt: skip
+    return Hazard("hv-not-ruled-out", "HV not ruled out.", f"{ends} may yet be an HV winding ({100 * chance:.0f} %), with kilovolts between its ends. Treat it as one until low-energy tests have told.")  # fmt: skip
 
 
 def _stored(ident: "Identification") -> list[Hazard]:

@@ -282,7 +282,8 @@ def _volts(
         if i != h.reference:
             mean, sd = solution.posterior(k, solution.unit((solution.w(i), 1.0), (solution.w(h.reference), -1.0)))
         parts += [(float(weights[k]) * weight, mean + math.log(volts), sd) for volts, weight in _reference_volts(record, topology, h)]
-    low, middle, high = (math.exp(x) for x in _shortest(parts))
+    exact = [math.exp(mean) for _, mean, sd in parts if sd == EXACT]
+    low, middle, high = (next((v for v in exact if abs(x / v - 1) < SNAP), x) for x in (math.exp(y) for y in _shortest(parts)))
     if i != best.reference:
         return Quantity(middle, min(low, middle), max(high, middle), _basis(i, best.reference, solution.rows))
     fed = [v for v, _ in _reference_volts(record, topology, best)]
@@ -296,8 +297,9 @@ def _feeds(topology: Topology, h: Hypothesis) -> bool:
     return h.roles[h.reference] in ("primary", "primary-half") and not topology.coils[h.reference].broken
 
 
-EXACT = 1e-7
-"""Spread of the logarithm of the supply's own volts: a figure of the record, not measured here."""
+EXACT, SNAP = 1e-7, 1e-5
+"""Spread of the logarithm of the supply's own volts: a figure of the record, not measured here; and how near a bound of a range
+must come to it to be it."""
 TAILS = (0.002, 0.025, 0.048)
 """Shares of the 5 % left out that may lie below a range: the one that makes it shortest is taken."""
 

@@ -253,5 +253,9 @@ def basis_of(readings: Iterable[Any]) -> tuple[str, ...]:
 
 
 def percent(chance: float) -> str:
-    """A chance for a sentence."""
-    return "under 1 %" if chance < 0.01 else "over 99 %" if chance > 0.99 else f"{100 * chance:.0f} %"
+    """A probability in whole per cent, and never 0 or 100: nothing here is certain.
+
+    >>> percent(0.123), percent(0.9999), percent(1e-6)
+    ('12 %', 'over 99 %', 'under 1 %')
+    """
+    return "under 1 %" if chance < 0.005 else "over 99 %" if chance > 0.995 else f"{100 * chance:.0f} %"

@@ -13,7 +13,7 @@ from greyfell.core.belief import Belief, Fault, Severity
 from greyfell.core.coil import Topology
 from greyfell.core.instruments import limit
 from greyfell.core.priors import FAMILY
-from greyfell.core.quantity import engineering, percent
+from greyfell.core.quantity import engineering, percent, span
 from greyfell.core.record import Transformer
 from greyfell.core.voltages import LAM, A, Row, Solution
 
@@ -33,6 +33,8 @@ LOSS_EXPONENT = 2.5
 """Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
 IRON_TANGENT = (0.12, 0.7)
 """Loss tangent of a laminated core at an inductance meter's low flux and 100 or 120 Hz, and the spread of its logarithm."""
+IRON_Q = tuple(math.exp(side * 1.96 * IRON_TANGENT[1]) / IRON_TANGENT[0] for side in (-1, 1))
+"""The Q that goes with it, 95 %."""
 LOOP_TANGENT = (1.0, 0.9)
 """The same with shorted turns: the loop's resistance lies across the reactance, and they are of one size."""
 FALLS = {"inductance": (-5.0, 0.0), "watts": (0.2, 3.2), "amps": (0.2, 2.5), "ratio": (-0.3, -0.005)}
@@ -138,8 +140,7 @@ def _tangent(record: Transformer, topology: Topology) -> Clue | None:
     sound = -0.5 * min(max(away, 0.0), 5.0) ** 2 - math.log(IRON_TANGENT[1])  # less loss than usual is no less sound
     weight = min(MOST, max(LEAST, -0.5 * apart**2 - math.log(LOOP_TANGENT[1]) - sound))
     worst = min((r for _, r in seen), key=lambda r: r.q)
-    usual = 1 / IRON_TANGENT[0]
-    words = f"Q of {worst.q:.2g} where the iron alone would give about {usual:.0f} ({', '.join(r.id for _, r in seen)})"
+    words = f"Q of {worst.q:.2g} where the iron alone gives {IRON_Q[0]:.0f} to {IRON_Q[1]:.0f} ({', '.join(r.id for _, r in seen)})"
     return Clue("Q", words, tuple(r.id for _, r in seen), weight, tuple(worst.across))
 
 
@@ -190,7 +191,8 @@ def _watts(record: Transformer, topology: Topology, belief: Belief) -> Clue | No
             x, shift, sd, unit, read = math.log(r.amps / should), FALLS["amps"], math.hypot(wide, 0.6), "A", r.amps
         else:
             continue
-        words = f"{engineering(read, unit)} at no load where about {engineering(should, unit)} is usual ({r.id})"
+        usual_span = span(should * math.exp(-1.96 * sd), should * math.exp(1.96 * sd), unit)
+        words = f"{engineering(read, unit)} at no load where {usual_span} is usual ({r.id})"
         clue = Clue("no load", words, (r.id,), _weight(x, shift, sd), tuple(r.driven))
         if best is None or clue.weight > best.weight:
             best = clue
@@ -243,8 +245,9 @@ def excess(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
         too_many_watts = r.watts is not None and r.watts - limit(r, "watts") > expected * math.exp(2.6 * wide)
         too_many_amps = r.amps > amps * math.exp(2.8 * wide) and flux < 1.15
         if too_many_watts or too_many_amps:
-            said, should = (engineering(r.watts, "W"), engineering(expected, "W")) if too_many_watts else (engineering(r.amps, "A"), engineering(amps, "A"))  # fmt: skip
+            read, should, unit = (r.watts, expected, "W") if too_many_watts else (r.amps, amps, "A")
+            usual_span = span(should * math.exp(-1.96 * wide), should * math.exp(1.96 * wide), unit)
             out.append(Fault("excess-no-load-current", "caution", tuple(r.driven), (r.id,),
-                f"{said} at no load, where about {should} would be usual for this iron at these volts: shorted turns or too few turns "
+                f"{engineering(read, unit)} at no load, where {usual_span} would be usual for this iron at these volts: shorted turns or too few turns "
                 "for the voltage. Off at once if anything warms; let it cool and repeat at half the volts."))  # fmt: skip
     return out

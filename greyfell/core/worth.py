@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from greyfell.core.family import Hypothesis
 from greyfell.core.identify import Identification
 from greyfell.core.record import Transformer
 from greyfell.core.voltages import Row, Solution, solve
@@ -133,6 +134,21 @@ def _narrower(without: Solution, with_it: Solution, k: int, reference: int, role
     return sum(g * (1.0 if i == 0 else 0.5) for i, g in enumerate(gains))
 
 
+KIND_WORDS = {
+    "oven": "an oven transformer", "sign": "a sign transformer", "valve": "a valve set's transformer", "lv": "an ordinary mains transformer",
+    "lv-uneven": "an ordinary mains transformer", "dual": "two primary halves", "dual-step": "two primary halves and a step-up or step-down winding",
+    "isolating": "a one-to-one transformer", "step": "a step-up or step-down transformer", "variable": "a variac", "choke": "a choke", "other": "none of the usual families",
+}  # fmt: skip
+
+
+def _words(ident: Identification, h: Hypothesis, best: Hypothesis) -> str:
+    """What another reading would mean: another kind of piece, or another winding on the mains."""
+    kind = KIND_WORDS[h.subtype] if h.subtype != best.subtype or h.reference == best.reference else ""
+    fed = "" if h.reference == best.reference else f"{'–'.join(ident.windings[h.reference].coil.leads)} on the mains"
+    there = "" if h.here == best.here else "made for the other region's mains"
+    return ", ".join(x for x in (kind, fed, there) if x)
+
+
 def _alternatives(
     ident: Identification, weights: np.ndarray, means: np.ndarray, sds: np.ndarray, best: int
 ) -> tuple[tuple[str, float, float], ...]:
@@ -142,5 +158,5 @@ def _alternatives(
         h = ident.scored[int(k)][0]
         if k == best or weights[k] < 0.01 or abs(means[k] - means[best]) < 2 * math.hypot(sds[k], sds[best]):
             continue
-        out.append((f"{h.family}, {h.subtype}", math.exp(means[k] - 1.96 * sds[k]), math.exp(means[k] + 1.96 * sds[k])))
+        out.append((_words(ident, h, ident.scored[best][0]), math.exp(means[k] - 1.96 * sds[k]), math.exp(means[k] + 1.96 * sds[k])))
     return tuple(out[:2])

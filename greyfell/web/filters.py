@@ -6,7 +6,7 @@ from flask import Flask
 from markupsafe import Markup, escape
 
 from greyfell.core.bands import role_words
-from greyfell.core.quantity import Quantity, as_read, engineering, span, with_range
+from greyfell.core.quantity import Quantity, as_read, engineering, percent, span, with_range
 from greyfell.core.summary import FAMILY_WORDS
 from greyfell.web.drawings.svg import shapes_markup
 
@@ -43,15 +43,6 @@ def colour_class(name: str | None) -> str:
     """The CSS class of a lead's colour; unknown colours share a neutral one."""
     words = (name or "").lower().replace("gray", "grey").split()
     return next((f"lead-{w}" for w in words if w in LEAD_COLOURS), "lead-none")
-
-
-def percent(p: float) -> str:
-    """A probability in whole per cent, and never 100: nothing here is certain."""
-    if p < 0.005:
-        return "under 1 %"
-    if p > 0.995:
-        return "over 99 %"
-    return f"{100 * p:.0f} %"
 
 
 def register(app: Flask) -> None:
