@@ -53,6 +53,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
     there = (120.0, 60.0) if supply.volts > 180 else (230.0, 50.0)
     regions = [(supply.volts, supply.hertz, True), (*there, False)]
     weigher = _Weigher(record, topology, without)
+    largest = max(range(len(topology.coils)), key=lambda i: topology.coils[i].ohms.value, default=0)
     out: list[Hypothesis] = []
     for subtype, (family, share) in SUBTYPES.items():
         base = math.log(FAMILY_PRIOR[family] * share) + weigher.piece(family)
@@ -63,7 +64,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
             secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
             both = [i for i, r in enumerate(roles) if r == "primary-half"]
             halves = (both[0], both[1]) if len(both) == 2 else None
-            first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), 0)
+            first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), largest)
             variants = _variants(topology.coils, roles, subtype)
             for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)

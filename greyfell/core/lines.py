@@ -42,7 +42,9 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     Misfit is the sum of squared residuals over standard uncertainties (limit/√3, JCGM 100:2008 4.3.7).
     `without` leaves out one reading by id.
     """
+    nodes = sorted(nodes)  # neither the order of leads nor of readings decides where two lines fit alike
     known = [(p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without]
+    known.sort(key=lambda x: (sorted(x[0]), x[1].ohms, x[1].limit))
     index = {x: i for i, x in enumerate(nodes)}
     table = {p: o.ohms for p, o in known}
     best: LineFit | None = None
