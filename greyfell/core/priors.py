@@ -102,7 +102,7 @@ FAMILY: dict[str, FamilyModel] = {
     "microwave": FamilyModel((math.log(3.3e-5), 0.35), (-0.07, 0.15), Spread(1.62, 0.09), (-0.4, 0.35),
                              (math.log(7e-6), 0.6), (0.55, 0.45), (0.4, 0.25)),
     "sign": FamilyModel((math.log(7e-5), 0.80), (-0.38, 0.17), Spread(1.30, 0.13), (0.9, 0.6), (math.log(6e-6), 0.7), (1.6, 0.65)),
-    "mains": FamilyModel((math.log(7e-4), 2.3), (0.0, 0.20), Spread(1.22, 0.13), (0.0, 0.45), (math.log(5e-6), 0.7), (1.2, 0.5)),
+    "mains": FamilyModel((math.log(7e-4), 2.3), (0.0, 0.20), Spread(1.22, 0.13), (0.0, 0.45), (math.log(5e-6), 0.7), (1.15, 0.3)),
     "variable": FamilyModel((math.log(6e-5), 1.4), (-0.5, 0.3), Spread(1.3, 0.15), (0.0, 0.5), (math.log(1.7e-5), 0.8)),
     "choke": FamilyModel((math.log(2e-4), 1.4), (-0.2, 0.6), Spread(1.1, 0.3), (-0.6, 0.9), (math.log(1.0e-6), 0.45)),
     "other": FamilyModel((math.log(2e-4), 2.5), (0.0, 1.2), Spread(0.8, 0.8), (0.0, 1.5), (math.log(3e-6), 2.0)),
