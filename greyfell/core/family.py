@@ -63,8 +63,9 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                 continue
             secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
             both = [i for i, r in enumerate(roles) if r == "primary-half"]
+            both.sort(key=lambda i: (topology.coils[i].ohms.value, topology.coils[i].leads))  # the inner half has the shorter turns
             halves = (both[0], both[1]) if len(both) == 2 else None
-            first = next((i for i, r in enumerate(roles) if r in ("primary", "primary-half", "choke")), largest)
+            first = next((i for i in (*both, *(i for i, r in enumerate(roles) if r in ("primary", "choke")))), largest)
             variants = _variants(topology.coils, roles, subtype)
             for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)

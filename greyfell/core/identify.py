@@ -389,7 +389,7 @@ def _fed(record: Transformer, topology: Topology, best: Hypothesis | None) -> tu
     if best is None or best.roles[best.reference] not in ("primary", "primary-half"):
         return ()
     if best.halves is not None:
-        return tuple(x for i in best.halves for x in topology.coils[i].leads)
+        return tuple(x for i in sorted(best.halves) for x in topology.coils[i].leads)
     return _fed_taps(record, topology.coils[best.reference])[0][0]
 
 
