@@ -101,6 +101,8 @@ def take(rng: np.random.Generator, level: str, *, fault_share: float = 0.25, sli
     shown = _ohms(bench, rng, piece, faults)
     if level in ("low", "live"):
         shown = _low(bench, rng, piece, region, faults, level) or shown
+    if level != "cold":
+        _counted(bench, rng, piece)
     slipped = bool(rng.random() < slip_share) and _slip(bench, rng)
     leads = [{"id": x} for x in _all_leads(piece)]
     document: dict[str, Any] = {
@@ -209,6 +211,8 @@ def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, f
                 float(rng.uniform(2, 12)) if level == "low" or w.role == "hv-secondary" else region.volts * float(rng.uniform(0.96, 1.04))
             )
             bench.ratio(fed, min(volts, piece.rated_volts * 1.05), ends, region.hertz)
+    if level == "live" and rng.random() < 0.25:
+        bench.lamp(*fed, piece.rated_volts, float(rng.choice([40.0, 60.0, 100.0, 150.0])), region.hertz)
     if level == "live" and rng.random() < 0.7:
         bench.no_load(fed, piece.rated_volts * float(rng.uniform(0.95, 1.03)), region.hertz)
         return "shorted-turns" in faults
@@ -216,6 +220,13 @@ def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, f
         turns = int(rng.choice([3, 5, 10]))
         bench.test_turn(fed, piece.rated_volts * float(rng.uniform(0.05, 0.3)), turns, region.hertz)
     return False
+
+
+def _counted(bench: Bench, rng: np.random.Generator, piece: Piece) -> None:
+    """The few turns of a heater or of heavy copper can be seen and counted, by an owner who looks."""
+    for w in piece.windings:
+        if w.turns <= 12 and rng.random() < 0.2:
+            bench.turns(w.leads[0][0], w.leads[-1][0])
 
 
 def _slip(bench: Bench, rng: np.random.Generator) -> bool:

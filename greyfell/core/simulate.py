@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from greyfell.core import forward
+from greyfell.core.errors import FieldError
 from greyfell.core.forward import Piece
 
 LINE_WANDER, SOURCE_WANDER = 0.006, 0.004
@@ -122,6 +123,15 @@ class Bench:
         out = forward.test_turn_volts(self.piece, driven, volts, turns, hertz)
         return self._add({"kind": "test_turn", "driven": list(driven), "driven_volts": three(volts * self._gain("volts", self.kit.volts_percent), 4),
                           "turns": turns, "turn_volts": three(out * self._gain("volts", self.kit.volts_percent), 4)})  # fmt: skip
+
+    def turns(self, x: str, y: str) -> dict[str, Any]:
+        """Turns counted by eye: exact for a few, a miscount of some per cent for many."""
+        spot = self.piece.locate(x, y)
+        if spot is None:
+            raise FieldError("across", "The pair must lie on a winding.")
+        true = spot[0].turns * abs(spot[1] - spot[2])
+        count = round(true) if true < 12 else round(true * (1 + float(self.rng.normal(0, 0.03))))
+        return self._add({"kind": "turns", "across": [x, y], "turns": max(1, count)})
 
     def insulation(self, x: str, y: str, volts: float) -> dict[str, Any]:
         """An insulation tester between two points."""

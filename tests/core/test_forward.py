@@ -57,6 +57,33 @@ def test_turns_and_coupling_make_the_output():
     assert out == pytest.approx(230 * 2250 / 240 * 0.96, rel=0.02)
 
 
+@pytest.mark.parametrize(("turns", "spread"), [(3.0, 0.0), (240.0, 0.1)])
+def test_turns_are_counted_as_they_can_be(turns, spread):
+    """A heater's three turns exactly; two hundred to some per cent; and only on a winding."""
+    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=turns, wire_mm=1.1, mean_turn_m=0.26)
+    bench = Bench(replace(OVEN, windings=(wound, HV)), Kit(), np.random.default_rng(2))
+    counts = {bench.turns("A", "B")["turns"] for _ in range(20)}
+
+    assert all(abs(c / turns - 1) <= spread for c in counts)
+    assert (len(counts) == 1) is (spread == 0.0)
+    with pytest.raises(FieldError, match="winding"):
+        bench.turns("A", "E")
+
+
+def test_little_is_lost_before_the_flux_at_few_volts():
+    """The no-load current lags: copper takes little of the volts, leakage its share; by phasors, at 12 V and at rated volts."""
+    rng = np.random.default_rng(4)
+    for _ in range(20):
+        made = design.low_voltage(rng, design.EUROPE)
+        w = made.winding("primary")
+        fed, out = (w.leads[0][0], w.leads[-1][0]), made.windings[1]
+        ends = (out.leads[0][0], out.leads[-1][0])
+        k = [fw.induced_volts(made, fed, v, ends, 50) / v * w.turns / out.turns for v in (12.0, 230.0)]
+
+        assert 0.9 < k[0] < 1
+        assert k[0] == pytest.approx(k[1], rel=0.012)
+
+
 def test_reverse_drive_reads_high_and_more_so_at_low_flux():
     """n/k against k·n: the reverse reading over the forward one is 1/k² or more (domain rule)."""
     forward = fw.induced_volts(OVEN, ("A", "B"), 10.0, ("E", "core"), 50) / 10.0
@@ -187,8 +214,8 @@ def test_every_kind_of_reading_can_be_taken_on_the_bench():
     bench.test_turn(fed, 12.0, 5, 50)
     bench.earth_voltage("C", fed, 230.0, 1e7, 50)
     bench.leakage_current("C", fed, 230.0, 50)
-    counted = {"id": "r99", "kind": "turns", "across": ["C", "D"], "turns": round(made.winding("s1").turns)}
-    record = parse_record(piece("ABCD", [*bench.taken, counted], supply={"volts": 230, "hertz": 50}))
+    bench.turns("C", "D")
+    record = parse_record(piece("ABCD", bench.taken, supply={"volts": 230, "hertz": 50}))
 
     assert {r.kind for r in record.readings} == set(KINDS)
     ident = identify(record)

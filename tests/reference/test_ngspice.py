@@ -89,3 +89,36 @@ quit 0
     made = Piece(family="choke", subtype="choke", iron=iron, windings=(wound,), rated_volts=230, rated_hertz=50)
 
     assert fw.no_load(made, ("A", "B"), volts, 50)[0] == pytest.approx(rms, rel=0.03)
+
+
+@pytest.mark.parametrize(("volts", "hertz"), [(230.0, 50.0), (40.0, 50.0)])
+def test_volts_behind_copper_and_leakage_in_a_simulator(tmp_path, volts, hertz):
+    """A no-load current that lags, through the primary's copper and leakage: ngspice's AC analysis has the volts behind them."""
+    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=2300, wire_mm=0.12, mean_turn_m=0.12)
+    second = Wound(name="s1", role="lv-secondary", leads=(("C", 0.0), ("D", 1.0)), turns=150, wire_mm=0.5, mean_turn_m=0.14)
+    iron = Iron(shape="shell", area_m2=2.6e-4, path_m=0.09, gap_m=2e-5, mass_kg=0.18, loss_w_per_kg=5.0)
+    made = Piece(family="mains", subtype="lv", iron=iron, windings=(wound, second), rated_volts=230, rated_hertz=50, leakage_ohms=90.0)
+    amps, watts = fw.no_load(made, ("A", "B"), volts, hertz)
+    active = watts / volts
+    lag = -np.degrees(np.arccos(active / amps))
+    table = spice(
+        tmp_path,
+        f"""volts behind an impedance
+V1 a 0 dc 0 ac {volts}
+R1 a b {fw.dc_ohms(made, "A", "B")}
+L1 b c {90.0 / (2 * np.pi * hertz)}
+I1 c 0 dc 0 ac {amps} {lag}
+.control
+set wr_singlescale
+option numdgt=10
+ac lin 1 {hertz} {hertz}
+let behind = abs(v(c))
+wrdata out.txt behind
+quit 0
+.endc
+.end
+""",
+    )
+    sensed = fw.induced_volts(made, ("A", "B"), volts, ("C", "D"), hertz)
+
+    assert sensed * 2300 / 150 / 0.9985 == pytest.approx(float(np.ravel(table)[1]), rel=1e-4)
