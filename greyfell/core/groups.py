@@ -79,6 +79,10 @@ def could_be_primary(part: set[str], pairs: Distances) -> bool:
     return "core" not in part and any(b is not None and b.ohms > max(0.15, 1.1 * b.limit) for b in found)
 
 
+HV_OHMS = 30.0
+"""From this on a winding at the core may be an HV winding on its return: oven HV windings have some 50 to 200 Ω, now and then less. M-T4."""
+BROUGHT_OUT = 0.5
+"""An HV winding's bonded end brought out on a lead reads no more than this to the core, beyond the meter's limits. Common practice."""
 NEAR_CORE = 0.04
 """A lead this near to the core, as a share of the farthest lead's ohms, is no tap of that winding. Common practice."""
 
@@ -93,7 +97,7 @@ def _at_core(part: list[str], pairs: Distances, elsewhere: bool) -> list[str]:
         return []
     reach = {x: b for x in part if x != "core" and (b := best_reading(pairs, x, "core")) is not None}
     far = max((b.ohms for b in reach.values()), default=0.0)
-    if far < 60.0:
+    if far < HV_OHMS:
         return []
     least = 1.5 if elsewhere else 0.0
     return [x for x, b in reach.items() if b.ohms < NEAR_CORE * far and b.ohms > max(1.1 * b.limit, least)]
@@ -266,9 +270,11 @@ def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:
     others = [x for x in order if x != "core"]
     nearest = min(abs(coil.positions[x] - at) for x in others)
     apart = min((abs(coil.positions[x] - coil.positions[y]) for x, y in itertools.pairwise(others)), default=total)
-    if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > 30.0 and apart > 0.08 * total:
+    if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > HV_OHMS and apart > 0.08 * total:
         return replace(coil, bond="end"), None
-    if inside < 0.02 * total and nearest < 1.5 and total > 30.0:
+    reads = [b for x in others if abs(coil.positions[x] - at) == nearest and (b := best_reading(pairs, x, "core")) is not None]
+    least = max(0.0, nearest - max((b.limit for b in reads), default=1.0))
+    if inside < 0.02 * total and least < BROUGHT_OUT and nearest < 1.5 and total > HV_OHMS:
         return replace(coil, bond="end", leads=(coil.leads[0], others[-1]) if others[0] == coil.leads[0]
                        else (others[0], coil.leads[1]), taps=tuple(t for t in coil.taps if t.lead not in ("core", others[0], others[-1]))), None  # fmt: skip
     readings = tuple(dict.fromkeys(o.reading.id for x in others for o in pairs.get(frozenset((x, "core")), [])))

@@ -159,6 +159,16 @@ def test_a_primary_that_reaches_the_core_always_stops(ohms):
     assert any({"A", "B"} & set(f.leads) and "core" in f.leads for f in ident.faults if f.severity == "stop")
 
 
+@pytest.mark.parametrize("hv", [38.0, 59.7, 140.0])
+def test_a_primary_end_at_the_core_is_no_core_lead(hv):
+    """One end of the primary on the iron beside the HV winding's return: what looks like an earth wire is the mains winding."""
+    rows = [
+        {"kind": "core_proof", "ohms": 0.13}, ("A", "core", 1.12), ("C", "core", 0.05), ("A", "C", 1.15), ("B", "core", hv), ("B", "C", hv - 0.1), ("A", "B", hv + 1.1),
+    ]  # fmt: skip
+
+    assert found(rows, "ABC").stopped
+
+
 def test_insulation_is_judged_by_the_standard():
     """Under 2 MΩ at 500 V stops, under 7 MΩ warns (IEC 60335-1 and 61558-1, from memory)."""
     for ohms, severity in ((1e6, "stop"), (4e6, "caution"), (5e8, None)):
