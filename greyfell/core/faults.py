@@ -10,7 +10,7 @@ from collections.abc import Callable
 from greyfell.core.belief import Belief, Fault, Severity
 from greyfell.core.coil import Coil, Topology
 from greyfell.core.instruments import ohms_of, unstated_probes
-from greyfell.core.quantity import engineering
+from greyfell.core.quantity import engineering, percent
 from greyfell.core.record import Transformer
 from greyfell.core.shorts import excess, shorted_turns
 
@@ -69,6 +69,15 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
                 out.append(
                     _bond(
                         coil, "stop", "has more leads than an HV winding of this kind, and conducts to the core: another winding touches it"
+                    )
+                )
+            mains = sum(p for r, p in belief.roles[i].items() if r in ("primary", "primary-half"))
+            if mains > MAY_BE_MAINS:
+                out.append(
+                    _bond(
+                        coil,
+                        "caution",
+                        f"is likely an HV winding on its return, but may be the mains winding ({percent(mains)}), and meets the core",
                     )
                 )
             if family == "microwave" and coil.bond == "middle":

@@ -19,7 +19,7 @@ TAP_GAP = 0.012
 """No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
 
 
-UNLIKE_HALVES = 1.45
+UNLIKE_HALVES = 1.3
 """Halves of a winding bonded in its middle have ohms within this factor: the outer turns are longer. Common practice."""
 
 
@@ -237,7 +237,7 @@ def _two_arms(part: list[str], pairs: Distances) -> list[tuple[list[str], Joint 
     if min(dx.ohms, dy.ohms) < 20.0:
         return [(part, None)]
     if d is None:  # not read against each other: two like halves are one winding bonded in its middle
-        if not 0.45 < dx.ohms / dy.ohms < 2.2:
+        if not _halves(dx.ohms, dy.ohms):
             return [([x, "core"], None), ([y, "core"], None)]
         pairs[frozenset((x, y))] = [OhmReading(dx.reading, dx.ohms + dy.ohms, dx.limit + dy.limit)]
         return [(part, None)]

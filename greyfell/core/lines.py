@@ -171,6 +171,11 @@ def _hanging(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> in
     return long
 
 
+SUSPECT = 6.0
+"""From this misfit of a line it is asked whether a tree fits: readings keep well within the limits that it is counted in, so that
+sound windings stay below it. JCGM 100:2008 4.3.9; evaluation on records of the forward model."""
+
+
 class TwoWindings(Exception):
     """A conducting group turned out to be two windings that touch."""
 
@@ -194,9 +199,9 @@ def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradictio
         return coil_from(positions, within, nodes, ids, not best.below_resolution), []
     fit = fit_line(nodes, within)
     odd: list[Contradiction] = []
+    if len(nodes) >= 4 and fit.chi2 > min(SUSPECT, fit.allowed) and len(ids) > len(nodes) - 1:
+        _raise_if_tree(nodes, within)
     if fit.chi2 > fit.allowed and len(ids) > len(nodes) - 1:
-        if len(nodes) >= 4:
-            _raise_if_tree(nodes, within)
         mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
         if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:
             odd.append(_contradiction(culprit, within, mended.positions))

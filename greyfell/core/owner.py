@@ -172,7 +172,8 @@ def _visible(bench: Bench, piece: Piece) -> bool:
         return len(w.leads) == 2
     if damage.kind == "between":
         other = piece.winding(damage.other)
-        branch = damage.ohms + min(damage.other_place, 1 - damage.other_place) * other.ohms
+        hang = [min(at, 1 - at) * x.ohms for x, at in ((w, damage.place), (other, damage.other_place))]
+        branch = max(hang)  # leads that hang on no branch of their own stand in line, as on one tapped winding
         biggest = max(w.ohms, other.ohms)
         coarse = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
         coarse_limit = bench.kit.counts * coarse + bench.kit.ohms_percent / 100 * biggest
