@@ -52,8 +52,9 @@ def joined(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
     return out
 
 
-MAY_BE_MAINS = 0.05
-"""From this chance of carrying the mains a winding that meets the core stops the piece, whatever else it may be. House rule."""
+MAY_BE_MAINS, LIKELY_MAINS = 0.05, 0.2
+"""From the first chance of carrying the mains a winding that meets the core stops the piece, whatever else it may be; one that is
+more likely an HV winding on its return is asked about from there on, and stops from the second. House rule."""
 
 
 def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:
@@ -73,13 +74,8 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
                 )
             mains = sum(p for r, p in belief.roles[i].items() if r in ("primary", "primary-half"))
             if mains > MAY_BE_MAINS:
-                out.append(
-                    _bond(
-                        coil,
-                        "caution",
-                        f"is likely an HV winding on its return, but may be the mains winding ({percent(mains)}), and meets the core",
-                    )
-                )
+                what = f"is likely an HV winding on its return, but may be the mains winding ({percent(mains)}), and meets the core"
+                out.append(_bond(coil, "stop" if mains > LIKELY_MAINS else "caution", what))
             if family == "microwave" and coil.bond == "middle":
                 out.append(_bond(coil, "caution", "meets the core in its middle, which an oven HV winding does not"))
             continue

@@ -159,6 +159,51 @@ def test_a_primary_that_reaches_the_core_always_stops(ohms):
     assert any({"A", "B"} & set(f.leads) and "core" in f.leads for f in ident.faults if f.severity == "stop")
 
 
+def test_two_leads_at_one_place_of_a_long_winding_are_asked_about():
+    """A link left on, two wires on one tap, or another winding that touches it: C and E read as one place of ten ohms."""
+    rows = [
+        ("D", "B", 9.7), ("E", "C", 0.0), ("D", "C", 6.0), ("D", "E", 6.0), ("B", "C", 3.7), ("B", "E", 3.7), *((x, "core", "open") for x in "DEB"),
+    ]  # fmt: skip
+    told = [f for f in found(rows, "BCDE").faults if f.code == "windings-shorted"]
+
+    assert [f.severity for f in told] == ["caution"]
+    assert set(told[0].leads) == {"C", "E"}
+    assert "small direct current" in told[0].sentence
+
+
+@pytest.mark.parametrize(("branch", "shorted"), [(0.31, True), (0.0, False)])
+def test_two_touching_windings_are_told_from_a_tapped_one(branch, shorted):
+    """Leads that hang on branches of their own are two windings, where a line fits far worse; without them, one with taps."""
+    rows = [
+        ("G", "F", 0.12 + branch), ("A", "H", 0.02), ("F", "A", 0.12 + 0.82), ("F", "H", 0.12 + 0.83), ("G", "A", branch + 0.82), ("G", "H", branch + 0.83),
+    ]  # fmt: skip
+    fine = [
+        {"kind": "resistance", "between": [x, y], "ohms": ohms, "probe_ohms": 0.0, "percent": 0.4, "digits": 0.02} for x, y, ohms in rows
+    ]
+    if not shorted:
+        fine = [{**r, "ohms": r["ohms"] if set(r["between"]) != {"G", "F"} else 0.12} for r in fine]
+
+    assert any(f.code == "windings-shorted" and f.severity == "stop" for f in found(fine, "AFGH").faults) is shorted
+
+
+@pytest.mark.parametrize(("half", "few", "declared", "severity"), [
+    (900.0, 9.0, "mains", "stop"), (3540.0, 3.0, None, None),
+])  # fmt: skip
+def test_an_hv_winding_that_may_be_the_mains_winding_is_no_plain_return(half, few, declared, severity):
+    """Bonded in its middle, but the odds of the primary are not small: said so. A sign piece beyond doubt is left in peace."""
+    rows = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "core", half),
+        ("B", "core", half - 20),
+        ("A", "B", 2 * half - 20),
+        ("C", "D", few),
+        ("A", "C", "open"),
+    ]
+    told = [f.severity for f in found(rows, "ABCD", declared_family=declared).faults if f.code == "shorted-to-core"]
+
+    assert told == ([severity] if severity else [])
+
+
 @pytest.mark.parametrize("hv", [38.0, 59.7, 140.0])
 def test_a_primary_end_at_the_core_is_no_core_lead(hv):
     """One end of the primary on the iron beside the HV winding's return: what looks like an earth wire is the mains winding."""
