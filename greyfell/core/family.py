@@ -151,25 +151,48 @@ def _assignments(
     if n == 0:
         return
     removed = any(c.what in ("winding-removed", "rewound") for c in record.changes)
-    short = 0.0 if removed else (0.5 if topology.untested else 1.0)
+    hidden = len(topology.untested) // 2  # leads not read yet are the ends of windings not found yet
+    short = 0.0 if removed or hidden else (0.5 if topology.untested else 1.0)
     lost = len(topology.loose)
     if lost == 1 and not any(c.broken for c in coils):
         short = min(short, 0.6)  # the missing winding may be the one that conducts to nothing
     if subtype in ("choke", "variable"):
         if n == 1:
-            yield ("choke" if subtype == "choke" else "primary",), LOOSE_ON_A_SINGLE * lost
+            apart, unread = _strays(record, topology, coils[0])
+            taps = -0.7 * unread if subtype == "choke" else 0.0
+            yield ("choke" if subtype == "choke" else "primary",), LOOSE_ON_A_SINGLE * (lost + apart) + taps
     elif subtype == "other":
         yield ("unknown",) * n, -0.5 * n
-    elif subtype == "oven":
-        yield from _oven(n, short)
+    elif subtype == "oven":  # its HV winding has one lead: the other end is on the iron
+        yield from _more(_oven(n, 0.0 if topology.untested else short), TOO_MANY * max(0, n + hidden - 3))
     elif subtype == "sign":
-        yield from _sign(n, short)
+        yield from _more(_sign(n, short), TOO_MANY * max(0, n + hidden - 2))
     elif subtype == "valve":
-        yield from _valve(n, coils)
+        yield from _valve(n, coils) if not hidden else _valve_in_part(n, coils, hidden)
     elif subtype in ("lv", "isolating", "step"):
         yield from _one_primary(n, subtype, short)
+        if hidden and subtype == "lv":
+            yield _fill(n, {}, "lv-secondary"), math.log(0.5)
     else:
         yield from _dual(n, coils, subtype)
+
+
+TOO_MANY = math.log(0.1)
+"""Ovens have two or three windings, sign pieces two: each more that untested leads must belong to. Common practice."""
+
+
+def _more(assignments: Iterator[tuple[tuple[Role, ...], float]], weight: float) -> Iterator[tuple[tuple[Role, ...], float]]:
+    return ((roles, w + weight) for roles, w in assignments)
+
+
+def _strays(record: Transformer, topology: Topology, coil: Coil) -> tuple[int, int]:
+    """How many untested leads read open to the only winding found, and how many were not read to it: they may be its taps."""
+    members, untested = set(coil.members), set(topology.untested)
+    apart: set[str] = set()
+    for r in record.standing:
+        if r.kind == "resistance" and r.ohms == "open" and set(r.between) & members:
+            apart |= set(r.between) & untested
+    return len(apart), len(untested) - len(apart)
 
 
 def _fill(n: int, placed: dict[int, Role], rest: Role) -> tuple[Role, ...]:
@@ -223,6 +246,23 @@ def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], 
             weight = math.log(counts.get(heaters, 0.005)) + math.log(0.2 if biases else 0.8)
             ways = math.log(n * (n - 1) * (max(1, len(rest)) if biases else 1))
             yield _fill(n, {p: "primary", h: "hv-secondary", **dict(zip(rest, picked, strict=True))}, ""), weight - ways
+
+
+def _valve_in_part(n: int, coils: tuple[Coil, ...], hidden: int) -> Iterator[tuple[tuple[Role, ...], float]]:
+    """A valve set's transformer of which some windings were not found yet, the primary or the HV winding perhaps among them."""
+    if not 3 <= n + hidden <= 8:
+        return
+    high = [c.broken or c.ohms.high >= 4.0 for c in coils]
+    found: list[tuple[Role, ...]] = []
+    for p, h in itertools.product([*range(n), None], repeat=2):
+        if (p is None) + (h is None) > hidden or (p == h and p is not None) or (h is not None and not high[h]):
+            continue
+        placed = {i: role for i, role in ((p, "primary"), (h, "hv-secondary")) if i is not None}
+        least = SLACK * min((coils[i].ohms.high for i in placed), default=math.inf)
+        if all(coils[i].broken or coils[i].ohms.low <= least for i in range(n) if i not in placed):
+            found.append(_fill(n, placed, "filament"))
+    for roles in found:
+        yield roles, math.log(0.6) - math.log(len(found))
 
 
 def _one_primary(n: int, subtype: str, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:

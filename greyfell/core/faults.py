@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 
 from greyfell.core.belief import Belief, Fault, Severity
-from greyfell.core.coil import Coil, Topology
+from greyfell.core.coil import Coil, Tap, Topology
 from greyfell.core.instruments import ohms_of, unstated_probes
 from greyfell.core.quantity import engineering, percent
 from greyfell.core.record import Transformer
@@ -66,7 +66,7 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
         family = belief.best.family if belief.best else "other"
         may = belief.roles[i].get("hv-secondary", 0.0) if family in ("microwave", "sign") else 0.0
         if may > 0.5:
-            if any(t.lead not in ("core", *topology.core_leads) for t in coil.taps):
+            if any(t.lead not in ("core", *topology.core_leads) and not _on_the_iron(coil, t) for t in coil.taps):
                 out.append(
                     _bond(
                         coil, "stop", "has more leads than an HV winding of this kind, and conducts to the core: another winding touches it"
@@ -87,6 +87,13 @@ def bonded(record: Transformer, topology: Topology, belief: Belief) -> list[Faul
         what = {"primary": "mains winding", "primary-half": "mains winding"}.get(role, f"{role} winding")
         out.append(_bond(coil, "stop", f"looks like the {what} and conducts to the core"))
     return out
+
+
+def _on_the_iron(coil: Coil, tap: Tap) -> bool:
+    """Whether a lead stands where the winding meets the core, within the limits of its place: the bond's own lead."""
+    at = coil.positions.get("core")
+    total = abs(coil.positions[coil.leads[1]] - coil.positions[coil.leads[0]])
+    return at is not None and abs(coil.positions[tap.lead] - at) <= max(0.5, tap.limit * total)
 
 
 def crowded(record: Transformer, topology: Topology, belief: Belief) -> list[Fault]:

@@ -66,11 +66,14 @@ def _better(a: LineFit, b: LineFit) -> bool:
     """Less misfit; or as little, and a tap nearer the middle; or that too, and shorter.
 
     Where a pair was not read, a lead may lie between the others or beyond them: centre taps are commoner than any other
-    (common practice), and a lead rather lies between the ends than beyond.
+    (common practice), and a lead rather lies between the ends than beyond. Where the core is one of the points, the shorter line
+    first: a lead as far from another as the core is stands on the core.
     """
     if abs(a.chi2 - b.chi2) > 0.3:
         return a.chi2 < b.chi2
     (odd_a, reach_a), (odd_b, reach_b) = (_shape(f) for f in (a, b))
+    if "core" in a.positions and abs(reach_a - reach_b) > 0.1 * max(reach_a, reach_b):
+        return reach_a < reach_b
     if abs(odd_a - odd_b) > 0.1:
         return odd_a < odd_b
     return reach_a < reach_b

@@ -54,7 +54,7 @@ def find_windings(record: Transformer) -> Topology:
         contradictions += odd
     in_coils = {x for c in coils for x in c.members}
     alone = [x for x in leads if x not in in_coils and x not in core_leads]
-    loose = tuple(x for x in alone if len(tested[x] - set(core_leads)) >= max(1, (len(leads) - 1) // 2))
+    loose = tuple(x for x in alone if _conducts_to_nothing(x, leads, coils, core_leads, tested[x]))
     coils = [_clued_ends(_name_bond_lead(c, core_leads, record), record) for c in coils]
     coils += _broken_pairs(record, loose)
     coils.sort(key=lambda c: min(_place(leads, x) for x in c.members))
@@ -70,6 +70,19 @@ def find_windings(record: Transformer) -> Topology:
         open_to_core=_open_to_core(ohms, core_leads),
         core_ohms=to_core,
     )
+
+
+def _conducts_to_nothing(x: str, leads: list[str], coils: list[Coil], core_leads: list[str], tested: set[str]) -> bool:
+    """Whether a lead was read against everything it might belong to: each winding found, every other lead, and the iron.
+
+    What was not read yet is untested, not open: at the bench readings come one by one.
+    """
+    groups = [set(c.members) for c in coils]
+    alone = [y for y in leads if y not in core_leads and y != x and not any(y in g for g in groups)]
+    if tested.isdisjoint(("core", *core_leads, *alone)):
+        return False  # its winding may return through the iron; two such leads would conduct to each other through it
+    groups += [{y} for y in alone]
+    return all(g & tested for g in groups)
 
 
 def _place(leads: list[str], x: str) -> int:

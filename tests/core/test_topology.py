@@ -157,6 +157,29 @@ def test_loose_pairs_are_taken_for_one_broken_winding():
     assert any(c.broken and set(c.leads) == {"A", "B"} for c in found.coils)
 
 
+@pytest.mark.parametrize("left_out", ["B", "core"])
+def test_what_was_not_read_yet_is_untested_and_not_open(left_out):
+    """At the bench readings come one by one: A against all but its mate, or all but the iron, is no broken winding yet."""
+    readings = [("C", "D", 0.5), *(("A", x, "open") for x in ("C", "B", "core") if x != left_out)]
+    leads = "ABCD" if left_out == "B" else "ACD"
+    found = windings([r for r in readings if set(r[:2]) <= {*leads, "core"}], leads)
+
+    assert found.loose == ()
+    assert "A" in found.untested
+    assert not any(c.broken for c in found.coils)
+
+
+@pytest.mark.parametrize(("rows", "core_side"), [
+    ([("F", "D", 112.6), ("D", "core", 112.4)], {"F"}), ([("F", "D", 112.6), ("D", "core", 112.4), ("F", "core", 224.8)], set()),
+], ids=["F stands on the core", "F is the other end"])  # fmt: skip
+def test_a_lead_as_far_as_the_core_stands_on_it(rows, core_side):
+    """Unread against the core: the shorter line is the likelier; read against it: the reading decides."""
+    (coil,) = windings(rows, "DF").coils
+
+    at = coil.positions.get("core", coil.positions[coil.leads[1]])
+    assert {x for x in "F" if abs(coil.positions.get(x, at) - at) < 2.0} == core_side
+
+
 def test_a_stripe_marks_the_tap_where_ohms_cannot():
     """A stripe is often the centre tap of its plain partner (common practice)."""
     leads = [{"id": "A", "colour": "green"}, {"id": "B", "colour": "green", "stripe": "yellow"}, {"id": "C", "colour": "green"}]
