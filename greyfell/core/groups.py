@@ -8,15 +8,11 @@ import networkx as nx
 
 from greyfell.core.coil import LEAK_OHMS, Coil, Contradiction, Joint
 from greyfell.core.instruments import OhmReading
-from greyfell.core.lines import NO_SLIP, Distances, LineFit, TwoWindings, best_reading, coil_from, fit_line, line_of, slip_of
+from greyfell.core.lines import NO_SLIP, TAP_GAP, Distances, LineFit, TwoWindings, best_reading, coil_from, fit_line, line_of, slip_of
 from greyfell.core.quantity import Quantity
 
 SCALE_GAP = 40.0
 """Two leads this many times closer to each other than to the rest are a winding of their own that something joins on."""
-
-
-TAP_GAP = 0.012
-"""No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
 
 
 UNLIKE_HALVES = 1.3

@@ -14,6 +14,8 @@ from greyfell.core.coil import Coil, Contradiction, Tap
 from greyfell.core.instruments import OhmReading
 from greyfell.core.quantity import Quantity, basis_of
 
+TAP_GAP = 0.012
+"""No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
 NO_SLIP = "wrong pair, poor contact or a figure mistyped"
 
 Pair = frozenset[str]
@@ -73,10 +75,18 @@ def _better(a: LineFit, b: LineFit) -> bool:
         return a.chi2 < b.chi2
     (odd_a, reach_a), (odd_b, reach_b) = (_shape(f) for f in (a, b))
     if "core" in a.positions and abs(reach_a - reach_b) > 0.1 * max(reach_a, reach_b):
-        return reach_a < reach_b
+        same_a, same_b = _doubled(a), _doubled(b)
+        return same_a < same_b if same_a != same_b else reach_a < reach_b
     if abs(odd_a - odd_b) > 0.1:
         return odd_a < odd_b
     return reach_a < reach_b
+
+
+def _doubled(fit: LineFit) -> int:
+    """How many pairs of leads, the core apart, stand at one place of a line: leads do not."""
+    places = sorted(p for x, p in fit.positions.items() if x != "core")
+    reach = max(fit.positions.values()) - min(fit.positions.values())
+    return sum(b - a < TAP_GAP * reach for a, b in itertools.pairwise(places))
 
 
 def _shape(fit: LineFit) -> tuple[float, float]:
