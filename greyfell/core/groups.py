@@ -269,8 +269,9 @@ def _settle_core(coil: Coil, pairs: Distances) -> tuple[Coil, Joint | None]:
     if inside <= 1e-9 and nearest > max(2.0, 0.04 * total) and total > HV_OHMS and apart > 0.08 * total:
         return replace(coil, bond="end"), None
     reads = [b for x in others if abs(coil.positions[x] - at) == nearest and (b := best_reading(pairs, x, "core")) is not None]
-    least = max(0.0, nearest - max((b.limit for b in reads), default=1.0))
-    if inside < 0.02 * total and least < BROUGHT_OUT and nearest < 1.5 and total > HV_OHMS:
+    unread = max((o.limit for x in others for o in pairs.get(frozenset((x, "core")), [])), default=1.0)
+    least = max(0.0, nearest - max((b.limit for b in reads), default=2 * unread))
+    if inside < 0.02 * total and least < BROUGHT_OUT and (nearest < 1.5 or not reads) and total > HV_OHMS:
         return replace(coil, bond="end", leads=(coil.leads[0], others[-1]) if others[0] == coil.leads[0]
                        else (others[0], coil.leads[1]), taps=tuple(t for t in coil.taps if t.lead not in ("core", others[0], others[-1]))), None  # fmt: skip
     readings = tuple(dict.fromkeys(o.reading.id for x in others for o in pairs.get(frozenset((x, "core")), [])))

@@ -99,8 +99,10 @@ def _shape(fit: LineFit) -> tuple[float, float]:
 
 def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> dict[str, float]:
     span = table.get(frozenset((first, last)))
-    if span is None:
-        span = max([d for p, d in table.items() if first in p or last in p], default=1.0)
+    if span is None:  # not read against each other: by way of a lead that both were read against
+        over = [table[frozenset((first, z))] + table[frozenset((z, last))] for z in nodes
+                if frozenset((first, z)) in table and frozenset((z, last)) in table]  # fmt: skip
+        span = min(over) if over else max([d for p, d in table.items() if first in p or last in p], default=1.0)
     start = {first: 0.0, last: max(span, 1e-6)}
     for x in nodes:
         if x in start:

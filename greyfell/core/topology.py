@@ -79,8 +79,9 @@ def _conducts_to_nothing(x: str, leads: list[str], coils: list[Coil], core_leads
     """
     groups = [set(c.members) for c in coils]
     alone = [y for y in leads if y not in core_leads and y != x and not any(y in g for g in groups)]
-    if tested.isdisjoint(("core", *core_leads, *alone)):
-        return False  # its winding may return through the iron; two such leads would conduct to each other through it
+    iron = {"core", *core_leads, *(y for c in coils if c.bond is not None for y in c.members)}
+    if tested.isdisjoint(iron):
+        return False  # its winding may return through the iron
     groups += [{y} for y in alone]
     return all(g & tested for g in groups)
 

@@ -149,7 +149,16 @@ def test_open_against_conducting_is_a_contradiction():
 
 def test_loose_pairs_are_taken_for_one_broken_winding():
     """Two leads that conduct to nothing, tested against the rest."""
-    readings = [("A", "C", "open"), ("A", "D", "open"), ("B", "C", "open"), ("B", "D", "open"), ("A", "B", "open"), ("C", "D", 0.5)]
+    readings = [
+        ("A", "C", "open"),
+        ("A", "D", "open"),
+        ("B", "C", "open"),
+        ("B", "D", "open"),
+        ("A", "B", "open"),
+        ("C", "D", 0.5),
+        ("A", "core", "open"),
+        ("B", "core", "open"),
+    ]
 
     found = windings(readings, "ABCD")
 
