@@ -43,7 +43,7 @@ nearer the winding is to its resonance. REF-Q-05's range for windings, common pr
 RESONANT = 0.3
 """From this share of the way to its own resonance an inductance reading tells nothing: beyond it the meter shows the winding's
 capacitance, and the figure alone does not say which. HV windings resonate near 1 kHz (domain rule)."""
-READ_APART, LINE_APART = 0.004, 0.007
+READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself wander in it, relative
 standard deviation. The domain rule says to read the line in that moment; figures from memory."""
 LINE_VOLTS = 60.0
