@@ -320,15 +320,25 @@ def _shortest(parts: list[tuple[float, float, float]]) -> tuple[float, float, fl
 
 
 def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
-    """Quantile of a mixture of normals by bisection."""
+    """Quantile of a mixture of normals by Newton's method, kept within a bracket that halves where it would leave it."""
     total = sum(w for w, _, _ in parts)
+    scaled = [(w / total, m, 1 / (s * math.sqrt(2))) for w, m, s in parts]
     low = min(m - 3.5 * s for _, m, s in parts) - 1e-9
     high = max(m + 3.5 * s for _, m, s in parts) + 1e-9
-    for _ in range(30):
-        middle = (low + high) / 2
-        below = sum(w * 0.5 * (1 + math.erf((middle - m) / (s * math.sqrt(2)))) for w, m, s in parts) / total
-        low, high = (middle, high) if below < p else (low, middle)
-    return (low + high) / 2
+    x = (low + high) / 2
+    for _ in range(40):
+        below = density = 0.0
+        for w, m, scale in scaled:
+            z = (x - m) * scale
+            below += w * 0.5 * (1 + math.erf(z))
+            density += w * scale * math.exp(-z * z) if -6 < z < 6 else 0.0
+        low, high = (x, high) if below < p else (low, x)
+        step = (below - p) * math.sqrt(math.pi) / density if density > 1e-6 else math.inf
+        new = x - step if low < x - step < high else (low + high) / 2
+        if abs(new - x) < 1e-8:
+            return new
+        x = new
+    return x
 
 
 def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
