@@ -47,6 +47,8 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     nodes = sorted(nodes)  # neither the order of leads nor of readings decides where two lines fit alike
     known = [(p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without]
     known.sort(key=lambda x: (sorted(x[0]), x[1].ohms, x[1].limit))
+    if len(nodes) == 3 and len(known) == 3 and len({p for p, _ in known}) == 3:
+        return _three(nodes, known)
     index = {x: i for i, x in enumerate(nodes)}
     table = {p: o.ohms for p, o in known}
     best: LineFit | None = None
@@ -62,6 +64,25 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     if best is None:
         return LineFit({x: float(i) for i, x in enumerate(nodes)}, math.inf, 0.0, ())
     return best
+
+
+def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
+    """Three leads, each pair read once: the largest is the sum of the others, and what is over is shared out by variances.
+
+    The weighted least-squares solution in closed form: one condition, Lagrange's multiplier.
+    """
+    (far, long), *short = sorted(known, key=lambda x: -x[1].ohms)
+    spreads = {p: max(o.limit, 1e-4) / math.sqrt(3) for p, o in known}
+    over = long.ohms - sum(o.ohms for _, o in short)
+    share = over / sum(u**2 for u in spreads.values())
+    fitted = {p: o.ohms + spreads[p] ** 2 * share for p, o in short}
+    first, last = sorted(far)
+    (middle,) = set(nodes) - far
+    start = fitted[frozenset((first, middle))]
+    places = {first: 0.0, middle: start, last: start + fitted[frozenset((middle, last))]}
+    least = min(places.values())
+    residuals = tuple((p, o, share * spreads[p] * (1.0 if p == far else -1.0)) for p, o in known)
+    return LineFit({x: places[x] - least for x in nodes}, share * over, 9.0, residuals)
 
 
 def _better(a: LineFit, b: LineFit) -> bool:

@@ -49,15 +49,16 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     An open reading to a winding that is itself bonded to the core is none to the core: the bond may be the next to fail.
     """
     apart = [i for i, c in enumerate(topology.coils) if c.bond is None and not c.broken]
+    sides = dict.fromkeys(("core", "earth", *topology.core_leads), CORE)
+    for i in apart:
+        coil = topology.coils[i]
+        sides |= {x: i for x in (*coil.positions, *coil.members) if x not in sides}
     best: dict[frozenset[int], float] = {}
     for r in record.standing:
-        if r.kind not in ("resistance", "insulation"):
-            continue
-        reach = _reach(r)
-        if reach is None:
-            continue
-        sides = frozenset(_side(topology, x, apart) for x in r.between)
-        best[sides] = max(best.get(sides, 0.0), reach)
+        reach = _reach(r) if r.kind in ("resistance", "insulation") else None
+        if reach is not None:  # a loose lead, or one of a winding bonded to the core, is no side of a barrier
+            pair = frozenset(sides.get(x, NOTHING) for x in r.between)
+            best[pair] = max(best.get(pair, 0.0), reach)
     to_core = [Barrier(i, CORE, best.get(frozenset((i, CORE)))) for i in apart]
     return to_core + [Barrier(i, j, best.get(frozenset((i, j)))) for i, j in itertools.combinations(apart, 2)]
 
@@ -68,14 +69,6 @@ def _reach(r: object) -> float | None:
     if kind == "insulation":
         return INSULATION_CAUTION_OHMS if ohms == "open" or ohms >= INSULATION_CAUTION_OHMS else None
     return float(r.range_ohms or 0.0) if ohms == "open" else None  # type: ignore[attr-defined]
-
-
-def _side(topology: Topology, point: str, apart: list[int]) -> int:
-    """The winding a point belongs to, CORE for the iron, NOTHING for a loose lead or a winding bonded to the core."""
-    if point in ("core", "earth", *topology.core_leads):
-        return CORE
-    i = topology.coil_of(point)
-    return i if i is not None and i in apart else NOTHING
 
 
 def screening_gaps(record: Transformer, topology: Topology, windings: Sequence["Winding"]) -> list[str]:

@@ -321,7 +321,9 @@ def _priors(record: Transformer, found: list[Hypothesis], n: int) -> tuple[Array
     k, d = len(found), FIXED + 3 * n
     mean, cov = np.zeros((k, d)), np.zeros((k, d, d))
     families = [FAMILY[h.family] for h in found]
-    fixed = np.array([(*f.a, *f.v_offset, f.permeance[0] / 2, f.permeance[1] / 2, *METER_GAMMA, *mean_turn(record)) for f in families])
+    turn = mean_turn(record)
+    known = {id(f): (*f.a, *f.v_offset, f.permeance[0] / 2, f.permeance[1] / 2, *METER_GAMMA, *turn) for f in families}
+    fixed = np.array([known[id(f)] for f in families])
     mean[:, :FIXED] = fixed[:, 0::2]
     at = np.arange(FIXED)
     cov[:, at, at] = fixed[:, 1::2] ** 2
