@@ -62,10 +62,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
             if told is None:
                 continue
             secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
-            both = [i for i, r in enumerate(roles) if r == "primary-half"]
-            both.sort(key=lambda i: (topology.coils[i].ohms.value, topology.coils[i].leads))  # the inner half has the shorter turns
-            halves = (both[0], both[1]) if len(both) == 2 else None
-            first = next((i for i in (*both, *(i for i, r in enumerate(roles) if r in ("primary", "choke")))), largest)
+            halves, first = _reference(topology, roles, largest)
             variants = _variants(topology.coils, roles, subtype)
             for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)
@@ -76,6 +73,16 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
             if len(out) >= MOST_HYPOTHESES:
                 return out
     return out
+
+
+def _reference(topology: Topology, roles: tuple[Role, ...], largest: int) -> tuple[tuple[int, int] | None, int]:
+    """The two halves of a dual primary, the inner first, and the winding that turns are counted from: that half, the primary, the
+    choke, or where there is none the winding of most ohms."""
+    if "primary-half" in roles:
+        both = [i for i, r in enumerate(roles) if r == "primary-half"]
+        both.sort(key=lambda i: (topology.coils[i].ohms.value, topology.coils[i].leads))  # the inner half has the shorter turns
+        return ((both[0], both[1]) if len(both) == 2 else None), both[0]
+    return None, next((roles.index(r) for r in ("primary", "choke") if r in roles), largest)
 
 
 LOG_HERE, LOG_THERE = math.log(1 - OTHER_REGION), math.log(OTHER_REGION)
