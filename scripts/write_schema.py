@@ -53,6 +53,19 @@ def identification():
             "windings": {"type": "array", "items": winding},
             "fed": LEADS,
             "verdict": {"enum": ["unknown", "screened", "proved", "doubtful", "condemned"]},
+            "verdict_reasons": {"type": "array", "items": {"type": "string"}},
+            "recheck": {
+                "type": "array",
+                "items": {
+                    "type": "object",
+                    "required": ["readings", "leads", "how"],
+                    "properties": {
+                        "readings": {"type": "array", "items": {"type": "string"}},
+                        "leads": {"type": "array", "items": {"type": "string"}},
+                        "how": {"type": "string"},
+                    },
+                },
+            },
             "faults": {"type": "array", "items": fault},
             "hazards": {"type": "array", "items": {"type": "object", "required": ["code", "sentence"]}},
         },

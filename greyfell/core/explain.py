@@ -180,21 +180,16 @@ def _family(record: Transformer, ident: Identification) -> Why:
 
 
 def _verdict(ident: Identification) -> Why:
-    faults = tuple((f.code, f.sentence) for f in ident.faults)
-    change = (
-        "A better reading of what stopped it."
-        if ident.stopped
-        else "A core proof, every winding to the core on a high range, then live readings that agree."
-    )
-    return Why(
-        "verdict",
-        ident.verdict,
-        "stop fault → condemned; caution → doubtful; all cold readings → screened; live ones too → proved",
-        ident.verdict,
-        faults,
-        "house rule",
-        change,
-    )
+    """Why the verdict is what it is: its reasons, the faults, and what to read again."""
+    evidence = tuple(("reason", r) for r in ident.reasons) + tuple((f.code, f.sentence) for f in ident.faults)
+    again = tuple((f"read again {', '.join(r.readings) or '–'.join(r.leads[:2])}", r.how) for r in ident.recheck)
+    change = {
+        "condemned": "A better reading of what stopped it.", "doubtful": "The readings in question, taken again.",
+        "unknown": "What is still missing of the cold screening.", "screened": "Live readings that agree, once the gate is open.",
+        "proved": "A reading that disagrees, or a change to the iron.",
+    }[ident.verdict]  # fmt: skip
+    formula = "stop fault → condemned; caution → doubtful; all cold readings → screened; live ones too → proved"
+    return Why("verdict", ident.verdict, formula, "; ".join(ident.reasons), evidence + again, "house rule", change)
 
 
 def _fault(ident: Identification, code: str) -> Why:

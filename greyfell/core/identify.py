@@ -22,8 +22,8 @@ from greyfell.core.present import present
 from greyfell.core.priors import MAINS_VOLTS
 from greyfell.core.quantity import Quantity
 from greyfell.core.record import FAMILIES, Transformer
-from greyfell.core.screening import screening_gaps
 from greyfell.core.topology import find_windings
+from greyfell.core.verdict import Recheck, verdict_on
 from greyfell.core.voltages import LOG_V_OFFSET, Row, Solution, observations, solve
 
 FORMAT = "greyfell.identification/1"
@@ -82,6 +82,8 @@ class Identification:
     belief: Belief = field(repr=False)
     polarity: tuple[Polarity, ...] = ()
     scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
+    reasons: tuple[str, ...] = ()
+    recheck: tuple[Recheck, ...] = ()
 
     @property
     def family(self) -> str:
@@ -111,11 +113,11 @@ def identify(record: Transformer) -> Identification:
     families = _families(found, weights)
     best = belief.best
     fed = _fed(record, topology, best)
-    verdict = _verdict(record, topology, faults, windings)
+    verdict = verdict_on(record, topology, faults, windings)
     there = float(sum(w for h, w in zip(found, weights, strict=True) if not h.here))
     top = sorted(zip(found, (float(w) for w in weights), strict=True), key=lambda x: -x[1])[:KEPT]
-    partial = Identification(record.tag, families, topology, windings, fed, verdict, tuple(faults), (),
-                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(polarities(record, topology, solution, belief.index)), tuple(top))  # fmt: skip
+    partial = Identification(record.tag, families, topology, windings, fed, verdict.word, tuple(faults), (),
+                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(polarities(record, topology, solution, belief.index)), tuple(top), verdict.reasons, verdict.recheck)  # fmt: skip
     return Identification(**{**partial.__dict__, "hazards": tuple(find_hazards(record, partial))})
 
 
@@ -485,20 +487,6 @@ def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, sol
 # ------------------------------------------------------------------ verdict
 
 
-def _verdict(record: Transformer, topology: Topology, faults: list[Fault], windings: tuple[Winding, ...]) -> str:
-    if any(f.severity == "stop" for f in faults):
-        return "condemned"
-    if any(f.severity == "caution" for f in faults):
-        return "doubtful"
-    if not windings or screening_gaps(record, topology, windings):
-        return "unknown"
-    supply = record.supply.volts
-    live = any(
-        (r.kind == "no_load" and r.volts > 0.8 * supply) or (r.kind == "ratio" and r.driven_volts > 0.8 * supply) for r in record.standing
-    )
-    return "proved" if live else "screened"
-
-
 # ------------------------------------------------------------------ for and against
 
 
@@ -554,6 +542,8 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "loose_leads": [x for x in ident.topology.loose if not any(x in w.coil.leads for w in ident.windings)],
         "polarity": [p.as_json() for p in ident.polarity],
         "verdict": ident.verdict,
+        "verdict_reasons": list(ident.reasons),
+        "recheck": [r.as_json() for r in ident.recheck],
         "faults": [
             {"code": f.code, "severity": f.severity, "leads": list(f.leads), "readings": list(f.readings),
              "sentence": f.sentence} for f in ident.faults
