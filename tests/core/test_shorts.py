@@ -84,6 +84,15 @@ def test_one_kind_alone_is_a_caution():
     assert all(f.severity == "caution" for f in faults)
 
 
+def test_a_bright_lamp_by_itself_asks():
+    """On a winding that should carry the mains: shorted turns, a load left on, a lamp too small; nothing live until it is settled."""
+    chance, _, (fault,) = weighed(lamp("bright"))
+
+    assert 0.15 < chance < 0.5
+    assert fault.severity == "caution"
+    assert "cannot be ruled out" in fault.sentence
+
+
 @pytest.mark.parametrize("glow", ["dark", "dim"])
 def test_a_dark_lamp_clears_nothing(glow):
     """One shorted HV turn costs 20 W: behind a lamp it stays dark. The odds do not move."""
