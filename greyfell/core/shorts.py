@@ -15,7 +15,7 @@ from greyfell.core.instruments import limit
 from greyfell.core.priors import FAMILY
 from greyfell.core.quantity import engineering, percent, span
 from greyfell.core.record import Transformer
-from greyfell.core.voltages import LAM, A, Row, Solution
+from greyfell.core.voltages import LAM, A, Row, Solution, near_resonance
 
 PRIOR = 0.02
 """How often salvaged iron has shorted turns, before anything but ohms was read. From memory, broad."""
@@ -37,11 +37,18 @@ IRON_Q = tuple(math.exp(side * 1.96 * IRON_TANGENT[1]) / IRON_TANGENT[0] for sid
 """The Q that goes with it, 95 %."""
 LOOP_TANGENT = (1.0, 0.9)
 """The same with shorted turns: the loop's resistance lies across the reactance, and they are of one size."""
+Q_RESONANT = 0.03
+"""Above this share of the way to a winding's own resonance its Q falls by itself and tells nothing of the iron: HV windings mostly."""
 FALLS = {"inductance": (-5.0, 0.0), "watts": (0.2, 3.2), "amps": (0.2, 2.5), "ratio": (-0.3, -0.005)}
 """How far shorted turns move a figure, in its logarithm, every shift between alike."""
 LAMP_LIT = 2.8
 """A lamp bright on a winding meant for the mains: ln of its likelihood ratio (seen with most shorts, and with one sound piece in
 thirty whose iron is big for the lamp). By itself it asks; a dark or dim one says nothing. From memory."""
+
+SIZE = (0.0305, 1.05)
+"""R/V² of a primary is about 0.0305/VA^1.05: copper loss falls with size. REF-M-05 with M-T3, from memory, ± 30 %."""
+LEAST_LAMP = 0.12
+"""A lamp of less than this share of the VA is lit by the magnetising current of sound iron; a fifth to a half is usual. Domain rule."""
 
 
 @dataclass(frozen=True)
@@ -123,7 +130,7 @@ def _tangent(record: Transformer, topology: Topology) -> Clue | None:
     """Q at 100 or 120 Hz, the winding's own copper taken out: the loss tangent of what is left is the iron's, or a loop's."""
     seen = []
     for r in record.standing:
-        if r.kind != "inductance" or not r.q or r.hertz > 130 or r.shorted:
+        if r.kind != "inductance" or not r.q or r.hertz > 130 or r.shorted or near_resonance(r) > Q_RESONANT:
             continue
         i = topology.coil_of(r.across[0])
         if i is None or i != topology.coil_of(r.across[1]):
@@ -216,9 +223,14 @@ def _ratio(topology: Topology, belief: Belief, solution: Solution) -> Clue | Non
 
 
 def _lamp(record: Transformer, topology: Topology, belief: Belief) -> Clue | None:
-    """A lamp in series that is bright on a winding meant for the mains."""
+    """A lamp in series that is bright on a winding meant for the mains, unless it is too small for this iron to stay dark behind."""
+    solution = belief.solution
+    if solution is None:
+        return None
+    a, _ = solution.posterior(belief.index, solution.unit((A, 1.0)))
+    rated_va = (SIZE[0] / math.exp(a)) ** (1 / SIZE[1])
     for r in record.standing:
-        if r.kind != "lamp" or r.glow != "bright" or r.supply_volts > 1.15 * record.supply.volts:
+        if r.kind != "lamp" or r.glow != "bright" or r.supply_volts > 1.15 * record.supply.volts or r.lamp_watts < LEAST_LAMP * rated_va:
             continue
         i = topology.coil_of(r.across[0])
         if i is not None and belief.roles and max(belief.roles[i], key=lambda x: belief.roles[i][x]) in ("primary", "primary-half"):

@@ -43,6 +43,8 @@ nearer the winding is to its resonance. REF-Q-05's range for windings, common pr
 RESONANT = 0.3
 """From this share of the way to its own resonance an inductance reading tells nothing: beyond it the meter shows the winding's
 capacitance, and the figure alone does not say which. HV windings resonate near 1 kHz (domain rule)."""
+SPOILT_Q = 1.0
+"""Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's own resonance. Domain rule."""
 READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself wander in it, relative
 standard deviation. The domain rule says to read the line in that moment; figures from memory."""
@@ -202,7 +204,7 @@ def _inductance(r: Any, topology: Topology) -> list[Row]:
         return []
     omega = 2 * math.pi * r.hertz
     sd = math.hypot(limit(r, "henries") / r.henries / 3.5, 0.015 if r.hertz <= 130 else 0.05)
-    if topology.coils[at[0]].ohms.value > 0.5 * omega * r.henries:
+    if topology.coils[at[0]].ohms.value > 0.5 * omega * r.henries or (r.q is not None and r.q < SPOILT_Q):
         sd += 0.3
     near = near_resonance(r)
     if near > RESONANT:

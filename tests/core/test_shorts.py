@@ -93,6 +93,13 @@ def test_a_bright_lamp_by_itself_asks():
     assert "cannot be ruled out" in fault.sentence
 
 
+def test_a_lamp_too_small_for_the_iron_says_nothing():
+    """Eight watts in series with big iron: its magnetising current lights it, sound or not. Domain rule."""
+    small = {**lamp("bright"), "lamp_watts": 8.0}
+
+    assert "lamp" not in weighed(small)[1]
+
+
 @pytest.mark.parametrize("glow", ["dark", "dim"])
 def test_a_dark_lamp_clears_nothing(glow):
     """One shorted HV turn costs 20 W: behind a lamp it stays dark. The odds do not move."""
@@ -102,6 +109,17 @@ def test_a_dark_lamp_clears_nothing(glow):
 def test_where_copper_decides_the_meters_q_it_tells_nothing_of_the_iron():
     """A low Q that the winding's own ohms explain is no loop."""
     assert "Q" not in weighed(henries(0.012, 0.9))[1]
+
+
+def test_the_q_of_a_winding_near_its_resonance_is_not_weighed():
+    """A sign piece's HV winding reads what it likes at 120 Hz: its Q is no shorted turn."""
+    rows = [("A", "B", 1.12), ("C", "core", 8200.0), ("D", "core", 8030.0), ("C", "D", 16220.0), ("A", "C", "open"),
+            {"kind": "inductance", "across": ["C", "D"], "henries": 1329.0, "hertz": 120.0, "q": 0.039}]  # fmt: skip
+    record = parse_record(piece("ABCD", rows, supply={"volts": 120, "hertz": 60}))
+    ident = identify(record)
+
+    assert "Q" not in {c.kind for c in odds_of_shorted_turns(record, ident.topology, ident.belief)[1]}
+    assert not any(f.code == "shorted-turns" for f in ident.faults)
 
 
 def test_q_at_a_kilohertz_is_not_weighed():
