@@ -94,7 +94,7 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
     hv_turns = round(turns * hv_volts / region.volts / coupling)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
     ohms = _about(rng, 6.5e-5, 0.6) * region.volts**2
-    hv_ohms = ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.2)
+    hv_ohms = min(40e3, ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.2))  # no thinner wire: some 30 kΩ at most, common practice
     hv_leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
     hv = Wound(name="hv", role="hv-secondary", leads=hv_leads, turns=hv_turns, wire_mm=wire_for(hv_ohms, hv_turns, mlt),
                mean_turn_m=mlt, growth=_u(rng, -0.03, 0.03), shunted=True, stray_farads=_u(rng, 1e-10, 4e-10))  # fmt: skip
