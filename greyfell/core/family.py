@@ -68,7 +68,7 @@ def hypotheses(record: Transformer, topology: Topology, without: str | None = No
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)
                 for kind, twins, odds in variants:
                     known = models(kind, volts, secondaries)
-                    wound = tuple(known[r] for r in roles)
+                    wound = tuple([known[r] for r in roles])
                     out.append(Hypothesis(family, subtype, roles, wound, first, halves, volts, hertz, here, weight + odds, twins))
             if len(out) >= MOST_HYPOTHESES:
                 return out
@@ -203,7 +203,7 @@ def _strays(record: Transformer, topology: Topology, coil: Coil) -> tuple[int, i
 
 
 def _fill(n: int, placed: dict[int, Role], rest: Role) -> tuple[Role, ...]:
-    return tuple(placed.get(i, rest) for i in range(n))
+    return tuple([placed.get(i, rest) for i in range(n)])
 
 
 def _oven(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:

@@ -53,14 +53,15 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     for i in apart:
         coil = topology.coils[i]
         sides |= {x: i for x in (*coil.positions, *coil.members) if x not in sides}
-    best: dict[frozenset[int], float] = {}
+    best: dict[tuple[int, int], float] = {}
     for r in record.standing:
         reach = _reach(r) if r.kind in ("resistance", "insulation") else None
         if reach is not None:  # a loose lead, or one of a winding bonded to the core, is no side of a barrier
-            pair = frozenset(sides.get(x, NOTHING) for x in r.between)
+            one, two = (sides.get(x, NOTHING) for x in r.between)
+            pair = (one, two) if one < two else (two, one)
             best[pair] = max(best.get(pair, 0.0), reach)
-    to_core = [Barrier(i, CORE, best.get(frozenset((i, CORE)))) for i in apart]
-    return to_core + [Barrier(i, j, best.get(frozenset((i, j)))) for i, j in itertools.combinations(apart, 2)]
+    to_core = [Barrier(i, CORE, best.get((CORE, i))) for i in apart]
+    return to_core + [Barrier(i, j, best.get((i, j))) for i, j in itertools.combinations(apart, 2)]
 
 
 def _reach(r: object) -> float | None:
