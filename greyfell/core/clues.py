@@ -6,6 +6,7 @@ are how often a winding of that role shows the clue, tempered so that a wrong or
 
 import math
 from collections.abc import Iterable
+from functools import lru_cache
 
 from greyfell.core.record import Family, Lead, Transformer
 
@@ -118,7 +119,10 @@ def winding_clues(leads: Iterable[Lead], family: Family, role: str) -> float:
     return total
 
 
+KNOWN_COLOURS = frozenset(c for table in COLOUR.values() for c in table)
+
+
+@lru_cache(maxsize=512)
 def _base(colour: str) -> str:
     word = colour.lower().replace("-", " ").split()
-    known = {c for table in COLOUR.values() for c in table}
-    return next((w for w in word if w in known), word[0] if word else "")
+    return next((w for w in word if w in KNOWN_COLOURS), word[0] if word else "")

@@ -3,7 +3,7 @@
 import itertools
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from greyfell.core.clues import family_clues, winding_clues
 from greyfell.core.coil import Coil, Topology
@@ -17,8 +17,7 @@ MISSING = {"primary": -3.5, "hv-secondary": -4.5, "secondary": -3.0}
 """Log-odds for a piece on which a winding it should have was not found. From memory."""
 
 
-@dataclass(frozen=True, slots=True)
-class Hypothesis:
+class Hypothesis(NamedTuple):
     """One reading of a piece: its family and kind, a role per winding, the mains it was made for."""
 
     family: Family
@@ -93,8 +92,8 @@ class _Weigher:
 
     def __init__(self, record: Transformer, topology: Topology, without: str | None):
         self.record, self.topology, self.without = record, topology, without
-        leads = {lead.id: lead for lead in record.leads}
-        self.leads = [[leads[x] for x in c.members if x in leads] for c in topology.coils]
+        seen = {lead.id: lead for lead in record.leads if lead.colour or lead.place or lead.end}
+        self.leads = [[seen[x] for x in c.members if x in seen] for c in topology.coils]
         self.known: dict[tuple[int, str, Role], float | None] = {}
 
     def piece(self, family: Family) -> float:
@@ -127,7 +126,7 @@ class _Weigher:
             told += _bond_weight(coil, model, self.topology)
         if self.without != "taps":
             told += _tap_weight(model, coil)
-        if self.without not in ("clues", "leads"):
+        if self.leads[i] and self.without not in ("clues", "leads"):
             told += winding_clues(self.leads[i], family, role)
         return told
 

@@ -46,8 +46,9 @@ def find_windings(record: Transformer) -> Topology:
     coils: list[Coil] = []
     joints: list[Joint] = []
     parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
-    for part in parts:
-        elsewhere = any(could_be_primary(p, joined) for p in parts if p is not part)
+    able = [could_be_primary(p, joined) for p in parts]
+    for part, own in zip(parts, able, strict=True):
+        elsewhere = sum(able) > own
         made, faults, odd = component(sorted(part, key=lambda x: _place(leads, x)), joined, elsewhere)
         coils += made
         joints += faults
