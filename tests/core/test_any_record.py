@@ -66,7 +66,7 @@ def whole(record):
     assert gate.open or gate.reasons
     assert not ident.stopped or not gate.open
     assert all(s.title for s in steps)
-    assert audit(record, ident) is not None
+    assert all(f.kind and f.sentence.endswith((".", "?")) for f in audit(record, ident))
     assert find_hazards(record, ident)
     return ident
 

@@ -21,6 +21,26 @@ def spice(folder, netlist):
     return np.loadtxt(folder / "out.txt")
 
 
+def magnitude(folder, hertz, elements, seen):
+    """ngspice's AC analysis of a circuit at one frequency: the magnitude of what is asked for."""
+    table = spice(
+        folder,
+        f"""one frequency
+{elements}
+.control
+set wr_singlescale
+option numdgt=10
+ac lin 1 {hertz} {hertz}
+let asked = abs({seen})
+wrdata out.txt asked
+quit 0
+.endc
+.end
+""",
+    )
+    return float(np.ravel(table)[1])
+
+
 @pytest.mark.parametrize(
     ("volts", "hertz", "amps", "rs", "xs", "rb"),
     [(230, 50, 5.0, 2.0, 12.0, 1.5), (120, 60, 12.0, 0.5, 3.0, 0.2), (230, 50, 0.8, 30.0, 40.0, 10.0)],
@@ -30,27 +50,13 @@ def test_the_ballasted_loop_in_a_simulator(tmp_path, volts, hertz, amps, rs, xs,
     plan = PLANNERS["ballast"]({"supply_volts": volts, "supply_hertz": hertz, "limit_amps": amps, "source_resistance_ohms": rs,
                                 "source_reactance_ohms": xs, "ballast_resistance_ohms": rb})  # fmt: skip
     henries = plan["inductance_henries"]["value"]
-    table = spice(
-        tmp_path,
-        f"""ballasted loop
-V1 a 0 dc 0 ac {volts}
+    loop = f"""V1 a 0 dc 0 ac {volts}
 Rs a b {rs}
 Ls b c {xs / (2 * np.pi * hertz)}
 Rb c d {rb}
-Lb d 0 {henries}
-.control
-set wr_singlescale
-option numdgt=10
-ac lin 1 {hertz} {hertz}
-let amps = abs(i(V1))
-wrdata out.txt amps
-quit 0
-.endc
-.end
-""",
-    )
+Lb d 0 {henries}"""
 
-    assert float(np.ravel(table)[1]) == pytest.approx(amps, rel=1e-4)
+    assert magnitude(tmp_path, hertz, loop, "i(V1)") == pytest.approx(amps, rel=1e-4)
 
 
 @pytest.mark.parametrize("tesla", [1.2, 1.5, 1.65])
@@ -101,24 +107,10 @@ def test_volts_behind_copper_and_leakage_in_a_simulator(tmp_path, volts, hertz):
     amps, watts = fw.no_load(made, ("A", "B"), volts, hertz)
     active = watts / volts
     lag = -np.degrees(np.arccos(active / amps))
-    table = spice(
-        tmp_path,
-        f"""volts behind an impedance
-V1 a 0 dc 0 ac {volts}
+    circuit = f"""V1 a 0 dc 0 ac {volts}
 R1 a b {fw.dc_ohms(made, "A", "B")}
 L1 b c {90.0 / (2 * np.pi * hertz)}
-I1 c 0 dc 0 ac {amps} {lag}
-.control
-set wr_singlescale
-option numdgt=10
-ac lin 1 {hertz} {hertz}
-let behind = abs(v(c))
-wrdata out.txt behind
-quit 0
-.endc
-.end
-""",
-    )
+I1 c 0 dc 0 ac {amps} {lag}"""
     sensed = fw.induced_volts(made, ("A", "B"), volts, ("C", "D"), hertz)
 
-    assert sensed * 2300 / 150 / 0.9985 == pytest.approx(float(np.ravel(table)[1]), rel=1e-4)
+    assert sensed * 2300 / 150 / 0.9985 == pytest.approx(magnitude(tmp_path, hertz, circuit, "v(c)"), rel=1e-4)
