@@ -16,14 +16,21 @@ from greyfell import __version__
 from greyfell.core.errors import FieldError
 from greyfell.core.record import load_json, parse_record
 
-# Flask, SQLAlchemy and waitress are imported inside the commands that need them: `identify` starts in half the time.
+# Flask, SQLAlchemy and waitress are imported inside the commands that need them: `identify` starts
+# in half the time.
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
 
 def data_folder(data: Path | None, demo: bool = False) -> Path:
-    """Where the data lives: --data, or the platform's user data folder; the demo has one of its own."""
-    return data if data is not None else Path(user_data_dir("greyfell-demo" if demo else "greyfell", appauthor=False))
+    """Where the data lives: --data, or the platform's user data folder; the demo has one of its
+    own.
+    """
+    return (
+        data
+        if data is not None
+        else Path(user_data_dir("greyfell-demo" if demo else "greyfell", appauthor=False))
+    )
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
@@ -36,9 +43,17 @@ def _serving(command: Callable[..., None]) -> Callable[..., None]:
     for option in (
         click.option("--port", default=8730, show_default=True, type=click.IntRange(1, 65535)),
         click.option(
-            "--host", default="127.0.0.1", show_default=True, help="Address to bind to; another than this machine's own needs a passphrase."
+            "--host",
+            default="127.0.0.1",
+            show_default=True,
+            help="Address to bind to; another than this machine's own needs a passphrase.",
         ),
-        click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."),
+        click.option(
+            "--data",
+            type=click.Path(path_type=Path, file_okay=False),
+            default=None,
+            help="Data folder.",
+        ),
         click.option("--no-browser", is_flag=True, help="Do not open a browser."),
     ):
         command = option(command)
@@ -63,7 +78,8 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
     passphrase = os.environ.get("GREYFELL_PASSPHRASE", "")
     if host not in LOCAL and len(passphrase) < 8:
         raise click.UsageError(
-            f"Binding to {host} opens the program to others: set GREYFELL_PASSPHRASE to at least 8 characters first, or leave --host out."
+            f"Binding to {host} opens the program to others: set GREYFELL_PASSPHRASE to at "
+            "least 8 characters first, or leave --host out."
         )
     from waitress import create_server
 
@@ -71,15 +87,24 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
     from greyfell.web.app import create_app
 
     hosts = list(LOCAL) if host in LOCAL else [*LOCAL, host]
-    app = create_app(folder, demo=demo, hosts=hosts, passphrase=passphrase if host not in LOCAL else None)
+    app = create_app(
+        folder, demo=demo, hosts=hosts, passphrase=passphrase if host not in LOCAL else None
+    )
     if demo:
         load_demo(app.extensions["repository"])
     try:
         server = create_server(
-            app, host=host, port=port, threads=4, max_request_body_size=app.config["MAX_CONTENT_LENGTH"], ident="greyfell"
+            app,
+            host=host,
+            port=port,
+            threads=4,
+            max_request_body_size=app.config["MAX_CONTENT_LENGTH"],
+            ident="greyfell",
         )
     except OSError as error:
-        raise click.ClickException(f"Port {port} cannot be used: {error.strerror or error}. Give another with --port.") from None
+        raise click.ClickException(
+            f"Port {port} cannot be used: {error.strerror or error}. Give another with --port."
+        ) from None
     address = f"http://{'127.0.0.1' if host in LOCAL else host}:{port}/"
     click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
     if not no_browser:
@@ -92,7 +117,9 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
 
 @main.command()
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--lines", is_flag=True, help="One JSON document per line, in the order of the files.")
+@click.option(
+    "--lines", is_flag=True, help="One JSON document per line, in the order of the files."
+)
 @click.option("--next", "with_next", is_flag=True, help="Work the next step out too.")
 def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
     """Say what each record's piece is."""
@@ -136,7 +163,9 @@ def _read(path: Path) -> bytes:
 @click.argument("question", nargs=-1, required=True)
 @click.option("--json", "as_document", is_flag=True, help="Print JSON.")
 def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
-    """Say why: `why FILE winding W3 volts`, also role or ohms; family; verdict; volts-per-turn; fault CODE."""
+    """Say why: `why FILE winding W3 volts`, also role or ohms; family; verdict; volts-per-turn;
+    fault CODE.
+    """
     from greyfell.core.explain import why as explain
     from greyfell.core.identify import identify as conclude
 
@@ -177,24 +206,38 @@ def plan(name: str | None, file: Path | None, listing: bool, example: bool, sche
         return
     planner = PLANNERS.get(name)
     if planner is None:
-        raise click.BadParameter(f"there is no planner {name} (known: {', '.join(PLANNERS)}).", param_hint="NAME")
+        raise click.BadParameter(
+            f"there is no planner {name} (known: {', '.join(PLANNERS)}).", param_hint="NAME"
+        )
     if example:
         click.echo(json.dumps(planner.example, indent=1))
         return
     if schema:
-        click.echo(json.dumps({"input": planner.takes.model_json_schema(), "result": planner.gives.model_json_schema()}, indent=1))
+        click.echo(
+            json.dumps(
+                {
+                    "input": planner.takes.model_json_schema(),
+                    "result": planner.gives.model_json_schema(),
+                },
+                indent=1,
+            )
+        )
         return
     if file is None:
         raise click.BadParameter("give a JSON file, or --example, or --schema.", param_hint="FILE")
     try:
-        click.echo(json.dumps(planner(load_json(_read(file), file.name)), ensure_ascii=False, indent=1))
+        click.echo(
+            json.dumps(planner(load_json(_read(file), file.name)), ensure_ascii=False, indent=1)
+        )
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
 
 
 @main.command("import")
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder.")
+@click.option(
+    "--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."
+)
 @click.option("--merge", is_flag=True, help="Append new readings where a piece is here already.")
 def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
     """Bring records in. Nothing is ever overwritten."""
@@ -220,9 +263,15 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
 
 @main.command("export")
 @click.argument("tags", nargs=-1, required=True)
-@click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder.")
 @click.option(
-    "--to", "folder", type=click.Path(path_type=Path, file_okay=False), default=None, help="Write TAG.json files there instead of printing."
+    "--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."
+)
+@click.option(
+    "--to",
+    "folder",
+    type=click.Path(path_type=Path, file_okay=False),
+    default=None,
+    help="Write TAG.json files there instead of printing.",
 )
 def export(tags: tuple[str, ...], data: Path | None, folder: Path | None) -> None:
     """Write records out as JSON."""

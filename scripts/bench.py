@@ -1,4 +1,5 @@
-"""Benchmarks: identification per record, pages at a thousand pieces against a bare page of the same server, same run.
+"""Benchmarks: identification per record, pages at a thousand pieces against a bare page of the same
+server, same run.
 
 Prints; asserts nothing about time. Run: make bench
 """
@@ -72,19 +73,35 @@ def large(rng):
         bench.ohms(*p)
     for w in made.windings[1:5]:
         bench.ratio(("A", "B"), 12.0, (w.leads[0][0], w.leads[-1][0]), 50.0)
-    return parse_record({"format": FORMAT, "tag": "L-1", "leads": [{"id": x} for x in leads], "readings": bench.taken})
+    return parse_record(
+        {
+            "format": FORMAT,
+            "tag": "L-1",
+            "leads": [{"id": x} for x in leads],
+            "readings": bench.taken,
+        }
+    )
 
 
 def main():
     records = [parse_record(load_json(p.read_bytes())) for p in sorted(CASES.glob("case-*.json"))]
     spent = sorted(timed(lambda r=r: identify(r), 5)[0] for r in records)
-    print(f"identify, {len(records)} public cases: median {statistics.median(spent):.2f} ms, slowest {spent[-1]:.1f} ms")
+    print(
+        f"identify, {len(records)} public cases: median {statistics.median(spent):.2f} ms, "
+        f"slowest {spent[-1]:.1f} ms"
+    )
     rng = np.random.default_rng(1)
     big = large(rng)
     median, late = timed(lambda: identify(big), 30)
-    print(f"identify, {len(big.leads)} leads and {len(big.readings)} readings: median {median:.2f} ms, 95th percentile {late:.2f} ms")
+    print(
+        f"identify, {len(big.leads)} leads and {len(big.readings)} readings: median "
+        f"{median:.2f} ms, 95th percentile {late:.2f} ms"
+    )
     ident = identify(big)
-    print(f"next step of the same record: median {timed(lambda: next_steps(big, ident), 10)[0]:.1f} ms")
+    print(
+        "next step of the same record: median "
+        f"{timed(lambda: next_steps(big, ident), 10)[0]:.1f} ms"
+    )
     for name, planner in PLANNERS.items():
         print(f"plan {name}: median {timed(lambda p=planner: p(dict(p.example)), 200)[0]:.3f} ms")
 
@@ -97,10 +114,16 @@ def main():
         threading.Thread(target=server.run, daemon=True).start()
 
         def get(path):
-            with urllib.request.urlopen(f"http://127.0.0.1:{server.effective_port}{path}", timeout=60) as answer:
+            with urllib.request.urlopen(
+                f"http://127.0.0.1:{server.effective_port}{path}", timeout=60
+            ) as answer:
                 answer.read()
 
-        paths = {"shelf": "/", "piece": f"/pieces/{pieces[0]['tag']}/", "rewind from a piece": f"/plans/rewind?piece={pieces[0]['tag']}"}
+        paths = {
+            "shelf": "/",
+            "piece": f"/pieces/{pieces[0]['tag']}/",
+            "rewind from a piece": f"/plans/rewind?piece={pieces[0]['tag']}",
+        }
         for stage, batch in (("24 pieces", pieces[:first]), (f"{PIECES} pieces", pieces[first:])):
             for document in batch:
                 repository.add(document)
@@ -110,7 +133,9 @@ def main():
             for name, path in paths.items():
                 median, late = timed(lambda path=path: get(path), 30)
                 print(
-                    f"{stage}, {READINGS} readings each: {name} {median:.1f} ms ({median / bare:.1f} × a bare page of {bare:.2f} ms), 95th percentile {late:.1f} ms"
+                    f"{stage}, {READINGS} readings each: {name} {median:.1f} ms "
+                    f"({median / bare:.1f} × a bare page of {bare:.2f} ms), 95th percentile "
+                    f"{late:.1f} ms"
                 )
         server.close()
         app.extensions["store"].close()

@@ -1,7 +1,9 @@
-"""How identification does on records of the forward model, by level of evidence. Run: make evaluate [N=2000]
+"""How identification does on records of the forward model, by level of evidence. Run: make evaluate
+[N=2000]
 
-Counts as the public cases' scorer does: topology where no fault breaks the wiring, family and roles, volts inside their
-interval and how wide, faults found of those shown, false stops on sound pieces.
+Counts as the public cases' scorer does: topology where no fault breaks the wiring, family and
+roles, volts inside their interval and how wide, faults found of those shown, false stops on sound
+pieces.
 """
 
 import math
@@ -17,19 +19,29 @@ from greyfell.core.owner import LEVELS, take
 from greyfell.core.record import parse_record
 
 ACCEPT = {
-    "open": {"open-winding"}, "to-core": {"shorted-to-core", "windings-shorted"}, "leak": {"insulation-low"}, "between": {"windings-shorted", "shorted-to-core"},
+    "open": {"open-winding"},
+    "to-core": {"shorted-to-core", "windings-shorted"},
+    "leak": {"insulation-low"},
+    "between": {"windings-shorted", "shorted-to-core"},
     "shorted-turns": {"shorted-turns", "excess-no-load-current", "ratio-conflict"},
-}  # fmt: skip
+}
 
 
 LIKE = 8.0
-"""Windings whose ohms lie within this factor, under three in volts: which one is the primary is not settled by ohms."""
+"""Windings whose ohms lie within this factor, under three in volts: which one is the primary is not
+settled by ohms."""
 
 
 def like_ohms(piece, w):
-    """Whether a winding's role cannot be told by ohms: it is like the primary; or it is the primary, and another is like it."""
+    """Whether a winding's role cannot be told by ohms: it is like the primary; or it is the
+    primary, and another is like it.
+    """
     first = piece.winding(piece.primary)
-    others = [w] if w.name != first.name else [x for x in piece.windings if x.name not in (first.name, "half")]
+    others = (
+        [w]
+        if w.name != first.name
+        else [x for x in piece.windings if x.name not in (first.name, "half")]
+    )
     return any(1 / LIKE < x.ohms / first.ohms < LIKE for x in others)
 
 
@@ -48,7 +60,14 @@ def judge(told, ident, score):
     if not broken:
         score["family"].append(ident.family == told.piece.family)
     for w in told.piece.windings:
-        mine = next((v for v in ident.windings if plain([*v.coil.leads]) == plain([w.leads[0][0], w.leads[-1][0]])), None)
+        mine = next(
+            (
+                v
+                for v in ident.windings
+                if plain([*v.coil.leads]) == plain([w.leads[0][0], w.leads[-1][0]])
+            ),
+            None,
+        )
         if mine is None or broken or told.slipped:
             continue
         same = told.piece.subtype in ("isolating", "step") or (
@@ -56,23 +75,35 @@ def judge(told, ident, score):
         )
         ratio_known = told.level in ("low", "live")
         if (not same or ratio_known) and (ratio_known or not like_ohms(told.piece, w)):
-            accept = {w.role, *({"lv-secondary", "filament"} if w.role in ("lv-secondary", "filament") else ())}
+            accept = {
+                w.role,
+                *({"lv-secondary", "filament"} if w.role in ("lv-secondary", "filament") else ()),
+            }
             if told.piece.subtype not in ("isolating", "step"):
                 score["role"].append(mine.role in accept)
-        scored = w.name not in ("primary", "half") and w.role != "choke" and told.piece.subtype not in ("isolating", "step")
+        scored = (
+            w.name not in ("primary", "half")
+            and w.role != "choke"
+            and told.piece.subtype not in ("isolating", "step")
+        )
         if scored and "shorted-turns" not in told.faults:
             if mine.volts is None:
                 score["answered"].append(False)
             else:
                 true = told.volts(w)
                 score["answered"].append(True)
-                score["inside"].append(mine.volts.low <= true * (1 + 1e-6) and true <= mine.volts.high * (1 + 1e-6))
+                score["inside"].append(
+                    mine.volts.low <= true * (1 + 1e-6) and true <= mine.volts.high * (1 + 1e-6)
+                )
                 score["width"].append((mine.volts.high - mine.volts.low) / mine.volts.value)
                 sd = (math.log(mine.volts.high) - math.log(mine.volts.low)) / 3.92
                 score["z"].append((math.log(true) - math.log(mine.volts.value)) / max(sd, 1e-6))
-                score[f"z {told.piece.subtype} {w.role} {'ratio' if any('ratio' in b for b in mine.volts.basis) else 'other'}"].append(
-                    score["z"][-1]
-                )
+                score[
+                    (
+                        f"z {told.piece.subtype} {w.role} "
+                        f"{'ratio' if any('ratio' in b for b in mine.volts.basis) else 'other'}"
+                    )
+                ].append(score["z"][-1])
     codes = {f.code for f in ident.faults if f.severity != "note"}
     if told.faults and told.shown:
         score["fault"].append(bool(codes & ACCEPT[told.faults[0]]))
@@ -107,21 +138,51 @@ def main():
             if key in ("false stop", "false caution") and any(values):
                 wrong[key].append((n, told.piece.subtype, level, [f.code for f in ident.faults]))
     levels = ("all", *LEVELS)
-    print(f"{count} records of the forward model, seed {seed}; median {1e3 * statistics.median(spent):.1f} ms a record")
+    print(
+        f"{count} records of the forward model, seed {seed}; median "
+        f"{1e3 * statistics.median(spent):.1f} ms a record"
+    )
     print(f"{'':28}" + "".join(f"{x:>15}" for x in levels))
-    for key, words in (("topology", "topology exact"), ("family", "family first guess"), ("role", "role first guess"), ("answered", "volts answered"), ("inside", "volts inside interval"),
-                       ("fault", "faults found of those shown"), ("primary", "primary to core stopped"), ("false stop", "false stop on sound"), ("false caution", "false caution on sound")):  # fmt: skip
+    for key, words in (
+        ("topology", "topology exact"),
+        ("family", "family first guess"),
+        ("role", "role first guess"),
+        ("answered", "volts answered"),
+        ("inside", "volts inside interval"),
+        ("fault", "faults found of those shown"),
+        ("primary", "primary to core stopped"),
+        ("false stop", "false stop on sound"),
+        ("false caution", "false caution on sound"),
+    ):
         cells = [scores[x][key] for x in levels]
-        print(f"{words:28}" + "".join(f"{100 * sum(c) / len(c):9.1f} % ({len(c)})"[:15].rjust(15) if c else f"{'–':>15}" for c in cells))
+        print(
+            f"{words:28}"
+            + "".join(
+                f"{100 * sum(c) / len(c):9.1f} % ({len(c)})"[:15].rjust(15) if c else f"{'–':>15}"
+                for c in cells
+            )
+        )
     for key, words, fold in (
         ("width", "median relative width", statistics.median),
-        ("z", "rms of z, 6 at most", lambda v: math.sqrt(sum(min(x * x, 36.0) for x in v) / len(v))),
+        (
+            "z",
+            "rms of z, 6 at most",
+            lambda v: math.sqrt(sum(min(x * x, 36.0) for x in v) / len(v)),
+        ),
     ):
-        print(f"{words:28}" + "".join(f"{fold(scores[x][key]):15.3f}" if scores[x][key] else f"{'–':>15}" for x in levels))
+        print(
+            f"{words:28}"
+            + "".join(
+                f"{fold(scores[x][key]):15.3f}" if scores[x][key] else f"{'–':>15}" for x in levels
+            )
+        )
     if "--verbose" in sys.argv:
         for key in sorted(k for k in scores["all"] if k.startswith("z ")):
             v = scores["all"][key]
-            print(f"  {key:44} n {len(v):4}  mean {statistics.mean(v):6.2f}  rms {math.sqrt(sum(x * x for x in v) / len(v)):5.2f}")
+            print(
+                f"  {key:44} n {len(v):4}  mean {statistics.mean(v):6.2f}  rms "
+                f"{math.sqrt(sum(x * x for x in v) / len(v)):5.2f}"
+            )
         for key, rows in wrong.items():
             print(key, len(rows), rows[:40])
 

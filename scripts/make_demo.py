@@ -1,7 +1,8 @@
 """Make the demo data: the Cinder Quay Fairground Trust's pieces, measured on the simulated bench.
 
-Every figure comes from the forward model, so the pieces are physically consistent; names and tags are invented.
-Run: python scripts/make_demo.py  (writes greyfell/records/demo.json, the same bytes every time)
+Every figure comes from the forward model, so the pieces are physically consistent; names and tags
+are invented. Run: python scripts/make_demo.py  (writes greyfell/records/demo.json, the same bytes
+every time)
 """
 
 import json
@@ -17,8 +18,20 @@ from greyfell.core.record import FORMAT, parse_record
 from greyfell.core.simulate import Bench, Kit
 
 METERS = [
-    {"id": "M1", "title": "yellow pocket meter", "category": "CAT III", "max_volts_ac": 600.0, "input_ohms": 1e7},
-    {"id": "M2", "title": "bench meter", "category": "CAT II", "max_volts_ac": 1000.0, "input_ohms": 1e7},
+    {
+        "id": "M1",
+        "title": "yellow pocket meter",
+        "category": "CAT III",
+        "max_volts_ac": 600.0,
+        "input_ohms": 1e7,
+    },
+    {
+        "id": "M2",
+        "title": "bench meter",
+        "category": "CAT II",
+        "max_volts_ac": 1000.0,
+        "input_ohms": 1e7,
+    },
 ]
 
 
@@ -27,8 +40,16 @@ def stamp(readings, day):
     out = []
     for i, r in enumerate(readings):
         minute = 10 * 60 + 5 * i
-        out.append({**r, "meter": "M1", "by": "", "struck": None, "note": "",
-                    "at": f"2026-{day}T{minute // 60:02d}:{minute % 60:02d}:00+01:00"})  # fmt: skip
+        out.append(
+            {
+                **r,
+                "meter": "M1",
+                "by": "",
+                "struck": None,
+                "note": "",
+                "at": f"2026-{day}T{minute // 60:02d}:{minute % 60:02d}:00+01:00",
+            }
+        )
     return out
 
 
@@ -39,7 +60,12 @@ def look(piece, colours, ends=None, places=None, wires=True):
     for w in piece.windings:
         for lead, _ in w.leads:
             if lead != "core":
-                item = {"id": lead, "colour": colours.get(lead), "end": ends.get(w.name, "flying"), "place": places.get(w.name)}
+                item = {
+                    "id": lead,
+                    "colour": colours.get(lead),
+                    "end": ends.get(w.name, "flying"),
+                    "place": places.get(w.name),
+                }
                 if wires and w.role != "hv-secondary":
                     item["wire_mm"] = round(w.wire_mm * 1.03, 1)
                 out.append(item)
@@ -48,7 +74,11 @@ def look(piece, colours, ends=None, places=None, wires=True):
 
 def core_of(piece, shunts="unknown", assembly=None, **more):
     side = (piece.iron.area_m2 / 0.95) ** 0.5 * 1e3
-    dims = {} if piece.iron.shape == "toroid" else {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
+    dims = (
+        {}
+        if piece.iron.shape == "toroid"
+        else {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
+    )
     return {
         "shape": piece.iron.shape,
         **dims,
@@ -72,22 +102,58 @@ def pairs(bench, leads, core=True, only=None):
 
 
 def document(
-    n, tag, title, piece, bench, leads, day, *, family=None, supply=EUROPE, core=None, plate=None, statements=(), parts=(), meters=METERS
+    n,
+    tag,
+    title,
+    piece,
+    bench,
+    leads,
+    day,
+    *,
+    family=None,
+    supply=EUROPE,
+    core=None,
+    plate=None,
+    statements=(),
+    parts=(),
+    meters=METERS,
 ):
-    breaker = {"breaker_amps": 16, "breaker_curve": "B"} if supply.volts > 180 else {"breaker_amps": 15, "breaker_curve": "C"}
+    breaker = (
+        {"breaker_amps": 16, "breaker_curve": "B"}
+        if supply.volts > 180
+        else {"breaker_amps": 15, "breaker_curve": "C"}
+    )
     doc = {
-        "format": FORMAT, "id": f"00000000-0000-4000-8000-{n:012d}", "tag": tag, "title": title, "declared_family": family,
+        "format": FORMAT,
+        "id": f"00000000-0000-4000-8000-{n:012d}",
+        "tag": tag,
+        "title": title,
+        "declared_family": family,
         "supply": {"volts": supply.volts, "hertz": supply.hertz, **breaker},
-        "nameplate": plate, "core": core, "leads": leads, "meters": meters, "readings": stamp(bench.taken, day),
-        "changes": [], "statements": list(statements), "parts": list(parts), "photos": [],
-    }  # fmt: skip
+        "nameplate": plate,
+        "core": core,
+        "leads": leads,
+        "meters": meters,
+        "readings": stamp(bench.taken, day),
+        "changes": [],
+        "statements": list(statements),
+        "parts": list(parts),
+        "photos": [],
+    }
     doc = {k: v for k, v in doc.items() if v is not None}
     parse_record(doc)
     return doc
 
 
 def salvage(day, text="discharged through 100 kΩ, shorted, then measured 0.3 V"):
-    return {"id": "s1", "kind": "salvage-done", "concerns": "capacitor", "text": text, "by": "", "at": f"2026-{day}T09:30:00+01:00"}
+    return {
+        "id": "s1",
+        "kind": "salvage-done",
+        "concerns": "capacitor",
+        "text": text,
+        "by": "",
+        "at": f"2026-{day}T09:30:00+01:00",
+    }
 
 
 def unplugged(day):
@@ -120,11 +186,27 @@ def ovens(out):
     pairs(b, ids(p), core=False)
     for x in ("A", "C", "D", "E"):
         b.ohms(x, "core")
-    b.taken = [r for r in b.taken if not (r["kind"] == "resistance" and r["ohms"] == "open" and r["between"] == ["A", "core"])]
+    b.taken = [
+        r
+        for r in b.taken
+        if not (r["kind"] == "resistance" and r["ohms"] == "open" and r["between"] == ["A", "core"])
+    ]
     for i, r in enumerate(b.taken):
         r["id"] = f"r{i + 1}"
-    out.append(document(1, "CQ-014", "Big iron from the tea kiosk oven", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-02", core=core_of(p, "present", "welded"),
-                        statements=[salvage("05-02")], parts=[{"what": "HV capacitor", "text": "0.95 µF 2100 V AC"}]))  # fmt: skip
+    out.append(
+        document(
+            1,
+            "CQ-014",
+            "Big iron from the tea kiosk oven",
+            p,
+            b,
+            look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES),
+            "05-02",
+            core=core_of(p, "present", "welded"),
+            statements=[salvage("05-02")],
+            parts=[{"what": "HV capacitor", "text": "0.95 µF 2100 V AC"}],
+        )
+    )
     # CQ-017: screened, ratio in reverse drive, heater's milliohms
     rng = np.random.default_rng(17)
     p = design.oven(rng)
@@ -136,8 +218,20 @@ def ovens(out):
     b.ratio(("E", "core"), 42.0, ("A", "B"), 50.0)
     b.ratio(("A", "B"), 6.0, ("C", "D"), 50.0)
     b.inductance("A", "B", 100.0)
-    out.append(document(2, "CQ-017", "Popcorn oven, small", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-03", family="microwave",
-                        core=core_of(p, "present", "welded"), statements=[salvage("05-03")]))  # fmt: skip
+    out.append(
+        document(
+            2,
+            "CQ-017",
+            "Popcorn oven, small",
+            p,
+            b,
+            look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES),
+            "05-03",
+            family="microwave",
+            core=core_of(p, "present", "welded"),
+            statements=[salvage("05-03")],
+        )
+    )
     # CQ-018: proved, with a no-load sweep; HV wound free of the core
     rng = np.random.default_rng(18)
     p = design.oven(rng, heater=False)
@@ -147,24 +241,60 @@ def ovens(out):
     b.ratio(("C", "core"), 60.0, ("A", "B"), 50.0)
     for volts in (57.0, 115.0, 172.0, 207.0, 230.0):
         b.no_load(("A", "B"), volts, 50.0)
-    out.append(document(3, "CQ-018", "Candyfloss stall oven, heater cut out", p, b, look(p, {"A": "black", "B": "black", "C": "white"}, OVEN_ENDS, OVEN_PLACES), "05-04",
-                        family="microwave", core=core_of(p, "present", "welded"), statements=[salvage("05-04")]))  # fmt: skip
+    out.append(
+        document(
+            3,
+            "CQ-018",
+            "Candyfloss stall oven, heater cut out",
+            p,
+            b,
+            look(p, {"A": "black", "B": "black", "C": "white"}, OVEN_ENDS, OVEN_PLACES),
+            "05-04",
+            family="microwave",
+            core=core_of(p, "present", "welded"),
+            statements=[salvage("05-04")],
+        )
+    )
     # CQ-026: primary leaks to the core
     rng = np.random.default_rng(26)
-    p = replace(design.oven(rng), damage=(Damage(kind="leak", winding="primary", place=0.4, ohms=3.1e5),))
+    p = replace(
+        design.oven(rng), damage=(Damage(kind="leak", winding="primary", place=0.4, ohms=3.1e5),)
+    )
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
-    out.append(document(4, "CQ-026", "Pier café oven, stood in the wet", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-06", core=core_of(p, "present", "welded"),
-                        statements=[salvage("05-06")]))  # fmt: skip
+    out.append(
+        document(
+            4,
+            "CQ-026",
+            "Pier café oven, stood in the wet",
+            p,
+            b,
+            look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES),
+            "05-06",
+            core=core_of(p, "present", "welded"),
+            statements=[salvage("05-06")],
+        )
+    )
     # CQ-041: primary open
     rng = np.random.default_rng(41)
     p = replace(design.oven(rng), damage=(Damage(kind="open", winding="primary", place=0.4),))
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
-    out.append(document(5, "CQ-041", "Coconut shy oven", p, b, look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES), "05-09", core=core_of(p, "present", "welded"),
-                        statements=[salvage("05-09")]))  # fmt: skip
+    out.append(
+        document(
+            5,
+            "CQ-041",
+            "Coconut shy oven",
+            p,
+            b,
+            look(p, OVEN_LOOK, OVEN_ENDS, OVEN_PLACES),
+            "05-09",
+            core=core_of(p, "present", "welded"),
+            statements=[salvage("05-09")],
+        )
+    )
 
 
 def signs(out):
@@ -176,24 +306,50 @@ def signs(out):
     pairs(b, ids(p))
     b.ratio(("C", "core"), 48.0, ("A", "B"), 50.0)
     leads = look(
-        p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False
+        p,
+        {"A": "black", "B": "white"},
+        {"primary": "screw", "hv": "bushing"},
+        {"primary": "middle coil", "hv": "outer coils"},
+        wires=False,
     )
     out.append(
         document(
-            6, "CQ-009", "Helter-skelter letter H", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)
+            6,
+            "CQ-009",
+            "Helter-skelter letter H",
+            p,
+            b,
+            leads,
+            "05-12",
+            family="sign",
+            core=core_of(p, "present", "potted", potted=True),
         )
     )
     rng = np.random.default_rng(10)
-    p = replace(design.sign(rng), damage=(Damage(kind="to-core", winding="primary", place=0.3, ohms=1.5),))
+    p = replace(
+        design.sign(rng), damage=(Damage(kind="to-core", winding="primary", place=0.3, ohms=1.5),)
+    )
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     leads = look(
-        p, {"A": "black", "B": "white"}, {"primary": "screw", "hv": "bushing"}, {"primary": "middle coil", "hv": "outer coils"}, wires=False
+        p,
+        {"A": "black", "B": "white"},
+        {"primary": "screw", "hv": "bushing"},
+        {"primary": "middle coil", "hv": "outer coils"},
+        wires=False,
     )
     out.append(
         document(
-            7, "CQ-010", "Helter-skelter letter E", p, b, leads, "05-12", family="sign", core=core_of(p, "present", "potted", potted=True)
+            7,
+            "CQ-010",
+            "Helter-skelter letter E",
+            p,
+            b,
+            leads,
+            "05-12",
+            family="sign",
+            core=core_of(p, "present", "potted", potted=True),
         )
     )
 
@@ -209,9 +365,32 @@ def cabinets(out):
     b.no_load(("A", "B"), 231.0, 50.0)
     b.test_turn(("A", "B"), 231.0, 5, 50.0)
     places = {"primary": "inner coil", "s1": "outer coil"}
-    out.append(document(8, "CQ-021", "Dodgem cabinet, left", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
-                        "05-15", family="mains", core=core_of(p, "absent", "interleaved"),
-                        plate={"primary_volts": 230.0, "hertz": 50.0, "va": 150.0, "outputs": [{"volts": 24.0, "amps": 6.0}], "text": "24 V 6 A"}, statements=[unplugged("05-15")]))  # fmt: skip
+    out.append(
+        document(
+            8,
+            "CQ-021",
+            "Dodgem cabinet, left",
+            p,
+            b,
+            look(
+                p,
+                {"A": "black", "B": "black", "C": "green", "D": "green"},
+                {"primary": "screw", "s1": "screw"},
+                places,
+            ),
+            "05-15",
+            family="mains",
+            core=core_of(p, "absent", "interleaved"),
+            plate={
+                "primary_volts": 230.0,
+                "hertz": 50.0,
+                "va": 150.0,
+                "outputs": [{"volts": 24.0, "amps": 6.0}],
+                "text": "24 V 6 A",
+            },
+            statements=[unplugged("05-15")],
+        )
+    )
     rng = np.random.default_rng(22)
     p = design.mains(rng, EUROPE, 160.0, [Output("lv-secondary", 26.0, 1.25)], subtype="lv")
     p = replace(p, damage=(Damage(kind="shorted-turns", winding="primary", place=0.2, turns=7.0),))
@@ -223,8 +402,24 @@ def cabinets(out):
     b.ratio(("A", "B"), 12.0, ("C", "D"), 50.0)
     b.no_load(("A", "B"), 60.0, 50.0)
     b.no_load(("A", "B"), 115.0, 50.0)
-    out.append(document(9, "CQ-022", "Dodgem cabinet, right", p, b, look(p, {"A": "black", "B": "black", "C": "green", "D": "green"}, {"primary": "screw", "s1": "screw"}, places),
-                        "05-15", family="mains", core=core_of(p, "absent", "interleaved")))  # fmt: skip
+    out.append(
+        document(
+            9,
+            "CQ-022",
+            "Dodgem cabinet, right",
+            p,
+            b,
+            look(
+                p,
+                {"A": "black", "B": "black", "C": "green", "D": "green"},
+                {"primary": "screw", "s1": "screw"},
+                places,
+            ),
+            "05-15",
+            family="mains",
+            core=core_of(p, "absent", "interleaved"),
+        )
+    )
     rng = np.random.default_rng(30)
     outputs = [
         Output("hv-secondary", 620.0, 1.5, True),
@@ -250,27 +445,85 @@ def cabinets(out):
         "K": "blue",
     }
     leads = look(
-        p, colours, {}, {"primary": "inner coil", "s1": "middle coil", "s2": "outer coil", "s3": "outer coil", "s4": "middle coil"}
+        p,
+        colours,
+        {},
+        {
+            "primary": "inner coil",
+            "s1": "middle coil",
+            "s2": "outer coil",
+            "s3": "outer coil",
+            "s4": "middle coil",
+        },
     )
     for lead in leads:
         if lead["id"] == "D":
             lead["stripe"] = "yellow"
-    out.append(document(10, "CQ-030", "Carousel crate, five windings", p, b, leads, "05-18", core=core_of(p, "unknown", "interleaved")))
+    out.append(
+        document(
+            10,
+            "CQ-030",
+            "Carousel crate, five windings",
+            p,
+            b,
+            leads,
+            "05-18",
+            core=core_of(p, "unknown", "interleaved"),
+        )
+    )
     rng = np.random.default_rng(44)
-    p = design.mains(rng, EUROPE, 120.0, [Output("lv-secondary", 19.5, 0.62)], halves=True, toroid=True, subtype="dual")
+    p = design.mains(
+        rng,
+        EUROPE,
+        120.0,
+        [Output("lv-secondary", 19.5, 0.62)],
+        halves=True,
+        toroid=True,
+        subtype="dual",
+    )
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
-    out.append(document(11, "CQ-044", "Ticket office amplifier ring", p, b, look(p, {"A": "brown", "B": "blue", "C": "grey", "D": "violet", "E": "red", "F": "yellow"}), "05-20",
-                        family="mains", core=core_of(p, "absent", "banded")))  # fmt: skip
+    out.append(
+        document(
+            11,
+            "CQ-044",
+            "Ticket office amplifier ring",
+            p,
+            b,
+            look(
+                p,
+                {"A": "brown", "B": "blue", "C": "grey", "D": "violet", "E": "red", "F": "yellow"},
+            ),
+            "05-20",
+            family="mains",
+            core=core_of(p, "absent", "banded"),
+        )
+    )
     rng = np.random.default_rng(5)
     p = design.mains(rng, EUROPE, 250.0, [Output("lv-secondary", 246.0, 1.15)], subtype="isolating")
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("A", "B"), 12.0, ("C", "D"), 50.0)
-    out.append(document(12, "CQ-005", "Waltzer controller, one to one", p, b, look(p, {"A": "brown", "B": "blue"}, {"primary": "screw", "s1": "screw"}, {"primary": "inner coil", "s1": "outer coil"}),
-                        "05-21", family="mains", core=core_of(p, "absent", "interleaved")))  # fmt: skip
+    out.append(
+        document(
+            12,
+            "CQ-005",
+            "Waltzer controller, one to one",
+            p,
+            b,
+            look(
+                p,
+                {"A": "brown", "B": "blue"},
+                {"primary": "screw", "s1": "screw"},
+                {"primary": "inner coil", "s1": "outer coil"},
+            ),
+            "05-21",
+            family="mains",
+            core=core_of(p, "absent", "interleaved"),
+        )
+    )
     rng = np.random.default_rng(38)
     p = design.mains(rng, AMERICA, 60.0, [Output("lv-secondary", 13.6, 1.25, True)], subtype="lv")
     b = Bench(p, kit, rng)
@@ -279,8 +532,19 @@ def cabinets(out):
     for r in b.taken:
         if r["kind"] == "resistance" and set(r["between"]) == {"C", "E"}:
             r["ohms"] = float(f"{r['ohms'] * 10:.3g}")  # the slip this piece is here to show
-    out.append(document(13, "CQ-038", "Photo booth, imported", p, b, look(p, {"A": "black", "B": "black", "C": "yellow", "D": "black", "E": "yellow"}), "05-22",
-                        supply=AMERICA, core=core_of(p, "absent", "interleaved")))  # fmt: skip
+    out.append(
+        document(
+            13,
+            "CQ-038",
+            "Photo booth, imported",
+            p,
+            b,
+            look(p, {"A": "black", "B": "black", "C": "yellow", "D": "black", "E": "yellow"}),
+            "05-22",
+            supply=AMERICA,
+            core=core_of(p, "absent", "interleaved"),
+        )
+    )
 
 
 def single(out):
@@ -291,15 +555,37 @@ def single(out):
     b.core_proof()
     pairs(b, ids(p))
     b.inductance("A", "B", 100.0)
-    out.append(document(14, "CQ-011", "Ghost train ballast", p, b, look(p, {"A": "black", "B": "white"}, {"primary": "screw"}, {"primary": "coil"}), "05-25",
-                        family="choke", core=core_of(p, "absent", "welded")))  # fmt: skip
+    out.append(
+        document(
+            14,
+            "CQ-011",
+            "Ghost train ballast",
+            p,
+            b,
+            look(p, {"A": "black", "B": "white"}, {"primary": "screw"}, {"primary": "coil"}),
+            "05-25",
+            family="choke",
+            core=core_of(p, "absent", "welded"),
+        )
+    )
     rng = np.random.default_rng(33)
     p = design.variable(rng)
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
-    out.append(document(15, "CQ-033", "Maintenance shed variac", p, b, look(p, {}, {"primary": "screw"}, {"primary": "ring"}), "05-26",
-                        family="variable", core=core_of(p, "absent", "banded")))  # fmt: skip
+    out.append(
+        document(
+            15,
+            "CQ-033",
+            "Maintenance shed variac",
+            p,
+            b,
+            look(p, {}, {"primary": "screw"}, {"primary": "ring"}),
+            "05-26",
+            family="variable",
+            core=core_of(p, "absent", "banded"),
+        )
+    )
 
 
 def main():
@@ -307,7 +593,9 @@ def main():
     for part in (ovens, signs, cabinets, single):
         part(out)
     path = Path(__file__).parent.parent / "greyfell" / "records" / "demo.json"
-    path.write_text(json.dumps({"pieces": out}, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
+    path.write_text(
+        json.dumps({"pieces": out}, ensure_ascii=False, indent=1) + "\n", encoding="utf-8"
+    )
     print(f"{len(out)} pieces, {path.stat().st_size // 1024} kB")
 
 

@@ -1,4 +1,6 @@
-"""One current picture of each main view, from the demo data, into docs/screenshots. Run: make screenshots"""
+"""One current picture of each main view, from the demo data, into docs/screenshots. Run: make
+screenshots
+"""
 
 import os
 import tempfile
@@ -13,10 +15,22 @@ from greyfell.web.app import create_app
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
-    "shelf": "/", "new-piece": "/pieces/new", "piece-cold": "/pieces/CQ-014/", "piece-low-energy": "/pieces/CQ-017/?at=low", "piece-stop": "/pieces/CQ-026/",
-    "piece-sign": "/pieces/CQ-009/", "piece-toroid": "/pieces/CQ-044/", "piece-valve": "/pieces/CQ-030/", "clues": "/pieces/CQ-014/?at=clues", "record": "/pieces/CQ-014/?at=record",
-    "why": "/pieces/CQ-014/why", "rewind": "/plans/rewind?piece=CQ-017&target_volts=5", "ballast": "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12",
-}  # fmt: skip
+    "shelf": "/",
+    "new-piece": "/pieces/new",
+    "piece-cold": "/pieces/CQ-014/",
+    "piece-low-energy": "/pieces/CQ-017/?at=low",
+    "piece-stop": "/pieces/CQ-026/",
+    "piece-sign": "/pieces/CQ-009/",
+    "piece-toroid": "/pieces/CQ-044/",
+    "piece-valve": "/pieces/CQ-030/",
+    "clues": "/pieces/CQ-014/?at=clues",
+    "record": "/pieces/CQ-014/?at=record",
+    "why": "/pieces/CQ-014/why",
+    "rewind": "/plans/rewind?piece=CQ-017&target_volts=5",
+    "ballast": (
+        "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12"
+    ),
+}
 ARGS = [
     "--no-sandbox",
     "--disable-gpu",

@@ -1,4 +1,6 @@
-"""Bench furniture for every test: cases with their truth, a store, a client, small pieces made by hand."""
+"""Bench furniture for every test: cases with their truth, a store, a client, small pieces made by
+hand.
+"""
 
 import json
 from pathlib import Path
@@ -28,18 +30,35 @@ def piece(leads, readings=(), **more):
     """A record made by hand: leads as letters, readings as (x, y, ohms) or as documents."""
     made = []
     for n, r in enumerate(readings, 1):
-        doc = dict(r) if isinstance(r, dict) else {"kind": "resistance", "between": [r[0], r[1]], "ohms": r[2], "probe_ohms": 0.0}
+        doc = (
+            dict(r)
+            if isinstance(r, dict)
+            else {"kind": "resistance", "between": [r[0], r[1]], "ohms": r[2], "probe_ohms": 0.0}
+        )
         if doc.get("ohms") == "open":
             doc.setdefault("range_ohms", 20e6)
         made.append({"id": f"r{n}", **doc})
-    return {"format": FORMAT, "tag": "T-1", "leads": [{"id": x} if isinstance(x, str) else x for x in leads], "readings": made, **more}
+    return {
+        "format": FORMAT,
+        "tag": "T-1",
+        "leads": [{"id": x} if isinstance(x, str) else x for x in leads],
+        "readings": made,
+        **more,
+    }
 
 
 OVEN = [
     {"kind": "core_proof", "ohms": 0.1},
-    ("A", "B", 1.3), ("C", "D", 0.0), ("E", "core", 96.0), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
-    ("A", "core", "open"), ("B", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
+    ("A", "B", 1.3),
+    ("C", "D", 0.0),
+    ("E", "core", 96.0),
+    ("A", "C", "open"),
+    ("A", "E", "open"),
+    ("C", "E", "open"),
+    ("A", "core", "open"),
+    ("B", "core", "open"),
+    ("C", "core", "open"),
+]
 """A sound 230 V oven transformer as an ohmmeter sees it."""
 
 

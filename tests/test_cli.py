@@ -46,22 +46,34 @@ def test_identify_says_what_python_says():
     told = json.loads(done.output)
     gate = told.pop("gate")
     assert told == json.loads(json.dumps(as_json(identify(case("001")))))
-    assert gate == live_gate(case("001"), identify(case("001"))).as_json() | {"reasons": gate["reasons"]}
+    assert gate == live_gate(case("001"), identify(case("001"))).as_json() | {
+        "reasons": gate["reasons"]
+    }
 
 
 def test_identifications_keep_to_their_published_schema(request):
     """docs/format/identification-1.schema.json, every public case."""
-    schema = json.loads((request.config.rootpath / "docs/format/identification-1.schema.json").read_text())
+    schema = json.loads(
+        (request.config.rootpath / "docs/format/identification-1.schema.json").read_text()
+    )
     for line in run("identify", "--lines", *FILES).output.splitlines():
         jsonschema.validate(json.loads(line), schema)
 
 
 def test_records_keep_to_their_published_schema(request):
-    """docs/format/transformer-1.schema.json accepts every public case and refuses what the program refuses."""
-    schema = json.loads((request.config.rootpath / "docs/format/transformer-1.schema.json").read_text())
+    """docs/format/transformer-1.schema.json accepts every public case and refuses what the program
+    refuses.
+    """
+    schema = json.loads(
+        (request.config.rootpath / "docs/format/transformer-1.schema.json").read_text()
+    )
     for path in CASES.glob("case-*.json"):
         jsonschema.validate(json.loads(path.read_text()), schema)
-    for change in ({"tag": "has space"}, {"format": "x"}, {"readings": [{"kind": "core_proof", "ohms": -1}]}):
+    for change in (
+        {"tag": "has space"},
+        {"format": "x"},
+        {"readings": [{"kind": "core_proof", "ohms": -1}]},
+    ):
         with pytest.raises(jsonschema.ValidationError):
             jsonschema.validate({**piece("AB"), **change}, schema)
 
@@ -69,10 +81,22 @@ def test_records_keep_to_their_published_schema(request):
 def test_identify_next_gives_the_next_step(tmp_path):
     """Worked out only when asked for."""
     path = tmp_path / "oven.json"
-    path.write_text(json.dumps(piece("ABCDE", OVEN[1:], supply={"volts": 230, "hertz": 50}, statements=[{"kind": "salvage-done"}])))
+    path.write_text(
+        json.dumps(
+            piece(
+                "ABCDE",
+                OVEN[1:],
+                supply={"volts": 230, "hertz": 50},
+                statements=[{"kind": "salvage-done"}],
+            )
+        )
+    )
 
     assert "next" not in json.loads(run("identify", "--lines", path).output)
-    assert json.loads(run("identify", "--lines", "--next", path).output)["next"]["kind"] == "core_proof"
+    assert (
+        json.loads(run("identify", "--lines", "--next", path).output)["next"]["kind"]
+        == "core_proof"
+    )
 
 
 @pytest.mark.parametrize("name", ["rewind", "ballast"])
@@ -108,8 +132,16 @@ def test_rewind_and_ballast_use_the_published_keys(tmp_path):
     }
 
 
-@pytest.mark.parametrize(("args", "words"), [(("plan", "weld"), "no planner"), (("plan", "rewind"), "JSON file"), (("plan", "rewind", "nope.json"), "cannot be read"),
-                                             (("serve", "--host", "0.0.0.0"), "GREYFELL_PASSPHRASE"), (("export", "NOPE"), "no piece")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("args", "words"),
+    [
+        (("plan", "weld"), "no planner"),
+        (("plan", "rewind"), "JSON file"),
+        (("plan", "rewind", "nope.json"), "cannot be read"),
+        (("serve", "--host", "0.0.0.0"), "GREYFELL_PASSPHRASE"),
+        (("export", "NOPE"), "no piece"),
+    ],
+)
 def test_wrong_calls_are_answered_with_a_sentence(args, words, tmp_path, monkeypatch):
     """Never a traceback."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
@@ -122,7 +154,11 @@ def test_wrong_calls_are_answered_with_a_sentence(args, words, tmp_path, monkeyp
 
 def test_bad_plan_input_names_the_field(tmp_path):
     """NaN, missing and wrong fields."""
-    for text, words in (('{"supply_volts": 230, "volts_per_turn": 0.9}', "target_volts"), ('{"supply_volts": NaN}', "NaN"), ("", "empty")):
+    for text, words in (
+        ('{"supply_volts": 230, "volts_per_turn": 0.9}', "target_volts"),
+        ('{"supply_volts": NaN}', "NaN"),
+        ("", "empty"),
+    ):
         path = tmp_path / "x.json"
         path.write_text(text)
         done = run("plan", "rewind", path)
@@ -131,7 +167,9 @@ def test_bad_plan_input_names_the_field(tmp_path):
 
 
 def test_import_and_export_round_trip(tmp_path):
-    """Export, import into an empty copy: the same document; twice: nothing new; refused: said, the rest goes on."""
+    """Export, import into an empty copy: the same document; twice: nothing new; refused: said, the
+    rest goes on.
+    """
     bad = tmp_path / "bad.json"
     bad.write_text("{}")
     done = run("import", *FILES[:4], bad, "--data", tmp_path / "one")
@@ -139,9 +177,18 @@ def test_import_and_export_round_trip(tmp_path):
     assert done.output.count("added") == 4
     tag = json.loads((CASES / "case-001.json").read_text())["tag"]
     run("export", tag, "--data", tmp_path / "one", "--to", tmp_path / "out")
-    assert "added" in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
-    assert "nothing new" in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
-    assert run("export", tag, "--data", tmp_path / "one").output == run("export", tag, "--data", tmp_path / "two").output
+    assert (
+        "added"
+        in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
+    )
+    assert (
+        "nothing new"
+        in run("import", tmp_path / "out" / f"{tag}.json", "--data", tmp_path / "two").output
+    )
+    assert (
+        run("export", tag, "--data", tmp_path / "one").output
+        == run("export", tag, "--data", tmp_path / "two").output
+    )
 
 
 def test_the_demo_has_a_folder_of_its_own(tmp_path, monkeypatch):
@@ -156,7 +203,9 @@ def test_demo_serves_on_this_machine_only(tmp_path):
     """What `make demo` runs, as a new user starts it: demo data at a local address."""
     asked = ["make", "--no-print-directory", "-n", "demo", "PORT=18731"]
     printed = subprocess.run(asked, cwd=ROOT, capture_output=True, text=True, check=True).stdout
-    (recipe,) = [line.split() for line in printed.splitlines() if line.endswith("demo --port 18731")]
+    (recipe,) = [
+        line.split() for line in printed.splitlines() if line.endswith("demo --port 18731")
+    ]
     command = [sys.executable, *recipe[1:], "--no-browser", "--data", str(tmp_path)]
     with subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, text=True) as server:
         try:
@@ -164,7 +213,9 @@ def test_demo_serves_on_this_machine_only(tmp_path):
             assert "http://127.0.0.1:18731/" in line
             for _ in range(50):
                 try:
-                    text = urllib.request.urlopen("http://127.0.0.1:18731/", timeout=5).read().decode()
+                    text = (
+                        urllib.request.urlopen("http://127.0.0.1:18731/", timeout=5).read().decode()
+                    )
                     break
                 except OSError:
                     pass

@@ -1,4 +1,6 @@
-"""The house keeps its own rules: documented functions, current schemas and demo data, one place per constant."""
+"""The house keeps its own rules: documented functions, current schemas and demo data, one place per
+constant.
+"""
 
 import ast
 import json
@@ -14,7 +16,9 @@ SOURCES = sorted((ROOT / "greyfell").rglob("*.py"))
 
 
 @pytest.mark.parametrize(
-    "path", [p for p in SOURCES if "versions" not in p.parts and p.name != "__init__.py"], ids=lambda p: str(p.relative_to(ROOT))
+    "path",
+    [p for p in SOURCES if "versions" not in p.parts and p.name != "__init__.py"],
+    ids=lambda p: str(p.relative_to(ROOT)),
 )
 def test_every_module_and_public_function_says_what_it_is(path):
     """A docstring for every module, public class and public function of core, records and web."""
@@ -29,7 +33,12 @@ def test_every_module_and_public_function_says_what_it_is(path):
 @pytest.mark.parametrize("script", ["write_schema.py"])
 def test_generated_files_are_current(script):
     """docs/format is what the types say."""
-    done = subprocess.run([sys.executable, ROOT / "scripts" / script, "--check"], capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [sys.executable, ROOT / "scripts" / script, "--check"],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
 
     assert done.returncode == 0, done.stderr
 
@@ -39,7 +48,12 @@ def test_demo_data_comes_from_the_forward_model(tmp_path):
     before = (ROOT / "greyfell/records/demo.json").read_bytes()
     copy = tmp_path / "make_demo.py"
     text = (ROOT / "scripts/make_demo.py").read_text(encoding="utf-8")
-    copy.write_text(text.replace('Path(__file__).parent.parent / "greyfell" / "records"', f'Path("{tmp_path}")'), encoding="utf-8")
+    copy.write_text(
+        text.replace(
+            'Path(__file__).parent.parent / "greyfell" / "records"', f'Path("{tmp_path}")'
+        ),
+        encoding="utf-8",
+    )
     subprocess.run([sys.executable, copy], check=True, capture_output=True, cwd=ROOT)
 
     assert (tmp_path / "demo.json").read_bytes() == before
@@ -48,7 +62,11 @@ def test_demo_data_comes_from_the_forward_model(tmp_path):
 def test_reference_ids_in_code_stand_in_the_reference_page():
     """Every REF- id that code or tests cite is explained in docs/references.md."""
     page = (ROOT / "docs/references.md").read_text(encoding="utf-8")
-    cited = {m for p in [*SOURCES, *(ROOT / "tests").rglob("*.py")] for m in re.findall(r"REF-[A-Z]-\d\d", p.read_text(encoding="utf-8"))}
+    cited = {
+        m
+        for p in [*SOURCES, *(ROOT / "tests").rglob("*.py")]
+        for m in re.findall(r"REF-[A-Z]-\d\d", p.read_text(encoding="utf-8"))
+    }
 
     assert {c for c in cited if c not in page} == set()
 
@@ -68,7 +86,10 @@ def test_lock_files_name_no_download_addresses():
     """Pinned with hashes, without where from."""
     for name in ("requirements.lock", "requirements-dev.lock", "package-lock.json"):
         text = (ROOT / name).read_text(encoding="utf-8")
-        assert not re.search(r"https?://(?!.*(github\.com|opencollective|tidelift))[\w./-]*(pypi|npmjs|files\.)", text), name
+        assert not re.search(
+            r"https?://(?!.*(github\.com|opencollective|tidelift))[\w./-]*(pypi|npmjs|files\.)",
+            text,
+        ), name
         assert '"resolved"' not in text
 
 

@@ -1,4 +1,6 @@
-"""The job itself: physics, inference and judgement. No interface, no database, no files, no clock."""
+"""The job itself: physics, inference and judgement. No interface, no database, no files, no
+clock.
+"""
 
 CORE_VERSION = "1"
 """Raised whenever a conclusion could change for the same record; cached conclusions carry it."""

@@ -17,7 +17,9 @@ LEAST, MOST = 0.01, 100e6
 
 @dataclass(frozen=True)
 class Band:
-    """A reading on its scale: points, value with probes off (infinite for open), usual range, mood and sentence."""
+    """A reading on its scale: points, value with probes off (infinite for open), usual range, mood
+    and sentence.
+    """
 
     reading: Any
     points: tuple[str, str]
@@ -46,12 +48,16 @@ def bands(record: Transformer, ident: Identification) -> list[Band]:
         if r.kind in ("resistance", "dc_drop"):
             points = r.between if r.kind == "resistance" else r.across
             read = ohms_of(r)
-            out.append(replace(_band(r, points, read.ohms, record, ident, expected), limit=read.limit))
+            out.append(
+                replace(_band(r, points, read.ohms, record, ident, expected), limit=read.limit)
+            )
     return out
 
 
 def _expected(ident: Identification) -> dict[int, tuple[float, float]]:
-    """Per winding, the ohms that all other evidence lets expect (95 %), from the leading hypothesis."""
+    """Per winding, the ohms that all other evidence lets expect (95 %), from the leading
+    hypothesis.
+    """
     solution = ident.belief.solution
     out: dict[int, tuple[float, float]] = {}
     if solution is None:
@@ -64,14 +70,24 @@ def _expected(ident: Identification) -> dict[int, tuple[float, float]]:
 
 
 def _band(
-    r: Any, points: tuple[str, str], ohms: float, record: Transformer, ident: Identification,
+    r: Any,
+    points: tuple[str, str],
+    ohms: float,
+    record: Transformer,
+    ident: Identification,
     expected: dict[int, tuple[float, float]],
-) -> Band:  # fmt: skip
+) -> Band:
     for fault in ident.faults:
         if r.id in fault.readings and fault.severity in ("stop", "caution"):
-            usual = (HIGH_RANGE_OHMS, MOST) if fault.code in ("shorted-to-core", "insulation-low", "windings-shorted") else None
+            usual = (
+                (HIGH_RANGE_OHMS, MOST)
+                if fault.code in ("shorted-to-core", "insulation-low", "windings-shorted")
+                else None
+            )
             if fault.code == "ohms-out-of-band":
-                i = ident.topology.coil_of(points[0] if points[0] not in ("core", "earth") else points[1])
+                i = ident.topology.coil_of(
+                    points[0] if points[0] not in ("core", "earth") else points[1]
+                )
                 usual = expected.get(i) if i is not None else None
             mood: Mood = "stop" if fault.severity == "stop" else "caution"
             return Band(r, points, ohms, usual, mood, _short(fault.code), fault.sentence)
@@ -86,9 +102,18 @@ def _band(
     if i is None:
         return Band(r, points, ohms, None, "quiet", "not yet placed")
     winding = ident.windings[i]
-    share = winding.coil.fraction_between(*(("core" if x in core and "core" in winding.coil.positions else x) for x in points))
+    share = winding.coil.fraction_between(
+        *(("core" if x in core and "core" in winding.coil.positions else x) for x in points)
+    )
     if not winding.coil.resolved:
-        return Band(r, points, ohms, _scaled(expected.get(i), share), "caution", "continuity only: finer than this meter tells")
+        return Band(
+            r,
+            points,
+            ohms,
+            _scaled(expected.get(i), share),
+            "caution",
+            "continuity only: finer than this meter tells",
+        )
     words = role_words(winding.role, ident.family, record.supply.volts)
     usual = _scaled(expected.get(i), share)
     if share is not None and share < 0.995:
@@ -96,22 +121,42 @@ def _band(
     if len(ends) == 1:
         words += ", returning through the core"
     fits = usual is None or usual[0] * 0.9 <= max(ohms, LEAST) <= usual[1] * 1.1
-    text = f"usual for {_article(words)}" if winding.sure > 0.8 and fits else f"perhaps {_article(words)}"
+    text = (
+        f"usual for {_article(words)}"
+        if winding.sure > 0.8 and fits
+        else f"perhaps {_article(words)}"
+    )
     return Band(r, points, ohms, usual, "sound" if fits else "caution", text)
 
 
-def _open(r: Any, points: tuple[str, str], ends: list[str], places: set[int | None], ident: Identification) -> Band:
+def _open(
+    r: Any, points: tuple[str, str], ends: list[str], places: set[int | None], ident: Identification
+) -> Band:
     usual = (HIGH_RANGE_OHMS, MOST)
     if len(ends) == 1:
         if r.range_ohms is None:
-            return Band(r, points, math.inf, usual, "caution", "open, but the range is not noted: weak evidence")
+            return Band(
+                r,
+                points,
+                math.inf,
+                usual,
+                "caution",
+                "open, but the range is not noted: weak evidence",
+            )
         if r.range_ohms < HIGH_RANGE_OHMS:
             return Band(
-                r, points, math.inf, usual, "caution", f"open on {engineering(r.range_ohms, 'Ω')} says little: use the highest range"
+                r,
+                points,
+                math.inf,
+                usual,
+                "caution",
+                f"open on {engineering(r.range_ohms, 'Ω')} says little: use the highest range",
             )
         proved = "core proved" if ident.topology.core_proved else "core not proved"
         mood: Mood = "sound" if ident.topology.core_proved else "caution"
-        return Band(r, points, math.inf, usual, mood, f"open on {engineering(r.range_ohms, 'Ω')}, {proved}")
+        return Band(
+            r, points, math.inf, usual, mood, f"open on {engineering(r.range_ohms, 'Ω')}, {proved}"
+        )
     if len(places) == 1 and None not in places:
         return Band(r, points, math.inf, None, "caution", "open within one winding: low range?")
     return Band(r, points, math.inf, usual, "sound", "separate, as it should be")
@@ -136,9 +181,13 @@ def _short(code: str) -> str:
 
 def role_words(role: str, family: str, supply_volts: float) -> str:
     """A role in the field's words."""
-    kind = {"microwave": "oven ", "sign": "sign "}.get(family, "mains " if role == "primary" else "")
+    kind = {"microwave": "oven ", "sign": "sign "}.get(
+        family, "mains " if role == "primary" else ""
+    )
     return {
-        "primary": f"{supply_volts:g} V {kind}primary" if family != "variable" else "variable autotransformer",
+        "primary": f"{supply_volts:g} V {kind}primary"
+        if family != "variable"
+        else "variable autotransformer",
         "primary-half": "half of a dual primary",
         "hv-secondary": "HV winding",
         "lv-secondary": "low-voltage secondary",

@@ -11,7 +11,9 @@ Severity = Literal["note", "caution", "stop"]
 
 @dataclass(frozen=True)
 class Fault:
-    """A fault the readings show: code and severity of the format, leads, readings, and a sentence with what to check."""
+    """A fault the readings show: code and severity of the format, leads, readings, and a sentence
+    with what to check.
+    """
 
     code: str
     severity: Severity
@@ -22,7 +24,9 @@ class Fault:
 
 @dataclass(frozen=True)
 class Belief:
-    """What identification believes while faults are judged: the leading hypothesis and roles with probabilities."""
+    """What identification believes while faults are judged: the leading hypothesis and roles with
+    probabilities.
+    """
 
     best: Hypothesis | None
     index: int

@@ -1,7 +1,9 @@
-"""What can be seen, weighed: colours, stripes, ends, places, twists, core, plate and the owner's belief.
+"""What can be seen, weighed: colours, stripes, ends, places, twists, core, plate and the owner's
+belief.
 
-Each clue shifts the odds; none settles it (common practice; a colour code is never trusted alone). Likelihoods below
-are how often a winding of that role shows the clue, tempered so that a wrong or odd clue costs little.
+Each clue shifts the odds; none settles it (common practice; a colour code is never trusted alone).
+Likelihoods below are how often a winding of that role shows the clue, tempered so that a wrong or
+odd clue costs little.
 """
 
 import math
@@ -11,34 +13,89 @@ from functools import lru_cache
 from greyfell.core.record import Family, Lead, Transformer
 
 TEMPER = 0.6
-"""Clues of one piece are not independent of each other: each counts for six tenths of its logarithm. From memory."""
+"""Clues of one piece are not independent of each other: each counts for six tenths of its
+logarithm. From memory."""
 
 BLACKS = {"black", "brown", "blue", "white", "grey", "gray"}
 
 COLOUR: dict[str, dict[str, float]] = {
-    # share of leads of this colour by role of the winding; the old valve-set code and common oven practice
-    "primary": {"black": 0.50, "brown": 0.10, "blue": 0.12, "white": 0.12, "grey": 0.05, "red": 0.04, "yellow": 0.02},
-    "primary-half": {"black": 0.25, "brown": 0.12, "blue": 0.15, "white": 0.10, "grey": 0.10, "red": 0.10, "violet": 0.08},
+    # share of leads of this colour by role of the winding; the old valve-set code and common oven
+    # practice
+    "primary": {
+        "black": 0.50,
+        "brown": 0.10,
+        "blue": 0.12,
+        "white": 0.12,
+        "grey": 0.05,
+        "red": 0.04,
+        "yellow": 0.02,
+    },
+    "primary-half": {
+        "black": 0.25,
+        "brown": 0.12,
+        "blue": 0.15,
+        "white": 0.10,
+        "grey": 0.10,
+        "red": 0.10,
+        "violet": 0.08,
+    },
     "hv-secondary": {"red": 0.62, "orange": 0.12, "white": 0.06, "blue": 0.04, "black": 0.04},
-    "filament": {"yellow": 0.25, "green": 0.22, "white": 0.15, "brown": 0.08, "black": 0.08, "grey": 0.06, "red": 0.05},
-    "lv-secondary": {"yellow": 0.13, "green": 0.13, "white": 0.12, "red": 0.14, "blue": 0.10, "brown": 0.10, "grey": 0.08,
-                     "orange": 0.08, "violet": 0.08},
+    "filament": {
+        "yellow": 0.25,
+        "green": 0.22,
+        "white": 0.15,
+        "brown": 0.08,
+        "black": 0.08,
+        "grey": 0.06,
+        "red": 0.05,
+    },
+    "lv-secondary": {
+        "yellow": 0.13,
+        "green": 0.13,
+        "white": 0.12,
+        "red": 0.14,
+        "blue": 0.10,
+        "brown": 0.10,
+        "grey": 0.08,
+        "orange": 0.08,
+        "violet": 0.08,
+    },
     "bias": {"blue": 0.40, "grey": 0.12, "brown": 0.10, "violet": 0.08},
     "choke": {"black": 0.35, "white": 0.20, "blue": 0.10, "brown": 0.10},
-}  # fmt: skip
+}
 OTHER_COLOUR = 0.04
 
 PLACE: dict[tuple[str, str], dict[str, float]] = {
     ("microwave", "primary"): {"lower coil": 0.75, "upper coil": 0.2, "inner coil": 0.03},
     ("microwave", "hv-secondary"): {"upper coil": 0.78, "lower coil": 0.15, "outer coil": 0.03},
-    ("microwave", "filament"): {"between coils": 0.6, "upper coil": 0.25, "lower coil": 0.08, "outer coil": 0.04},
+    ("microwave", "filament"): {
+        "between coils": 0.6,
+        "upper coil": 0.25,
+        "lower coil": 0.08,
+        "outer coil": 0.04,
+    },
     ("sign", "primary"): {"middle coil": 0.55, "inner coil": 0.25, "lower coil": 0.15},
     ("sign", "hv-secondary"): {"outer coils": 0.6, "upper coil": 0.2, "outer coil": 0.15},
-    ("mains", "primary"): {"inner coil": 0.78, "lower coil": 0.08, "upper coil": 0.05, "outer coil": 0.06},
+    ("mains", "primary"): {
+        "inner coil": 0.78,
+        "lower coil": 0.08,
+        "upper coil": 0.05,
+        "outer coil": 0.06,
+    },
     ("mains", "primary-half"): {"inner coil": 0.75, "lower coil": 0.1, "outer coil": 0.08},
-    ("mains", "hv-secondary"): {"middle coil": 0.6, "outer coil": 0.2, "inner coil": 0.1, "lower coil": 0.05},
+    ("mains", "hv-secondary"): {
+        "middle coil": 0.6,
+        "outer coil": 0.2,
+        "inner coil": 0.1,
+        "lower coil": 0.05,
+    },
     ("mains", "filament"): {"outer coil": 0.8, "middle coil": 0.08, "inner coil": 0.06},
-    ("mains", "lv-secondary"): {"outer coil": 0.8, "upper coil": 0.07, "lower coil": 0.05, "inner coil": 0.05},
+    ("mains", "lv-secondary"): {
+        "outer coil": 0.8,
+        "upper coil": 0.07,
+        "lower coil": 0.05,
+        "inner coil": 0.05,
+    },
     ("mains", "bias"): {"middle coil": 0.6, "outer coil": 0.3},
     ("choke", "choke"): {"coil": 0.9},
     ("variable", "primary"): {"ring": 0.8, "coil": 0.08},
@@ -95,12 +152,16 @@ def family_clues(record: Transformer, family: Family) -> dict[str, float]:
             if seen is not None and seen != "unknown":
                 out[f"core {name}"] = TEMPER * math.log(table[family].get(seen, 0.05))
     if record.declared_family is not None:
-        out["owner's belief"] = math.log(DECLARED_RIGHT if record.declared_family == family else (1 - DECLARED_RIGHT) / 5)
+        out["owner's belief"] = math.log(
+            DECLARED_RIGHT if record.declared_family == family else (1 - DECLARED_RIGHT) / 5
+        )
     return out
 
 
 def winding_clues(leads: Iterable[Lead], family: Family, role: str) -> float:
-    """Log-likelihood of what can be seen of one winding's leads, were it of this role in this family."""
+    """Log-likelihood of what can be seen of one winding's leads, were it of this role in this
+    family.
+    """
     total = 0.0
     found = [lead for lead in leads if lead.colour or lead.place or lead.end]
     if not found:

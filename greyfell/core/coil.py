@@ -1,4 +1,6 @@
-"""What the ohmmeter settles, as data: windings with taps in order, what meets the core, joints, leaks, contradictions."""
+"""What the ohmmeter settles, as data: windings with taps in order, what meets the core, joints,
+leaks, contradictions.
+"""
 
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -6,8 +8,8 @@ from functools import cached_property
 from greyfell.core.quantity import Quantity
 
 LEAK_OHMS = 50e3
-"""A finite reading above this is leakage through insulation: no mains-frequency winding has so many ohms (the largest
-sign windings reach some 30 kΩ). Common practice."""
+"""A finite reading above this is leakage through insulation: no mains-frequency winding has so many
+ohms (the largest sign windings reach some 30 kΩ). Common practice."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +40,9 @@ class Coil:
         return tuple(x for x in (*self.leads, *(t.lead for t in self.taps)) if x != "core")
 
     def fraction_between(self, x: str, y: str) -> float | None:
-        """The share of the winding's ohms between two of its points; None where a point is not on it."""
+        """The share of the winding's ohms between two of its points; None where a point is not on
+        it.
+        """
         total = abs(self.positions.get(self.leads[1], 1.0) - self.positions.get(self.leads[0], 0.0))
         if x not in self.positions or y not in self.positions:
             return None
@@ -49,7 +53,9 @@ class Coil:
 
 @dataclass(frozen=True)
 class Joint:
-    """Two things that conduct to each other and should not: the leads, through about how many ohms, by which readings."""
+    """Two things that conduct to each other and should not: the leads, through about how many ohms,
+    by which readings.
+    """
 
     leads: tuple[str, ...]
     to: str
@@ -79,7 +85,9 @@ class Contradiction:
 
 @dataclass(frozen=True)
 class Topology:
-    """What the ohmmeter settles: windings, core leads, loose leads, joints that should not be, leaks, contradictions."""
+    """What the ohmmeter settles: windings, core leads, loose leads, joints that should not be,
+    leaks, contradictions.
+    """
 
     coils: tuple[Coil, ...]
     core_leads: tuple[str, ...]

@@ -15,7 +15,13 @@ class FieldError(ValueError):
 
 
 def within(
-    field: str, value: float, *, above: float | None = None, at_least: float | None = None, at_most: float | None = None, unit: str = ""
+    field: str,
+    value: float,
+    *,
+    above: float | None = None,
+    at_least: float | None = None,
+    at_most: float | None = None,
+    unit: str = "",
 ) -> float:
     """Return `value` where it is a finite number inside the limits given.
 
@@ -30,12 +36,17 @@ def within(
     name = field.rsplit(".", 1)[-1].replace("_", " ").capitalize()
     unit = f" {unit}" if unit else ""
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
-        raise FieldError(field, f"{name} must be a finite number{' in' + unit if unit else ''}; {value!r} was given.")
+        raise FieldError(
+            field,
+            f"{name} must be a finite number{' in' + unit if unit else ''}; {value!r} was given.",
+        )
     for bad, words, limit in (
         (above is not None and value <= above, "above", above),
         (at_least is not None and value < at_least, "at least", at_least),
         (at_most is not None and value > at_most, "at most", at_most),
     ):
         if bad:
-            raise FieldError(field, f"{name} must be {words} {limit:g}{unit}; {value:g}{unit} was given.")
+            raise FieldError(
+                field, f"{name} must be {words} {limit:g}{unit}; {value:g}{unit} was given."
+            )
     return float(value)

@@ -1,11 +1,14 @@
-"""The forward model: a physical description of a transformer, and what each test would truly show on it.
+"""The forward model: a physical description of a transformer, and what each test would truly show
+on it.
 
-Independent of how identification reasons: windings are wire on iron, direct current flows through a network of
-segments, flux follows volts per hertz, permeability follows flux. Instruments and their errors are `simulate`'s.
+Independent of how identification reasons: windings are wire on iron, direct current flows through a
+network of segments, flux follows volts per hertz, permeability follows flux. Instruments and their
+errors are `simulate`'s.
 
-Symbols. B peak flux density T, v volts per turn, A net iron area m², l flux path m, g total gap m, μr relative
-permeability, p loss W/kg. Sources: REF-M-01 (4.44 f N B A), M-10 (gap), M-11 (H(B)), M-12 (magnetising current),
-M-18 (loss), W-02 (ohms), T-17 in spirit (shunt path); see docs/references.md.
+Symbols. B peak flux density T, v volts per turn, A net iron area m², l flux path m, g total gap m,
+μr relative permeability, p loss W/kg. Sources: REF-M-01 (4.44 f N B A), M-10 (gap), M-11 (H(B)),
+M-12 (magnetising current), M-18 (loss), W-02 (ohms), T-17 in spirit (shunt path); see
+docs/references.md.
 """
 
 import itertools
@@ -28,7 +31,9 @@ _SINE = np.sin(_THETA)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Iron:
-    """The core: net area m², flux path m, total gap m, mass kg, steel (loss at 1.5 T 50 Hz W/kg, initial μr)."""
+    """The core: net area m², flux path m, total gap m, mass kg, steel (loss at 1.5 T 50 Hz W/kg,
+    initial μr).
+    """
 
     shape: str
     area_m2: float
@@ -45,9 +50,11 @@ class Iron:
         within("gap_m", self.gap_m, at_least=0)
 
     def field_strength(self, tesla: NDArray[np.float64]) -> NDArray[np.float64]:
-        """H in A/m for B in T: REF-M-11 above 0.7 T; below it permeability rises from its initial value about like √B.
+        """H in A/m for B in T: REF-M-11 above 0.7 T; below it permeability rises from its initial
+        value about like √B.
 
-        Measured curves of silicon steel rise so from a millitesla on, steeper than Rayleigh's straight line. From memory.
+        Measured curves of silicon steel rise so from a millitesla on, steeper than Rayleigh's
+        straight line. From memory.
         """
         b = np.abs(tesla)
         upper = self.softness * (110.0 * b + 12.0 * b**12)
@@ -66,7 +73,9 @@ class Iron:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wound:
-    """One winding: its leads at fractions of the turns from 0 to 1 ("core" allowed), turns, bare wire, mean turn."""
+    """One winding: its leads at fractions of the turns from 0 to 1 ("core" allowed), turns, bare
+    wire, mean turn.
+    """
 
     name: str
     role: str
@@ -81,16 +90,25 @@ class Wound:
     @property
     def ohms(self) -> float:
         """DC ohms at 20 °C end to end. REF-W-02."""
-        return COPPER_OHM_M * self.turns * self.mean_turn_m / (math.pi / 4 * (self.wire_mm * 1e-3) ** 2)
+        return (
+            COPPER_OHM_M
+            * self.turns
+            * self.mean_turn_m
+            / (math.pi / 4 * (self.wire_mm * 1e-3) ** 2)
+        )
 
     def ohms_at(self, fraction: float) -> float:
-        """Ohms from the first end to a fraction of the turns: outer turns are longer, so it bends."""
+        """Ohms from the first end to a fraction of the turns: outer turns are longer, so it
+        bends.
+        """
         return self.ohms * (fraction + self.growth * (fraction * fraction - fraction))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Damage:
-    """One fault: kind `open`, `shorted-turns`, `to-core`, `between`, `leak`; where, and through how many ohms."""
+    """One fault: kind `open`, `shorted-turns`, `to-core`, `between`, `leak`; where, and through how
+    many ohms.
+    """
 
     kind: str
     winding: str
@@ -103,7 +121,9 @@ class Damage:
 
 @dataclass(frozen=True, kw_only=True)
 class Piece:
-    """A transformer as it is: iron, windings, coupling of the shunted ones at rated flux, damage, leads on the core."""
+    """A transformer as it is: iron, windings, coupling of the shunted ones at rated flux, damage,
+    leads on the core.
+    """
 
     family: str
     subtype: str
@@ -141,7 +161,9 @@ class Piece:
 
 
 def dc_ohms(piece: Piece, x: str, y: str, celsius: float = 20.0) -> float:
-    """Ohms between two points by nodal analysis of every segment, bond and fault; infinite where nothing conducts."""
+    """Ohms between two points by nodal analysis of every segment, bond and fault; infinite where
+    nothing conducts.
+    """
     names, conductance = _network(piece)
     a, b = _node(piece, x), _node(piece, y)
     if a not in names or b not in names:
@@ -222,10 +244,14 @@ def flux_density(piece: Piece, turns: float, volts: float, hertz: float) -> floa
 
 
 def coupling_at(piece: Piece, tesla: float) -> float:
-    """k of a shunted winding at a flux: what the shunt path takes grows where the iron's permeability is low."""
+    """k of a shunted winding at a flux: what the shunt path takes grows where the iron's
+    permeability is low.
+    """
     if piece.coupling >= 1:
         return 1.0
-    rated = flux_density(piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz)
+    rated = flux_density(
+        piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
+    )
     far = _reluctance(piece, tesla) / _reluctance(piece, rated)
     return 1 / (1 + (1 / piece.coupling - 1) * far)
 
@@ -235,12 +261,17 @@ def _reluctance(piece: Piece, tesla: float) -> float:
 
 
 def _between(piece: Piece, driven: Wound, sensed: Wound, tesla: float) -> float:
-    """Voltage coupling between two windings: the shunt path counts where exactly one of them lies behind it."""
+    """Voltage coupling between two windings: the shunt path counts where exactly one of them lies
+    behind it.
+    """
     return coupling_at(piece, tesla) if driven.shunted != sensed.shunted else 0.9985
 
 
-def induced_volts(piece: Piece, driven: tuple[str, str], volts: float, sensed: tuple[str, str], hertz: float) -> float:
-    """Open-circuit volts RMS on one pair with another driven: turns, coupling at that flux, and the driven winding's drop.
+def induced_volts(
+    piece: Piece, driven: tuple[str, str], volts: float, sensed: tuple[str, str], hertz: float
+) -> float:
+    """Open-circuit volts RMS on one pair with another driven: turns, coupling at that flux, and the
+    driven winding's drop.
 
     Raises FieldError where a pair is not on one winding.
     """
@@ -260,45 +291,77 @@ def induced_volts(piece: Piece, driven: tuple[str, str], volts: float, sensed: t
 
 def _open_between(piece: Piece, spot: tuple[Wound, float, float]) -> bool:
     low, high = sorted(spot[1:])
-    return any(x.kind == "open" and x.winding == spot[0].name and low < x.place <= high for x in piece.damage)
+    return any(
+        x.kind == "open" and x.winding == spot[0].name and low < x.place <= high
+        for x in piece.damage
+    )
 
 
 def _kept(piece: Piece, w: Wound, pair: tuple[str, str], volts: float, hertz: float) -> float:
-    """Share of the driven volts that stands behind the winding's own copper and leakage: phasor V − (R + jX)·I over V.
+    """Share of the driven volts that stands behind the winding's own copper and leakage: phasor V −
+    (R + jX)·I over V.
 
-    Kirchhoff; the no-load current lags, so the copper takes little and the leakage reactance its part in full. REF-T-02.
+    Kirchhoff; the no-load current lags, so the copper takes little and the leakage reactance its
+    part in full. REF-T-02.
     """
     amps, watts = no_load(piece, pair, volts, hertz)
     active = min(watts / volts, amps)
     current = complex(active, -math.sqrt(max(0.0, amps**2 - active**2)))
     ohms = dc_ohms(piece, *pair)
     ohms = w.ohms if math.isinf(ohms) else ohms
-    leak = piece.leakage_ohms * (w.turns / piece.winding(piece.primary).turns) ** 2 * hertz / piece.rated_hertz
+    leak = (
+        piece.leakage_ohms
+        * (w.turns / piece.winding(piece.primary).turns) ** 2
+        * hertz
+        / piece.rated_hertz
+    )
     return max(0.5, abs(1 - complex(ohms, leak) * current / volts))
 
 
 def _shorted_loading(piece: Piece, driven: Wound, turns: float, hertz: float) -> float:
-    """How far shorted turns pull every ratio down: a loop of N_s turns against the leakage to the driven winding."""
+    """How far shorted turns pull every ratio down: a loop of N_s turns against the leakage to the
+    driven winding.
+    """
     out = 1.0
     for d in piece.damage:
         if d.kind == "shorted-turns":
             w = piece.winding(d.winding)
             loop = w.ohms * d.turns / w.turns * (turns / d.turns) ** 2
-            leak = 0.12 * (driven.ohms + piece.leakage_ohms * (turns / piece.winding(piece.primary).turns) ** 2) + 0.3 * driven.ohms
+            leak = (
+                0.12
+                * (
+                    driven.ohms
+                    + piece.leakage_ohms * (turns / piece.winding(piece.primary).turns) ** 2
+                )
+                + 0.3 * driven.ohms
+            )
             out *= loop / (loop + leak)
     return out
 
 
-def test_turn_volts(piece: Piece, driven: tuple[str, str], volts: float, turns: float, hertz: float) -> float:
-    """Volts of a few turns wound through the window, through both windows of a shell core. REF-M-02."""
+def test_turn_volts(
+    piece: Piece, driven: tuple[str, str], volts: float, turns: float, hertz: float
+) -> float:
+    """Volts of a few turns wound through the window, through both windows of a shell core.
+    REF-M-02.
+    """
     d = piece.locate(*driven)
     if d is None:
         raise FieldError("driven", "The driven pair must lie on a winding.")
-    return volts * turns / (d[0].turns * abs(d[1] - d[2])) * _kept(piece, d[0], driven, volts, hertz) * 0.999
+    return (
+        volts
+        * turns
+        / (d[0].turns * abs(d[1] - d[2]))
+        * _kept(piece, d[0], driven, volts, hertz)
+        * 0.999
+    )
 
 
-def no_load(piece: Piece, driven: tuple[str, str], volts: float, hertz: float) -> tuple[float, float]:
-    """Amps RMS and watts with everything else open: magnetising current of iron and gap, core loss, shorted turns.
+def no_load(
+    piece: Piece, driven: tuple[str, str], volts: float, hertz: float
+) -> tuple[float, float]:
+    """Amps RMS and watts with everything else open: magnetising current of iron and gap, core loss,
+    shorted turns.
 
     REF-M-10, M-12, M-18. Valid to about 1.95 T.
     """
@@ -311,7 +374,12 @@ def no_load(piece: Piece, driven: tuple[str, str], volts: float, hertz: float) -
     ampere_turns = piece.iron.field_strength(b) * piece.iron.path_m + b * piece.iron.gap_m / MU0
     magnetising = float(np.sqrt(np.mean(ampere_turns**2))) / turns
     exponent = 2.0 + 0.8 * max(0.0, tesla - 1.2)
-    watts = piece.iron.mass_kg * piece.iron.loss_w_per_kg * (tesla / 1.5) ** exponent * (hertz / 50.0) ** 1.35
+    watts = (
+        piece.iron.mass_kg
+        * piece.iron.loss_w_per_kg
+        * (tesla / 1.5) ** exponent
+        * (hertz / 50.0) ** 1.35
+    )
     active, reactive = watts / volts, magnetising
     for x in piece.damage:
         if x.kind == "shorted-turns":
@@ -329,14 +397,19 @@ def no_load(piece: Piece, driven: tuple[str, str], volts: float, hertz: float) -
 
 
 LOW_LOSS = 0.02
-"""Loss tangent of the iron at an inductance meter's low flux and 100 Hz, per W/kg of its loss at 1.5 T and 50 Hz; eddy currents
-make it grow with frequency. From memory: 0.03 for grain-oriented rings, 0.13 for plain laminations."""
+"""Loss tangent of the iron at an inductance meter's low flux and 100 Hz, per W/kg of its loss at
+1.5 T and 50 Hz; eddy currents make it grow with frequency. From memory: 0.03 for grain-oriented
+rings, 0.13 for plain laminations."""
 
 
-def inductance(piece: Piece, across: tuple[str, str], hertz: float, test_volts: float = 0.6) -> tuple[float, float]:
-    """Series henries and Q as a meter shows them: initial permeability, the winding's own capacitance, shorted turns.
+def inductance(
+    piece: Piece, across: tuple[str, str], hertz: float, test_volts: float = 0.6
+) -> tuple[float, float]:
+    """Series henries and Q as a meter shows them: initial permeability, the winding's own
+    capacitance, shorted turns.
 
-    The meter holds its volts, so windings of fewer turns see more flux and more permeability. REF-M-06, T-08.
+    The meter holds its volts, so windings of fewer turns see more flux and more permeability.
+    REF-M-06, T-08.
     """
     d = piece.locate(*across)
     if d is None:
@@ -358,20 +431,27 @@ def inductance(piece: Piece, across: tuple[str, str], hertz: float, test_volts: 
     return z.imag / omega, abs(z.imag / z.real) if z.real else 999.0
 
 
-def open_circuit_volts(piece: Piece, fed: tuple[str, str], supply: float, pair: tuple[str, str]) -> float:
+def open_circuit_volts(
+    piece: Piece, fed: tuple[str, str], supply: float, pair: tuple[str, str]
+) -> float:
     """Open-circuit volts RMS of a pair with the primary on the supply at rated frequency."""
     if set(fed) == set(pair):
         return supply
     return induced_volts(piece, fed, supply, pair, piece.rated_hertz)
 
 
-# ------------------------------------------------------------------ loaded, shorted, joined, and to earth
+# ------------------------------------------------------------------ loaded, shorted, joined, and to
+# earth
 
 
-def source_impedance(piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], hertz: float) -> complex:
-    """Series impedance seen at the driven pair with another shorted, Ω: both coppers and the leakage. REF-T-02, T-03.
+def source_impedance(
+    piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], hertz: float
+) -> complex:
+    """Series impedance seen at the driven pair with another shorted, Ω: both coppers and the
+    leakage. REF-T-02, T-03.
 
-    Leakage is what the coupling at rated flux leaves over of the magnetising reactance, plus the tight windings' own.
+    Leakage is what the coupling at rated flux leaves over of the magnetising reactance, plus the
+    tight windings' own.
     """
     d, s = piece.locate(*driven), piece.locate(*shorted)
     if d is None or s is None:
@@ -379,9 +459,16 @@ def source_impedance(piece: Piece, driven: tuple[str, str], shorted: tuple[str, 
     n_driven, n_shorted = d[0].turns * abs(d[1] - d[2]), s[0].turns * abs(s[1] - s[2])
     ratio = n_driven / n_shorted
     omega = 2 * math.pi * hertz
-    reach = piece.leakage_ohms * (n_driven / piece.winding(piece.primary).turns) ** 2 * hertz / piece.rated_hertz
+    reach = (
+        piece.leakage_ohms
+        * (n_driven / piece.winding(piece.primary).turns) ** 2
+        * hertz
+        / piece.rated_hertz
+    )
     if d[0].shunted != s[0].shunted and piece.coupling < 1:
-        rated = flux_density(piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz)
+        rated = flux_density(
+            piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
+        )
         henries = MU0 * n_driven**2 * piece.iron.area_m2 / _reluctance(piece, rated)
         reach += omega * henries * (1 - piece.coupling**2)
     resistance = dc_ohms(piece, *driven) + ratio**2 * dc_ohms(piece, *shorted)
@@ -391,7 +478,9 @@ def source_impedance(piece: Piece, driven: tuple[str, str], shorted: tuple[str, 
 def short_circuit(
     piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], volts: float, hertz: float
 ) -> tuple[float, float, float]:
-    """Amps, watts and amps in the short at reduced volts. Linear: shunts saturate at full volts, and more flows."""
+    """Amps, watts and amps in the short at reduced volts. Linear: shunts saturate at full volts,
+    and more flows.
+    """
     z = source_impedance(piece, driven, shorted, hertz)
     amps = volts / abs(z)
     d, s = piece.locate(*driven), piece.locate(*shorted)
@@ -402,9 +491,16 @@ def short_circuit(
 
 
 def loaded(
-    piece: Piece, driven: tuple[str, str], volts: float, pair: tuple[str, str], load_ohms: float, hertz: float
+    piece: Piece,
+    driven: tuple[str, str],
+    volts: float,
+    pair: tuple[str, str],
+    load_ohms: float,
+    hertz: float,
 ) -> tuple[float, float]:
-    """Volts and amps of a resistive load on one pair: the open-circuit volts behind the source impedance. REF-T-06."""
+    """Volts and amps of a resistive load on one pair: the open-circuit volts behind the source
+    impedance. REF-T-06.
+    """
     within("load_ohms", load_ohms, above=0, unit="Ω")
     open_volts = induced_volts(piece, driven, volts, pair, hertz)
     d, s = piece.locate(*driven), piece.locate(*pair)
@@ -416,8 +512,18 @@ def loaded(
     return amps * load_ohms, amps
 
 
-def series_volts(piece: Piece, driven: tuple[str, str], volts: float, other: tuple[str, str], hertz: float, *, alike: bool) -> float:
-    """Volts across two windings in series with one driven: they add where the joined ends are unlike, else buck. REF-T-11."""
+def series_volts(
+    piece: Piece,
+    driven: tuple[str, str],
+    volts: float,
+    other: tuple[str, str],
+    hertz: float,
+    *,
+    alike: bool,
+) -> float:
+    """Volts across two windings in series with one driven: they add where the joined ends are
+    unlike, else buck. REF-T-11.
+    """
     second = induced_volts(piece, driven, volts, other, hertz)
     return volts + second if alike else abs(volts - second)
 
@@ -426,8 +532,12 @@ INTERWINDING_FARADS = 3e-10
 """Between two windings, or a winding and the core: 50 pF to 2 nF. REF-Q-05, common practice."""
 
 
-def earth_volts(driven_volts: float, meter_ohms: float, hertz: float, farads: float = INTERWINDING_FARADS) -> float:
-    """Ghost volts of a floating winding to earth through a meter of so many ohms and 100 pF. REF-Q-05."""
+def earth_volts(
+    driven_volts: float, meter_ohms: float, hertz: float, farads: float = INTERWINDING_FARADS
+) -> float:
+    """Ghost volts of a floating winding to earth through a meter of so many ohms and 100 pF.
+    REF-Q-05.
+    """
     omega = 2 * math.pi * hertz
     meter = 1 / (1 / meter_ohms + 1j * omega * 1e-10)
     return driven_volts * abs(meter / (meter + 1 / (1j * omega * farads)))

@@ -1,7 +1,8 @@
-"""The gate before anything live: salvage and cold screening on record or vouched for, and no stop fault.
+"""The gate before anything live: salvage and cold screening on record or vouched for, and no stop
+fault.
 
-No statement of an owner overrides a stop fault found by a reading; only a better reading clears it. Local codes and
-licensed practice stand above an open gate.
+No statement of an owner overrides a stop fault found by a reading; only a better reading clears it.
+Local codes and licensed practice stand above an open gate.
 """
 
 from dataclasses import dataclass
@@ -26,9 +27,14 @@ class Gate:
 
 
 def live_gate(record: Transformer, ident: Identification) -> Gate:
-    """The gate before first power. Closed with reasons, the gravest first; page, command line and JSON agree on it."""
+    """The gate before first power. Closed with reasons, the gravest first; page, command line and
+    JSON agree on it.
+    """
     stops = [
-        f"stop fault: {f.code.replace('-', ' ')} ({'–'.join(f.leads[:3])}); only a better reading clears it"
+        (
+            f"stop fault: {f.code.replace('-', ' ')} ({'–'.join(f.leads[:3])}); only a better "
+            "reading clears it"
+        )
         for f in ident.faults
         if f.severity == "stop"
     ]
@@ -40,12 +46,20 @@ def live_gate(record: Transformer, ident: Identification) -> Gate:
     if not ident.windings:
         reasons.append("nothing is known of the piece yet")
     if ident.family == "other" and ident.windings:
-        reasons.append("it fits no usual family: ferrite, three-phase and current transformers never go on the mains")
+        reasons.append(
+            "it fits no usual family: ferrite, three-phase and current transformers never "
+            "go on the mains"
+        )
     if not any(s.kind == "salvage-done" for s in record.statements) and not elsewhere:
-        reasons.append("salvage is not on record: unplugged, any capacitor discharged, said so at its station")
+        reasons.append(
+            "salvage is not on record: unplugged, any capacitor discharged, said so at its station"
+        )
     cautions = [f for f in ident.faults if f.severity == "caution"]
     if cautions and not overruled:
-        reasons.append(f"open question: {cautions[0].code.replace('-', ' ')}; settle it, or overrule it in writing")
+        reasons.append(
+            f"open question: {cautions[0].code.replace('-', ' ')}; settle it, or overrule "
+            "it in writing"
+        )
     doubt = _primary_doubt(ident)
     if doubt is not None and not overruled:
         reasons.append(doubt)
@@ -57,7 +71,8 @@ def live_gate(record: Transformer, ident: Identification) -> Gate:
 
 
 SETTLED_PRIMARY = 0.95
-"""From this chance a winding counts as the primary for anything live: fed by mistake, another puts out many times its volts."""
+"""From this chance a winding counts as the primary for anything live: fed by mistake, another puts
+out many times its volts."""
 
 
 def _primary_doubt(ident: Identification) -> str | None:
@@ -70,4 +85,7 @@ def _primary_doubt(ident: Identification) -> str | None:
     if chance >= SETTLED_PRIMARY:
         return None
     names = "–".join(w.coil.leads)
-    return f"that {names} takes the mains is only {100 * chance:.0f} % sure: a low-energy ratio tells, or overrule it in writing"
+    return (
+        f"that {names} takes the mains is only {100 * chance:.0f} % sure: a low-energy ratio "
+        "tells, or overrule it in writing"
+    )

@@ -1,8 +1,10 @@
-"""Evidence to belief: what a piece is, how sure that is, what is wrong and how far it is tested. A pure function.
+"""Evidence to belief: what a piece is, how sure that is, what is wrong and how far it is tested. A
+pure function.
 
-Every reading of the piece (family, kind, roles) is a hypothesis. Its weight is prior × likelihood of everything on
-record: ohms, ratios, inductances, turns, wire, iron, plate as one Gaussian model in logarithms (`voltages`), and bonds,
-taps, colours, places and the owner's belief as odds (`family`, `clues`). Nothing is concluded from one of them alone.
+Every reading of the piece (family, kind, roles) is a hypothesis. Its weight is prior × likelihood
+of everything on record: ohms, ratios, inductances, turns, wire, iron, plate as one Gaussian model
+in logarithms (`voltages`), and bonds, taps, colours, places and the owner's belief as odds
+(`family`, `clues`). Nothing is concluded from one of them alone.
 """
 
 import math
@@ -28,10 +30,11 @@ from greyfell.core.voltages import LOG_V_OFFSET, Row, Solution, observations, so
 
 FORMAT = "greyfell.identification/1"
 KEPT = 12
-"""Hypotheses carried into the volts' mixture; the rest weigh less than one in a thousand together."""
+"""Hypotheses carried into the volts' mixture; the rest weigh less than one in a thousand
+together."""
 CENTRE = 0.04
-"""A tap within this of the middle by ohms is a centre tap: outer turns are longer, so ohms put it off the middle by a
-few per cent. Common practice."""
+"""A tap within this of the middle by ohms is a centre tap: outer turns are longer, so ohms put it
+off the middle by a few per cent. Common practice."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +49,9 @@ class TapFound:
 
 @dataclass(frozen=True)
 class Winding:
-    """One winding: its coil as the ohmmeter sees it, roles with probabilities, open-circuit volts on the fed primary."""
+    """One winding: its coil as the ohmmeter sees it, roles with probabilities, open-circuit volts
+    on the fed primary.
+    """
 
     id: str
     coil: Coil
@@ -102,7 +107,9 @@ class Identification:
 
 
 def identify(record: Transformer) -> Identification:
-    """What the record says: families, windings with roles and volts, faults, hazards, verdict. Pure."""
+    """What the record says: families, windings with roles and volts, faults, hazards, verdict.
+    Pure.
+    """
     record = present(record)
     topology = find_windings(record)
     rows = observations(record, topology)
@@ -116,15 +123,32 @@ def identify(record: Transformer) -> Identification:
     verdict = verdict_on(record, topology, faults, windings)
     there = float(sum(w for h, w in zip(found, weights, strict=True) if not h.here))
     top = sorted(zip(found, (float(w) for w in weights), strict=True), key=lambda x: -x[1])[:KEPT]
-    partial = Identification(record.tag, families, topology, windings, fed, verdict.word, tuple(faults), (),
-                             _volts_per_turn(record, topology, belief, solution, rows), there, belief, tuple(polarities(record, topology, solution, belief.index)), tuple(top), verdict.reasons, verdict.recheck)  # fmt: skip
+    partial = Identification(
+        record.tag,
+        families,
+        topology,
+        windings,
+        fed,
+        verdict.word,
+        tuple(faults),
+        (),
+        _volts_per_turn(record, topology, belief, solution, rows),
+        there,
+        belief,
+        tuple(polarities(record, topology, solution, belief.index)),
+        tuple(top),
+        verdict.reasons,
+        verdict.recheck,
+    )
     return Identification(**{**partial.__dict__, "hazards": tuple(find_hazards(record, partial))})
 
 
 def _weigh(
     record: Transformer, topology: Topology, rows: list[Row], without: str | None = None
 ) -> tuple[list[Hypothesis], np.ndarray, Solution | None, dict[int, float], np.ndarray]:
-    """Weigh every hypothesis; observations that do not belong are found one by one and opened wide."""
+    """Weigh every hypothesis; observations that do not belong are found one by one and opened
+    wide.
+    """
     found = hypotheses(record, topology, without)
     if not found:
         return [], np.zeros(0), None, {}, np.zeros(0)
@@ -149,11 +173,14 @@ def _weigh(
 
 
 MOST_SLIPS = 3
-"""So many observations of a record may be opened wide; where more do not belong, something else is the matter."""
+"""So many observations of a record may be opened wide; where more do not belong, something else is
+the matter."""
 
 
 def _accuser(found: list[Hypothesis], score: np.ndarray, blame: np.ndarray) -> int:
-    """The hypothesis whose blame is followed: the best; or, where that is `other`, which takes anything, the best but for it."""
+    """The hypothesis whose blame is followed: the best; or, where that is `other`, which takes
+    anything, the best but for it.
+    """
     k = int(np.argmax(score))
     if found[k].family != "other" or blame[k] >= 0:
         return k
@@ -161,17 +188,30 @@ def _accuser(found: list[Hypothesis], score: np.ndarray, blame: np.ndarray) -> i
     return int(np.argmax(usual))
 
 
-SLIPS = {"ohms": 0.004, "ratio": 0.01, "inductance": 0.02, "turns": 0.03, "test turn": 0.02, "wire": 0.03, "mass": 0.01, "core area": 0.01}
-"""How often an observation of a kind is a slip: wrong range, wrong pair, wrong plate (0.06). From memory."""
+SLIPS = {
+    "ohms": 0.004,
+    "ratio": 0.01,
+    "inductance": 0.02,
+    "turns": 0.03,
+    "test turn": 0.02,
+    "wire": 0.03,
+    "mass": 0.01,
+    "core area": 0.01,
+}
+"""How often an observation of a kind is a slip: wrong range, wrong pair, wrong plate (0.06). From
+memory."""
 ODD_COPPER = 0.03
-"""How often a small winding has copper quite unlike its kind: an auxiliary winding of thin wire beside the main one, say. Then
-its ohms tell little of its volts, and a ratio read of it is believed before them. From memory."""
+"""How often a small winding has copper quite unlike its kind: an auxiliary winding of thin wire
+beside the main one, say. Then its ohms tell little of its volts, and a ratio read of it is believed
+before them. From memory."""
 
 
 def _slip_odds(found: list[Hypothesis], rows: list[Row]) -> np.ndarray:
     """How often each observation (m) does not belong, under every hypothesis (k): (k, m)."""
     odds = np.tile([SLIPS.get(r.kind, 0.06) for r in rows], (len(found), 1))
-    small = np.array([[role in ("lv-secondary", "filament", "bias") for role in h.roles] for h in found])
+    small = np.array(
+        [[role in ("lv-secondary", "filament", "bias") for role in h.roles] for h in found]
+    )
     for j, row in enumerate(rows):
         if row.kind == "ohms":
             odds[small[:, row.coils[0]], j] = ODD_COPPER
@@ -183,10 +223,14 @@ def _normal(score: np.ndarray) -> np.ndarray:
     return np.asarray(weights / weights.sum())
 
 
-def _drives(record: Transformer, topology: Topology, found: list[Hypothesis], solution: Solution) -> np.ndarray:
-    """Log-likelihood that what was driven could bear it: above its volts a winding saturates, and nobody reads on.
+def _drives(
+    record: Transformer, topology: Topology, found: list[Hypothesis], solution: Solution
+) -> np.ndarray:
+    """Log-likelihood that what was driven could bear it: above its volts a winding saturates, and
+    nobody reads on.
 
-    Quadratic beyond 12 % over the winding's volts; magnetising current rises about like B^8 there. REF-M-11.
+    Quadratic beyond 12 % over the winding's volts; magnetising current rises about like B^8 there.
+    REF-M-11.
     """
     out = np.zeros(len(found))
     mean = solution.means()
@@ -215,16 +259,25 @@ def _lamp(r: Any, topology: Topology, mean: np.ndarray, solution: Solution) -> n
         return np.zeros(len(mean))
     saturates = 1 / (1 + np.exp(-(math.log(r.supply_volts) - mean[:, solution.w(i)] - 0.5) / 0.2))
     bright = 0.06 + 0.88 * saturates
-    likelihood = {"bright": bright, "dim": 0.5 * (1 - bright) + 0.02, "dark": 0.5 * (1 - bright) + 0.02}[r.glow]
+    likelihood = {
+        "bright": bright,
+        "dim": 0.5 * (1 - bright) + 0.02,
+        "dark": 0.5 * (1 - bright) + 0.02,
+    }[r.glow]
     return np.asarray(np.log(likelihood))
 
 
 NOTHING = 1e-9
-"""A hypothesis of less weight is left out of sums: a thousand of them change no figure that is shown."""
+"""A hypothesis of less weight is left out of sums: a thousand of them change no figure that is
+shown."""
 
 
 def _believe(
-    topology: Topology, found: list[Hypothesis], weights: np.ndarray, solution: Solution | None, loose: dict[int, float]
+    topology: Topology,
+    found: list[Hypothesis],
+    weights: np.ndarray,
+    solution: Solution | None,
+    loose: dict[int, float],
 ) -> Belief:
     if not found:
         return Belief(None, 0, tuple({} for _ in topology.coils), None, ())
@@ -250,9 +303,13 @@ def _families(found: list[Hypothesis], weights: np.ndarray) -> dict[str, float]:
 
 
 def _windings(
-    record: Transformer, topology: Topology, found: list[Hypothesis], weights: np.ndarray, solution: Solution | None,
+    record: Transformer,
+    topology: Topology,
+    found: list[Hypothesis],
+    weights: np.ndarray,
+    solution: Solution | None,
     belief: Belief,
-) -> tuple[Winding, ...]:  # fmt: skip
+) -> tuple[Winding, ...]:
     out = []
     for i, coil in enumerate(topology.coils):
         volts = _volts(record, topology, i, found, weights, solution, belief)
@@ -262,16 +319,29 @@ def _windings(
 
 
 def _volts(
-    record: Transformer, topology: Topology, i: int, found: list[Hypothesis], weights: np.ndarray,
-    solution: Solution | None, belief: Belief,
-) -> Quantity | None:  # fmt: skip
-    """Open-circuit volts of winding i with the primary on the actual supply: a mixture over hypotheses.
+    record: Transformer,
+    topology: Topology,
+    i: int,
+    found: list[Hypothesis],
+    weights: np.ndarray,
+    solution: Solution | None,
+    belief: Belief,
+) -> Quantity | None:
+    """Open-circuit volts of winding i with the primary on the actual supply: a mixture over
+    hypotheses.
 
-    Which winding is the primary is part of the mixture: a winding that is only likely the primary has the supply's volts
-    only as likely, and its range reaches to what it puts out were it a secondary.
+    Which winding is the primary is part of the mixture: a winding that is only likely the primary
+    has the supply's volts only as likely, and its range reaches to what it puts out were it a
+    secondary.
     """
     best, coil = belief.best, topology.coils[i]
-    if solution is None or best is None or coil.broken or best.family in ("choke", "other") or best.roles[i] == "unknown":
+    if (
+        solution is None
+        or best is None
+        or coil.broken
+        or best.family in ("choke", "other")
+        or best.roles[i] == "unknown"
+    ):
         return None
     if not _feeds(topology, best):
         return None
@@ -282,12 +352,22 @@ def _volts(
             continue
         mean, sd = 0.0, EXACT
         if i != h.reference:
-            mean, sd = solution.posterior(k, solution.unit((solution.w(i), 1.0), (solution.w(h.reference), -1.0)))
-        parts += [(float(weights[k]) * weight, mean + math.log(volts), sd) for volts, weight in _reference_volts(record, topology, h)]
+            mean, sd = solution.posterior(
+                k, solution.unit((solution.w(i), 1.0), (solution.w(h.reference), -1.0))
+            )
+        parts += [
+            (float(weights[k]) * weight, mean + math.log(volts), sd)
+            for volts, weight in _reference_volts(record, topology, h)
+        ]
     exact = [math.exp(mean) for _, mean, sd in parts if sd == EXACT]
-    low, middle, high = (next((v for v in exact if abs(x / v - 1) < SNAP), x) for x in (math.exp(y) for y in _shortest(parts)))
+    low, middle, high = (
+        next((v for v in exact if abs(x / v - 1) < SNAP), x)
+        for x in (math.exp(y) for y in _shortest(parts))
+    )
     if i != best.reference:
-        return Quantity(middle, min(low, middle), max(high, middle), _basis(i, best.reference, solution.rows))
+        return Quantity(
+            middle, min(low, middle), max(high, middle), _basis(i, best.reference, solution.rows)
+        )
     fed = [v for v, _ in _reference_volts(record, topology, best)]
     if min(fed) * (1 - 1e-6) < low and high < max(fed) * (1 + 1e-6):
         return Quantity(fed[0], min(fed), max(fed), ("supply",))
@@ -296,20 +376,26 @@ def _volts(
 
 def _feeds(topology: Topology, h: Hypothesis) -> bool:
     """Whether a hypothesis has a whole primary that the supply can go on."""
-    return h.roles[h.reference] in ("primary", "primary-half") and not topology.coils[h.reference].broken
+    return (
+        h.roles[h.reference] in ("primary", "primary-half")
+        and not topology.coils[h.reference].broken
+    )
 
 
 EXACT, SNAP = 1e-7, 1e-5
-"""Spread of the logarithm of the supply's own volts: a figure of the record, not measured here; and how near a bound of a range
-must come to it to be it."""
+"""Spread of the logarithm of the supply's own volts: a figure of the record, not measured here; and
+how near a bound of a range must come to it to be it."""
 TAILS = (0.002, 0.025, 0.048)
-"""Shares of the 5 % left out that may lie below a range: the one that makes it shortest is taken."""
+"""Shares of the 5 % left out that may lie below a range: the one that makes it shortest is
+taken."""
 
 
 def _shortest(parts: list[tuple[float, float, float]]) -> tuple[float, float, float]:
-    """Bounds of the shortest 95 % range of a mixture of normals (weight, mean, sd), and its median in between.
+    """Bounds of the shortest 95 % range of a mixture of normals (weight, mean, sd), and its median
+    in between.
 
-    A doubt of less than 5 % that lies to one side need not stretch the range: it is part of the 5 % left out.
+    A doubt of less than 5 % that lies to one side need not stretch the range: it is part of the 5 %
+    left out.
     """
     top = max(w for w, _, _ in parts)
     parts = [x for x in parts if x[0] > 0.002 * top]
@@ -322,7 +408,9 @@ def _shortest(parts: list[tuple[float, float, float]]) -> tuple[float, float, fl
 
 
 def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
-    """Quantile of a mixture of normals by Newton's method, kept within a bracket that halves where it would leave it."""
+    """Quantile of a mixture of normals by Newton's method, kept within a bracket that halves where
+    it would leave it.
+    """
     total = sum(w for w, _, _ in parts)
     scaled = [(w / total, m, 1 / (s * math.sqrt(2))) for w, m, s in parts]
     low = min(m - 3.5 * s for _, m, s in parts) - 1e-9
@@ -345,7 +433,13 @@ def _quantile(parts: list[tuple[float, float, float]], p: float) -> float:
 
 def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
     strong = [r for r in rows if r.kind == "ratio" and i in r.coils]
-    strong += [r for r in rows if r.kind in ("inductance", "turns", "test turn") and r.coils and r.coils[0] in (i, reference)]
+    strong += [
+        r
+        for r in rows
+        if r.kind in ("inductance", "turns", "test turn")
+        and r.coils
+        and r.coils[0] in (i, reference)
+    ]
     touched = {c for r in strong for c in r.coils}
     if not {i, reference} <= touched:
         strong = [*strong, *(r for r in rows if r.kind == "ohms" and r.coils[0] in (i, reference))]
@@ -353,12 +447,19 @@ def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
     return tuple(names) or ("family",)
 
 
-def _reference_volts(record: Transformer, topology: Topology, best: Hypothesis) -> list[tuple[float, float]]:
-    """Volts across the reference primary winding's ends when the piece is fed as it should be, with weights."""
+def _reference_volts(
+    record: Transformer, topology: Topology, best: Hypothesis
+) -> list[tuple[float, float]]:
+    """Volts across the reference primary winding's ends when the piece is fed as it should be, with
+    weights.
+    """
     supply = record.supply.volts
     if best.halves is not None:
         return [(supply / 2 if supply > 180 else supply, 1.0)]
-    return [(supply / share, weight) for _, share, weight in _fed_taps(record, topology.coils[best.reference])]
+    return [
+        (supply / share, weight)
+        for _, share, weight in _fed_taps(record, topology.coils[best.reference])
+    ]
 
 
 NEAREST = 0.015
@@ -366,10 +467,12 @@ NEAREST = 0.015
 
 
 def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], float, float]]:
-    """Which points of a tapped primary the supply goes on, their share of the turns, and how likely: best first.
+    """Which points of a tapped primary the supply goes on, their share of the turns, and how
+    likely: best first.
 
-    The taps' volts are taken to be a set of usual mains volts that fits the fractions; the supply goes on the one
-    nearest to it. Where 220/240 and 230/250 fit alike, both stay open. Common practice.
+    The taps' volts are taken to be a set of usual mains volts that fits the fractions; the supply
+    goes on the one nearest to it. Where 220/240 and 230/250 fit alike, both stay open. Common
+    practice.
     """
     supply = record.supply.volts
     if not coil.taps or coil.bond is not None:
@@ -379,14 +482,24 @@ def _fed_taps(record: Transformer, coil: Coil) -> list[tuple[tuple[str, str], fl
         share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
         spans += [((coil.leads[0], tap.lead), share), ((tap.lead, coil.leads[1]), 1 - share)]
     spans = [s for s in spans if s[1] > 0.3]
-    plated = (record.nameplate.primary_volts,) if record.nameplate and record.nameplate.primary_volts else ()
+    plated = (
+        (record.nameplate.primary_volts,)
+        if record.nameplate and record.nameplate.primary_volts
+        else ()
+    )
     weights: dict[tuple[tuple[str, str], float], float] = {}
     for ends in (v for v in MAINS_VOLTS if v >= 0.95 * supply):
-        each = sum(min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS) for _, f in spans if f > 0.55 or f == 0.5)
+        each = sum(
+            min(abs(math.log(ends * f / v)) for v in MAINS_VOLTS)
+            for _, f in spans
+            if f > 0.55 or f == 0.5
+        )
         near = [abs(math.log(ends * f / supply)) for _, f in spans]
         on_plate = min((abs(math.log(ends * f / v)) for _, f in spans for v in plated), default=0.0)
         fits = math.exp(-(each + min(near) + on_plate) / 0.05)
-        close = [math.exp((min(near) - x) / NEAREST) for x in near]  # between two taps about as near, either may be meant
+        close = [
+            math.exp((min(near) - x) / NEAREST) for x in near
+        ]  # between two taps about as near, either may be meant
         for (pair, share), c in zip(spans, close, strict=True):
             key = ((pair[0], pair[1]), share)
             weights[key] = weights.get(key, 0.0) + fits * c / sum(close)
@@ -405,7 +518,9 @@ def _fed(record: Transformer, topology: Topology, best: Hypothesis | None) -> tu
     return _fed_taps(record, topology.coils[best.reference])[0][0]
 
 
-def _taps(record: Transformer, topology: Topology, i: int, volts: Quantity | None) -> tuple[TapFound, ...]:
+def _taps(
+    record: Transformer, topology: Topology, i: int, volts: Quantity | None
+) -> tuple[TapFound, ...]:
     coil = topology.coils[i]
     out = []
     for tap in coil.taps:
@@ -422,16 +537,20 @@ def _taps(record: Transformer, topology: Topology, i: int, volts: Quantity | Non
 
 
 GROWTH = 0.15
-"""Half of how much longer a winding's outermost turn is than its innermost, at most usual: ohms share − turns share of a
-tap at turns share f is up to GROWTH·f·(1 − f), either way while it is not known which end lies inside. With a build b on
-a mean turn of length l it is 4·b/l: 8 mm on 220 mm. Geometry of REF-M-14; the usual most from memory."""
+"""Half of how much longer a winding's outermost turn is than its innermost, at most usual: ohms
+share − turns share of a tap at turns share f is up to GROWTH·f·(1 − f), either way while it is not
+known which end lies inside. With a build b on a mean turn of length l it is 4·b/l: 8 mm on 220 mm.
+Geometry of REF-M-14; the usual most from memory."""
 
 
-def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) -> tuple[float, float]:
-    """A tap's share of the turns from the first end, ±: by volts along the winding where read, else by ohms.
+def _turn_fraction(
+    record: Transformer, topology: Topology, i: int, tap: Tap
+) -> tuple[float, float]:
+    """A tap's share of the turns from the first end, ±: by volts along the winding where read, else
+    by ohms.
 
-    Outer turns are longer, so the ohms share is f + g (f² − f) of the turns share f. A centre tap on the same winding
-    tells g; without one its range widens the tap's.
+    Outer turns are longer, so the ohms share is f + g (f² − f) of the turns share f. A centre tap
+    on the same winding tells g; without one its range widens the tap's.
     """
     coil = topology.coils[i]
     by_volts = _share_by_volts(record, topology, coil, tap)
@@ -439,15 +558,23 @@ def _turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) ->
         return by_volts, 0.01
     centre = next((t.fraction for t in coil.taps if abs(t.fraction - 0.5) < CENTRE), None)
     if centre is None or centre == tap.fraction:
-        return tap.fraction, min(0.5, tap.limit + GROWTH * tap.fraction * (1 - tap.fraction) + 0.003)
+        return tap.fraction, min(
+            0.5, tap.limit + GROWTH * tap.fraction * (1 - tap.fraction) + 0.003
+        )
     g = 4 * (0.5 - centre)
     b = 1 - g
-    turns = tap.fraction if abs(g) < 1e-6 else (-b + math.sqrt(max(0.0, b * b + 4 * g * tap.fraction))) / (2 * g)
+    turns = (
+        tap.fraction
+        if abs(g) < 1e-6
+        else (-b + math.sqrt(max(0.0, b * b + 4 * g * tap.fraction))) / (2 * g)
+    )
     return min(1.0, max(0.0, turns)), min(0.5, tap.limit + 0.01)
 
 
 def _share_by_volts(record: Transformer, topology: Topology, coil: Coil, tap: Tap) -> float | None:
-    """The tap's share of the volts: whole winding and a part of it read with the same pair driven, or one of them driven."""
+    """The tap's share of the volts: whole winding and a part of it read with the same pair driven,
+    or one of them driven.
+    """
     names = {"core" if x in topology.core_leads else x: x for x in coil.positions}
 
     def points(pair: tuple[str, str]) -> frozenset[str]:
@@ -458,7 +585,10 @@ def _share_by_volts(record: Transformer, topology: Topology, coil: Coil, tap: Ta
         if r.kind == "ratio" and r.sensed_volts > 0:
             told = drives.setdefault(points(r.driven), {points(r.driven): 1.0})
             told[points(r.sensed)] = r.sensed_volts / r.driven_volts
-    whole, parts = frozenset(coil.leads), (frozenset((coil.leads[0], tap.lead)), frozenset((tap.lead, coil.leads[1])))
+    whole, parts = (
+        frozenset(coil.leads),
+        (frozenset((coil.leads[0], tap.lead)), frozenset((tap.lead, coil.leads[1]))),
+    )
     for told in drives.values():
         first, second = (told.get(p) for p in parts)
         if whole in told and first is not None and first < told[whole]:
@@ -470,10 +600,20 @@ def _share_by_volts(record: Transformer, topology: Topology, coil: Coil, tap: Ta
     return None
 
 
-def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, solution: Solution | None, rows: list[Row]) -> Quantity | None:
+def _volts_per_turn(
+    record: Transformer,
+    topology: Topology,
+    belief: Belief,
+    solution: Solution | None,
+    rows: list[Row],
+) -> Quantity | None:
     """Volts per turn with the primary on the actual supply, from everything on record. REF-M-02."""
     best = belief.best
-    if solution is None or best is None or best.roles[best.reference] not in ("primary", "primary-half"):
+    if (
+        solution is None
+        or best is None
+        or best.roles[best.reference] not in ("primary", "primary-half")
+    ):
         return None
     # ln of volts per turn over the primary's volts: design volts drop out, only turns remain
     contrast = solution.log_v() - solution.unit((solution.w(best.reference), 1.0))
@@ -481,7 +621,12 @@ def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, sol
     value = math.exp(LOG_V_OFFSET + mean) * _reference_volts(record, topology, best)[0][0]
     kinds = ("test turn", "turns", "core area", "wire", "inductance")
     basis = [f"{r.kind} {r.readings[0]}" if r.readings else r.kind for r in rows if r.kind in kinds]
-    return Quantity(value, value * math.exp(-1.96 * sd), value * math.exp(1.96 * sd), tuple(dict.fromkeys(basis)) or ("family and ohms",))
+    return Quantity(
+        value,
+        value * math.exp(-1.96 * sd),
+        value * math.exp(1.96 * sd),
+        tuple(dict.fromkeys(basis)) or ("family and ohms",),
+    )
 
 
 # ------------------------------------------------------------------ verdict
@@ -492,7 +637,9 @@ def _volts_per_turn(record: Transformer, topology: Topology, belief: Belief, sol
 
 @dataclass(frozen=True)
 class Weight:
-    """One piece of evidence: how far it moves the odds of the leading family against the rest, in decibans."""
+    """One piece of evidence: how far it moves the odds of the leading family against the rest, in
+    decibans.
+    """
 
     name: str
     decibans: float
@@ -501,7 +648,8 @@ class Weight:
 def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
     """What spoke for and against the leading family: each group of evidence left out in turn.
 
-    Ten decibans are odds of ten to one. A group's weight is ln odds with it minus without it, × 10/ln 10.
+    Ten decibans are odds of ten to one. A group's weight is ln odds with it minus without it, ×
+    10/ln 10.
     """
     if not ident.windings or ident.belief.best is None:
         return []
@@ -517,10 +665,16 @@ def weigh_evidence(record: Transformer, ident: Identification) -> list[Weight]:
         return float(np.logaddexp.reduce(score[mine]) - np.logaddexp.reduce(score[~mine]))
 
     full = odds(rows)
-    out = [Weight(kind, full - odds([r for r in rows if r.kind != kind])) for kind in dict.fromkeys(r.kind for r in rows)]
+    out = [
+        Weight(kind, full - odds([r for r in rows if r.kind != kind]))
+        for kind in dict.fromkeys(r.kind for r in rows)
+    ]
     groups = [*family_clues(record, "mains"), "core bond", "taps"]
     leads = {lead.id: lead for lead in record.leads}
-    if any(winding_clues([leads[x] for x in c.members if x in leads], "mains", "primary") for c in topology.coils):
+    if any(
+        winding_clues([leads[x] for x in c.members if x in leads], "mains", "primary")
+        for c in topology.coils
+    ):
         groups.append("leads")
     out += [Weight(name, full - odds(rows, name)) for name in groups]
     scale = 10 / math.log(10)
@@ -539,18 +693,26 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "core_leads": list(ident.topology.core_leads),
         "windings": [_winding_json(w) for w in ident.windings],
         "fed": list(ident.fed),
-        "loose_leads": [x for x in ident.topology.loose if not any(x in w.coil.leads for w in ident.windings)],
+        "loose_leads": [
+            x for x in ident.topology.loose if not any(x in w.coil.leads for w in ident.windings)
+        ],
         "polarity": [p.as_json() for p in ident.polarity],
         "verdict": ident.verdict,
         "verdict_reasons": list(ident.reasons),
         "recheck": [r.as_json() for r in ident.recheck],
         "faults": [
-            {"code": f.code, "severity": f.severity, "leads": list(f.leads), "readings": list(f.readings),
-             "sentence": f.sentence} for f in ident.faults
+            {
+                "code": f.code,
+                "severity": f.severity,
+                "leads": list(f.leads),
+                "readings": list(f.readings),
+                "sentence": f.sentence,
+            }
+            for f in ident.faults
         ],
         "hazards": [{"code": h.code, "sentence": h.sentence} for h in ident.hazards],
         "volts_per_turn": ident.volts_per_turn.as_json() if ident.volts_per_turn else None,
-    }  # fmt: skip
+    }
 
 
 def _winding_json(w: Winding) -> dict[str, Any]:
@@ -559,11 +721,18 @@ def _winding_json(w: Winding) -> dict[str, Any]:
         "id": w.id,
         "leads": list(w.coil.leads),
         "taps": [
-            {"lead": t.lead, "fraction": round(t.fraction, 4), "kind": t.kind, "volts": t.volts.as_json() if t.volts else None}
+            {
+                "lead": t.lead,
+                "fraction": round(t.fraction, 4),
+                "kind": t.kind,
+                "volts": t.volts.as_json() if t.volts else None,
+            }
             for t in w.taps
         ],
         "core_bond": {"place": w.coil.bond} if w.coil.bond else None,
-        "ohms": None if w.coil.broken else {"value": ohms.value, "low": ohms.low, "high": ohms.high},
+        "ohms": None
+        if w.coil.broken
+        else {"value": ohms.value, "low": ohms.low, "high": ohms.high},
         "roles": {r: round(p, 6) for r, p in w.roles.items()},
         "volts": None if w.volts is None else {**w.volts.as_json(), "between": list(w.coil.leads)},
     }

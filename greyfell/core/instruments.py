@@ -1,6 +1,7 @@
 """What a meter's reading may be worth: limits of error per reading, stated or by default.
 
-Limits are rectangular (JCGM 100:2008 4.3.7, REF-Q-08): ± (percent of the value + digits in the value's unit).
+Limits are rectangular (JCGM 100:2008 4.3.7, REF-Q-08): ± (percent of the value + digits in the
+value's unit).
 """
 
 import math
@@ -23,10 +24,12 @@ DEFAULT_PERCENT = {
     "polarity": 1.5,
     "load": 2.0,
 }
-"""Per cent of reading where the record states none: a pocket meter's usual limits, common practice."""
+"""Per cent of reading where the record states none: a pocket meter's usual limits, common
+practice."""
 
 DEFAULT_COUNTS = 3
-"""Counts of the last figure written down, where the record states no digits: common practice for pocket meters."""
+"""Counts of the last figure written down, where the record states no digits: common practice for
+pocket meters."""
 
 PROBE_UNSTATED_OHMS = (0.0, 0.5)
 """What unmeasured probes and contacts add to a reading: common practice, 0 to 0.5 Ω."""
@@ -46,18 +49,22 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
     stated = (reading.accuracy or {}).get(field)
     if stated is not None:
         return stated.percent / 100 * value, float(stated.digits)
-    percent = reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
+    percent = (
+        reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
+    )
     digits = reading.digits if reading.digits is not None else DEFAULT_COUNTS * resolution(value)
     return percent / 100 * value, float(digits)
 
 
 def resolution(value: float) -> float:
-    """The worth of the last figure of a number as it was written: 84.2 → 0.1, 5562 → 1, 296100 → 100.
+    """The worth of the last figure of a number as it was written: 84.2 → 0.1, 5562 → 1, 296100 →
+    100.
 
-    A JSON number loses its closing zeros, so no figure is taken for coarser than a 3½-digit display shows it (4.0 → 0.1).
+    A JSON number loses its closing zeros, so no figure is taken for coarser than a 3½-digit display
+    shows it (4.0 → 0.1).
 
-    >>> resolution(84.2), resolution(5562.0), resolution(296100.0), resolution(0.0002897), resolution(4.0)
-    (0.1, 1.0, 100.0, 1e-07, 0.1)
+    >>> [resolution(x) for x in (84.2, 5562.0, 296100.0, 0.0002897, 4.0)]
+    [0.1, 1.0, 100.0, 1e-07, 0.1]
     """
     if value == 0:
         return 0.1
@@ -79,7 +86,9 @@ def _written(value: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class OhmReading:
-    """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for open."""
+    """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for
+    open.
+    """
 
     reading: Any
     ohms: float
@@ -100,7 +109,9 @@ class OhmReading:
 
 
 def unstated_probes(readings: Iterable[Any]) -> dict[str | None, float]:
-    """Per meter, the most its unmeasured probes can read: no pair of points can read less than the probes alone."""
+    """Per meter, the most its unmeasured probes can read: no pair of points can read less than the
+    probes alone.
+    """
     most: dict[str | None, float] = {}
     for r in readings:
         if r.kind == "resistance" and r.ohms != "open" and r.probe_ohms is None and r.ohms < 1.0:
@@ -110,19 +121,27 @@ def unstated_probes(readings: Iterable[Any]) -> dict[str | None, float]:
 
 
 def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> OhmReading:
-    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01, REF-Q-02.
+    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01,
+    REF-Q-02.
 
     `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`).
     """
     if reading.kind == "dc_drop":
         ohms = reading.volts / reading.amps
-        relative = limit(reading, "volts") / max(reading.volts, 1e-9) + limit(reading, "amps") / reading.amps
+        relative = (
+            limit(reading, "volts") / max(reading.volts, 1e-9)
+            + limit(reading, "amps") / reading.amps
+        )
         return OhmReading(reading, ohms, ohms * relative + 1e-4)
     if reading.ohms == "open":
         return OhmReading(reading, math.inf, 0.0)
     error = limit(reading, "ohms")
     if reading.probe_ohms is not None:
-        return OhmReading(reading, reading.ohms - reading.probe_ohms, error + min(0.05, resolution(reading.probe_ohms)))
+        return OhmReading(
+            reading,
+            reading.ohms - reading.probe_ohms,
+            error + min(0.05, resolution(reading.probe_ohms)),
+        )
     low, high = PROBE_UNSTATED_OHMS
     high = (probes or {}).get(reading.meter, high)
     return OhmReading(reading, reading.ohms - (low + high) / 2, error + (high - low) / 2)
@@ -130,11 +149,13 @@ def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> O
 
 @lru_cache(maxsize=4096)
 def log_moments(low: float, value: float, high: float) -> tuple[float, float]:
-    """Mean and standard deviation of ln x for a figure read between two limits; a floor keeps both finite.
+    """Mean and standard deviation of ln x for a figure read between two limits; a floor keeps both
+    finite.
 
-    Likelihood triangular between the limits, peak at the figure (JCGM 100:2008 4.3.9: makers state limits that nearly
-    every meter keeps well within); before looking every size is as likely as another (uniform in ln x). Where the limits
-    reach down to nothing, that says what a plain average of the limits would not: most of it lies near the figure.
+    Likelihood triangular between the limits, peak at the figure (JCGM 100:2008 4.3.9: makers state
+    limits that nearly every meter keeps well within); before looking every size is as likely as
+    another (uniform in ln x). Where the limits reach down to nothing, that says what a plain
+    average of the limits would not: most of it lies near the figure.
 
     >>> tuple(round(v, 3) for v in log_moments(0.9, 1.0, 1.1))
     (-0.003, 0.041)

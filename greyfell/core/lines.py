@@ -1,4 +1,5 @@
-"""Leads as points on a line whose distances are ohms: the fit, the reading that breaks it, and what is no line but a tree.
+"""Leads as points on a line whose distances are ohms: the fit, the reading that breaks it, and what
+is no line but a tree.
 
 Along one winding resistances add up (DC, common practice; exact for a line by Kirchhoff).
 """
@@ -15,7 +16,8 @@ from greyfell.core.instruments import OhmReading
 from greyfell.core.quantity import Quantity, basis_of
 
 TAP_GAP = 0.012
-"""No two leads of one winding stand this near to each other, as a share of it: taps are some per cent apart. Common practice."""
+"""No two leads of one winding stand this near to each other, as a share of it: taps are some per
+cent apart. Common practice."""
 NO_SLIP = "wrong pair, poor contact or a figure mistyped"
 
 Pair = frozenset[str]
@@ -39,13 +41,18 @@ def best_reading(pairs: Distances, x: str, y: str) -> OhmReading | None:
 
 
 def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> LineFit:
-    """Fit leads as points on a line so that distances are the ohms read; every pair of leads is tried as the ends.
+    """Fit leads as points on a line so that distances are the ohms read; every pair of leads is
+    tried as the ends.
 
-    Misfit is the sum of squared residuals over standard uncertainties (limit/√3, JCGM 100:2008 4.3.7).
-    `without` leaves out one reading by id.
+    Misfit is the sum of squared residuals over standard uncertainties (limit/√3, JCGM 100:2008
+    4.3.7). `without` leaves out one reading by id.
     """
-    nodes = sorted(nodes)  # neither the order of leads nor of readings decides where two lines fit alike
-    known = [(p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without]
+    nodes = sorted(
+        nodes
+    )  # neither the order of leads nor of readings decides where two lines fit alike
+    known = [
+        (p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without
+    ]
     known.sort(key=lambda x: (sorted(x[0]), x[1].ohms, x[1].limit))
     if len(nodes) == 3 and len(known) == 3 and len({p for p, _ in known}) == 3:
         return _three(nodes, known)
@@ -67,7 +74,8 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
 
 
 def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
-    """Three leads, each pair read once: the largest is the sum of the others, and what is over is shared out by variances.
+    """Three leads, each pair read once: the largest is the sum of the others, and what is over is
+    shared out by variances.
 
     The weighted least-squares solution in closed form: one condition, Lagrange's multiplier.
     """
@@ -88,9 +96,10 @@ def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
 def _better(a: LineFit, b: LineFit) -> bool:
     """Less misfit; or as little, and a tap nearer the middle; or that too, and shorter.
 
-    Where a pair was not read, a lead may lie between the others or beyond them: centre taps are commoner than any other
-    (common practice), and a lead rather lies between the ends than beyond. Where the core is one of the points, the shorter line
-    first: a lead as far from another as the core is stands on the core.
+    Where a pair was not read, a lead may lie between the others or beyond them: centre taps are
+    commoner than any other (common practice), and a lead rather lies between the ends than beyond.
+    Where the core is one of the points, the shorter line first: a lead as far from another as the
+    core is stands on the core.
     """
     if abs(a.chi2 - b.chi2) > 0.3:
         return a.chi2 < b.chi2
@@ -111,7 +120,9 @@ def _doubled(fit: LineFit) -> int:
 
 
 def _shape(fit: LineFit) -> tuple[float, float]:
-    """How far the most central point of a line lies from its middle, as a share; and the line's length in ohms."""
+    """How far the most central point of a line lies from its middle, as a share; and the line's
+    length in ohms.
+    """
     places = sorted(fit.positions.values())
     reach = places[-1] - places[0]
     inner = [abs((p - places[0]) / reach - 0.5) for p in places[1:-1]] if reach > 0 else []
@@ -121,9 +132,16 @@ def _shape(fit: LineFit) -> tuple[float, float]:
 def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> dict[str, float]:
     span = table.get(frozenset((first, last)))
     if span is None:  # not read against each other: by way of a lead that both were read against
-        over = [table[frozenset((first, z))] + table[frozenset((z, last))] for z in nodes
-                if frozenset((first, z)) in table and frozenset((z, last)) in table]  # fmt: skip
-        span = min(over) if over else max([d for p, d in table.items() if first in p or last in p], default=1.0)
+        over = [
+            table[frozenset((first, z))] + table[frozenset((z, last))]
+            for z in nodes
+            if frozenset((first, z)) in table and frozenset((z, last)) in table
+        ]
+        span = (
+            min(over)
+            if over
+            else max([d for p, d in table.items() if first in p or last in p], default=1.0)
+        )
     start = {first: 0.0, last: max(span, 1e-6)}
     for x in nodes:
         if x in start:
@@ -140,7 +158,12 @@ def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) ->
     return start
 
 
-def _solve_line(nodes: list[str], index: dict[str, int], known: list[tuple[Pair, OhmReading]], start: dict[str, float]) -> LineFit | None:
+def _solve_line(
+    nodes: list[str],
+    index: dict[str, int],
+    known: list[tuple[Pair, OhmReading]],
+    start: dict[str, float],
+) -> LineFit | None:
     n = len(nodes)
     x = np.array([start[name] for name in nodes])
     pairs = [tuple(sorted(p, key=lambda v: index[v])) for p, _ in known]
@@ -165,14 +188,19 @@ def _solve_line(nodes: list[str], index: dict[str, int], known: list[tuple[Pair,
     chi2 = float(residual @ residual)
     freedom = max(0, len(d) - (n - 1))
     positions = {name: float(x[index[name]] - x.min()) for name in nodes}
-    return LineFit(positions, chi2, 3.0 * max(freedom, 1) + 6.0, tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)))
+    return LineFit(
+        positions,
+        chi2,
+        3.0 * max(freedom, 1) + 6.0,
+        tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)),
+    )
 
 
 def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
     """Raise TwoWindings where a group that is no line is two windings touching somewhere.
 
-    Four points on a tree: of the three ways to pair them, the pairs on separate branches have the smallest sum, and the
-    other two sums are equal (four-point condition of tree distances).
+    Four points on a tree: of the three ways to pair them, the pairs on separate branches have the
+    smallest sum, and the other two sums are equal (four-point condition of tree distances).
     """
     for quad in itertools.combinations(nodes, 4):
         sums = []
@@ -180,12 +208,15 @@ def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
             one, two = best_reading(pairs, quad[a], quad[b]), best_reading(pairs, quad[c], quad[d])
             if one is None or two is None:
                 break
-            sums.append((one.ohms + two.ohms, one.limit + two.limit, (quad[a], quad[b]), (quad[c], quad[d])))
+            sums.append(
+                (one.ohms + two.ohms, one.limit + two.limit, (quad[a], quad[b]), (quad[c], quad[d]))
+            )
         if len(sums) < 3:
             continue
         sums.sort(key=lambda s: s[0])
         equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
-        # with the core among them only where all four hang: else it is one winding that touches the core
+        # with the core among them only where all four hang: else it is one winding that touches the
+        # core
         if equal and _hanging(sums[0][2], sums[0][3], pairs) >= (
             4 if "core" in quad else 2
         ):  # where all three are equal it is a star: the least sum splits it
@@ -193,11 +224,17 @@ def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
 
 
 def _hanging(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> int:
-    """How many leads of two touching windings hang on a branch of some ohms; 0 where one would need negative ohms."""
+    """How many leads of two touching windings hang on a branch of some ohms; 0 where one would need
+    negative ohms.
+    """
     long = 0
     for pair, other in ((one, two), (two, one)):
         for x, y in (pair, pair[::-1]):
-            own, near, far = best_reading(pairs, x, y), best_reading(pairs, x, other[0]), best_reading(pairs, y, other[0])
+            own, near, far = (
+                best_reading(pairs, x, y),
+                best_reading(pairs, x, other[0]),
+                best_reading(pairs, y, other[0]),
+            )
             if own is None or near is None or far is None:
                 return 0
             branch = (own.ohms + near.ohms - far.ohms) / 2
@@ -208,8 +245,9 @@ def _hanging(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> in
 
 
 SUSPECT = 6.0
-"""From this misfit of a line it is asked whether a tree fits: readings keep well within the limits that it is counted in, so that
-sound windings stay below it. JCGM 100:2008 4.3.9; evaluation on records of the forward model."""
+"""From this misfit of a line it is asked whether a tree fits: readings keep well within the limits
+that it is counted in, so that sound windings stay below it. JCGM 100:2008 4.3.9; evaluation on
+records of the forward model."""
 
 
 class TwoWindings(Exception):
@@ -221,7 +259,8 @@ class TwoWindings(Exception):
 
 
 def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]]:
-    """One group of leads as a winding; where its readings do not add up, the one whose absence mends it is named.
+    """One group of leads as a winding; where its readings do not add up, the one whose absence
+    mends it is named.
 
     Raises TwoWindings where four or more leads are no line but two windings that touch somewhere.
     """
@@ -251,11 +290,16 @@ def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradictio
 
 
 def _trials(nodes: list[str], pairs: Distances, ids: tuple[str, ...]) -> list[tuple[LineFit, str]]:
-    """The line without each reading, and with each reading ten or a thousand times off: the commonest slips first."""
+    """The line without each reading, and with each reading ten or a thousand times off: the
+    commonest slips first.
+    """
     out: list[tuple[LineFit, str]] = []
     for i in ids:
         for factor in (0.1, 10.0, 1e-3, 1e3):
-            scaled = {p: [replace(o, ohms=o.ohms * factor) if o.reading.id == i else o for o in v] for p, v in pairs.items()}
+            scaled = {
+                p: [replace(o, ohms=o.ohms * factor) if o.reading.id == i else o for o in v]
+                for p, v in pairs.items()
+            }
             fit = fit_line(nodes, scaled)
             out.append((replace(fit, chi2=fit.chi2 + 0.5), i))
         alone = fit_line(nodes, pairs, without=i)
@@ -280,7 +324,11 @@ def _swapped(x: str, y: str, said: OhmReading, positions: dict[str, float]) -> s
     """The pair that would have read this, one probe on another lead; empty where there is none."""
     for kept, lost in ((x, y), (y, x)):
         for other in positions:
-            if other not in (x, y, "core") and abs(abs(positions[kept] - positions[other]) - said.ohms) <= said.limit + 0.01 * said.ohms:
+            if (
+                other not in (x, y, "core")
+                and abs(abs(positions[kept] - positions[other]) - said.ohms)
+                <= said.limit + 0.01 * said.ohms
+            ):
                 return f"that is what {kept}–{other} reads: probe on {other} instead of {lost}?"
     return ""
 
@@ -289,15 +337,27 @@ def slip_of(said: float, expected: float) -> str:
     """The likely slip behind a reading: a factor of ten or a thousand, or none that shows."""
     if min(said, expected) > 0.05:
         ratio = said / expected
-        for factor, words in ((10, "ten times too high"), (0.1, "ten times too low"),
-                              (1000, "a thousand times too high"), (1e-3, "a thousand times too low")):  # fmt: skip
+        for factor, words in (
+            (10, "ten times too high"),
+            (0.1, "ten times too low"),
+            (1000, "a thousand times too high"),
+            (1e-3, "a thousand times too low"),
+        ):
             if 0.6 < ratio / factor < 1.6:
                 return f"{words}: range or decimal point"
     return NO_SLIP
 
 
-def coil_from(positions: dict[str, float], pairs: Distances, nodes: list[str], ids: tuple[str, ...], resolved: bool) -> Coil:
-    """A winding from its points' places in ohms: ends, taps as shares, limits of its ohms, where it meets the core."""
+def coil_from(
+    positions: dict[str, float],
+    pairs: Distances,
+    nodes: list[str],
+    ids: tuple[str, ...],
+    resolved: bool,
+) -> Coil:
+    """A winding from its points' places in ohms: ends, taps as shares, limits of its ohms, where it
+    meets the core.
+    """
     order = sorted(positions, key=lambda x: (positions[x], nodes.index(x) if x in nodes else 99))
     first, last = order[0], order[-1]
     if last != "core" and (first == "core" or nodes.index(first) > nodes.index(last)):
@@ -308,13 +368,20 @@ def coil_from(positions: dict[str, float], pairs: Distances, nodes: list[str], i
     best = best_reading(pairs, first, last)
     if best is not None:
         limit = best.limit
-    else:  # the ends were not read against each other: the limits of the readings between them add up
-        limit = sum(max((o.limit for o in pairs.get(frozenset(p), [])), default=0.5) for p in itertools.pairwise(order))
+    # the ends were not read against each other: the limits of the readings between them add up
+    else:
+        limit = sum(
+            max((o.limit for o in pairs.get(frozenset(p), [])), default=0.5)
+            for p in itertools.pairwise(order)
+        )
     taps = tuple(
-        Tap(x, min(1.0, max(0.0, abs(positions[x] - origin) / total)) if total > 0 else 0.5,
-            min(0.5, limit / total) if total > 0 else 0.5)
+        Tap(
+            x,
+            min(1.0, max(0.0, abs(positions[x] - origin) / total)) if total > 0 else 0.5,
+            min(0.5, limit / total) if total > 0 else 0.5,
+        )
         for x in order[1:-1]
-    )  # fmt: skip
+    )
     bond = None
     if "core" in (first, last):
         bond = "end"
@@ -322,12 +389,21 @@ def coil_from(positions: dict[str, float], pairs: Distances, nodes: list[str], i
         bond = "middle"
     basis = basis_of(o.reading for v in pairs.values() for o in v)
     ohms = Quantity(max(total, 0.0), max(0.0, total - limit), max(total, 0.0) + limit, basis)
-    return Coil((first, last), taps, bond, ohms, ids, resolved and total > limit,
-                {x: abs(p - origin) for x, p in positions.items()})  # fmt: skip
+    return Coil(
+        (first, last),
+        taps,
+        bond,
+        ohms,
+        ids,
+        resolved and total > limit,
+        {x: abs(p - origin) for x, p in positions.items()},
+    )
 
 
 def _bridge(group: list[str], pairs: Distances) -> None:
-    """Give leads of one group that no reading of theirs links the ohms of the shortest way over others, at most."""
+    """Give leads of one group that no reading of theirs links the ohms of the shortest way over
+    others, at most.
+    """
     if all(frozenset(p) in pairs for p in itertools.pairwise(group)):
         return
     within: nx.Graph = nx.Graph()
@@ -343,5 +419,12 @@ def _bridge(group: list[str], pairs: Distances) -> None:
         assert best is not None
         graph.add_edge(x, y, ohms=max(best.ohms, 0.0), best=best)
     for x, y in itertools.pairwise(islands):
-        steps = [graph.edges[e]["best"] for e in itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))]
-        pairs[frozenset((x, y))] = [OhmReading(steps[0].reading, sum(max(o.ohms, 0.0) for o in steps), sum(o.limit for o in steps))]
+        steps = [
+            graph.edges[e]["best"]
+            for e in itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))
+        ]
+        pairs[frozenset((x, y))] = [
+            OhmReading(
+                steps[0].reading, sum(max(o.ohms, 0.0) for o in steps), sum(o.limit for o in steps)
+            )
+        ]

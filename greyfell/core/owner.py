@@ -1,7 +1,8 @@
-"""An owner at the bench: which readings they take of a piece, with what kit, and where they forget, guess or slip.
+"""An owner at the bench: which readings they take of a piece, with what kit, and where they forget,
+guess or slip.
 
-Makes whole records with their truth from the forward model, by level of evidence: cold, clues, low, live. For evaluation
-and the practice bench. Nothing here reads what identification believes.
+Makes whole records with their truth from the forward model, by level of evidence: cold, clues, low,
+live. For evaluation and the practice bench. Nothing here reads what identification believes.
 """
 
 import math
@@ -36,19 +37,31 @@ COLOURS = {
     "primary-half": (("brown", "blue"), ("grey", "violet"), ("black", "black")),
     "hv-secondary": (("red", "red"), ("red", "red"), ("orange", "orange")),
     "filament": (("yellow", "yellow"), ("green", "green"), ("white", "white"), ("red", "red")),
-    "lv-secondary": (("yellow", "yellow"), ("green", "green"), ("red", "red"), ("blue", "blue"), ("white", "white"), ("orange", "orange")),
+    "lv-secondary": (
+        ("yellow", "yellow"),
+        ("green", "green"),
+        ("red", "red"),
+        ("blue", "blue"),
+        ("white", "white"),
+        ("orange", "orange"),
+    ),
     "bias": (("blue", "blue"), ("grey", "grey")),
     "choke": (("black", "white"), ("black", "black")),
 }
 PLACES = {
-    ("oven", "primary"): "lower coil", ("oven", "hv"): "upper coil", ("oven", "heater"): "between coils",
-    ("sign", "primary"): "middle coil", ("sign", "hv"): "outer coils",
-}  # fmt: skip
+    ("oven", "primary"): "lower coil",
+    ("oven", "hv"): "upper coil",
+    ("oven", "heater"): "between coils",
+    ("sign", "primary"): "middle coil",
+    ("sign", "hv"): "outer coils",
+}
 
 
 @dataclass
 class Told:
-    """A record with its truth: what the piece is, what the record settles, which faults were put in and shown."""
+    """A record with its truth: what the piece is, what the record settles, which faults were put in
+    and shown.
+    """
 
     document: dict[str, Any]
     piece: Piece
@@ -76,15 +89,26 @@ class Told:
 def kit(rng: np.random.Generator) -> Kit:
     """A pocket meter, a bench meter, or something between; limits sometimes not written down."""
     fine = rng.random() < 0.25
-    probes = float(rng.choice([0.1, 0.2, 0.3, 0.4])) if not fine else float(rng.choice([0.05, 0.1, 0.15]))
+    probes = (
+        float(rng.choice([0.1, 0.2, 0.3, 0.4]))
+        if not fine
+        else float(rng.choice([0.05, 0.1, 0.15]))
+    )
     return Kit(
-        ohms_step=0.01 if fine else 0.1, ohms_percent=0.4 if fine else float(rng.uniform(0.5, 1.2)), probe_ohms=probes, probes_noted=bool(rng.random() < 0.75),
-        volts_percent=float(rng.uniform(0.6, 1.4)), henries_percent=float(rng.uniform(1.0, 2.0)), range_ohms=float(rng.choice([2e6, 2e7, 6e7])) if rng.random() < 0.6 else None,
+        ohms_step=0.01 if fine else 0.1,
+        ohms_percent=0.4 if fine else float(rng.uniform(0.5, 1.2)),
+        probe_ohms=probes,
+        probes_noted=bool(rng.random() < 0.75),
+        volts_percent=float(rng.uniform(0.6, 1.4)),
+        henries_percent=float(rng.uniform(1.0, 2.0)),
+        range_ohms=float(rng.choice([2e6, 2e7, 6e7])) if rng.random() < 0.6 else None,
         accuracy_noted=bool(rng.random() < 0.5),
-    )  # fmt: skip
+    )
 
 
-def take(rng: np.random.Generator, level: str, *, fault_share: float = 0.25, slip_share: float = 0.06) -> Told:
+def take(
+    rng: np.random.Generator, level: str, *, fault_share: float = 0.25, slip_share: float = 0.06
+) -> Told:
     """One owner's record of one piece at a level of evidence."""
     name = str(rng.choice(list(SHARES), p=np.array(list(SHARES.values())) / sum(SHARES.values())))
     region: Region = EUROPE if rng.random() < 0.5 else AMERICA
@@ -96,7 +120,9 @@ def take(rng: np.random.Generator, level: str, *, fault_share: float = 0.25, sli
         piece = design.damaged(piece, rng, str(rng.choice(kinds, p=share / share.sum())))
         faults = [piece.damage[0].kind]
     piece, renamed = _relabelled(piece, rng)
-    supply = float(rng.choice([region.volts, region.volts, 240.0 if region.volts > 180 else region.volts]))
+    supply = float(
+        rng.choice([region.volts, region.volts, 240.0 if region.volts > 180 else region.volts])
+    )
     bench = Bench(piece, kit(rng), rng, celsius=float(rng.uniform(15, 27)))
     shown = _ohms(bench, rng, piece, faults)
     if level in ("low", "live"):
@@ -116,12 +142,16 @@ def take(rng: np.random.Generator, level: str, *, fault_share: float = 0.25, sli
         _clues(document, rng, piece, name)
     order = rng.permutation(len(leads))
     document["leads"] = [document["leads"][i] for i in order]
-    return Told(document, piece, level, not faults and not slipped, supply, faults, shown, slipped, renamed)
+    return Told(
+        document, piece, level, not faults and not slipped, supply, faults, shown, slipped, renamed
+    )
 
 
 def _made(rng: np.random.Generator, name: str, region: Region) -> Piece:
     if name == "oven":
-        return design.oven(rng, region, heater=bool(rng.random() < 0.72), shunts=bool(rng.random() < 0.8))
+        return design.oven(
+            rng, region, heater=bool(rng.random() < 0.72), shunts=bool(rng.random() < 0.8)
+        )
     if name == "sign":
         return design.sign(rng, region, middle=bool(rng.random() < 0.87))
     return MAKERS[name](rng, region)
@@ -129,23 +159,36 @@ def _made(rng: np.random.Generator, name: str, region: Region) -> Piece:
 
 def _relabelled(piece: Piece, rng: np.random.Generator) -> tuple[Piece, dict[str, str]]:
     names = [x for w in piece.windings for x, _ in w.leads if x != "core"]
-    extra = ["~screen"] if len(piece.windings) > 1 and len(names) > 3 and rng.random() < 0.12 else []
+    extra = (
+        ["~screen"] if len(piece.windings) > 1 and len(names) > 3 and rng.random() < 0.12 else []
+    )
     earth = ["~earth"] if rng.random() < 0.2 else []
     fresh = [chr(ord("A") + i) for i in range(len(names) + 2)]
     shuffled = list(rng.permutation(fresh[: len(names) + len(extra) + len(earth)]))
     mapped = {n: str(shuffled[i]) for i, n in enumerate([*names, *extra, *earth])}
-    windings = tuple(replace(w, leads=tuple((mapped.get(x, x), f) for x, f in w.leads)) for w in piece.windings)
+    windings = tuple(
+        replace(w, leads=tuple((mapped.get(x, x), f) for x, f in w.leads)) for w in piece.windings
+    )
     return replace(
-        piece, windings=windings, loose_leads=tuple(mapped[x] for x in extra), core_leads=tuple(mapped[x] for x in earth)
+        piece,
+        windings=windings,
+        loose_leads=tuple(mapped[x] for x in extra),
+        core_leads=tuple(mapped[x] for x in earth),
     ), mapped
 
 
 def _all_leads(piece: Piece) -> list[str]:
-    return sorted({x for w in piece.windings for x, _ in w.leads if x != "core"} | set(piece.loose_leads) | set(piece.core_leads))
+    return sorted(
+        {x for w in piece.windings for x, _ in w.leads if x != "core"}
+        | set(piece.loose_leads)
+        | set(piece.core_leads)
+    )
 
 
 def _ohms(bench: Bench, rng: np.random.Generator, piece: Piece, faults: list[str]) -> bool:
-    """All pairs and all to the core, or as many as a less patient owner takes; every winding is touched."""
+    """All pairs and all to the core, or as many as a less patient owner takes; every winding is
+    touched.
+    """
     leads = _all_leads(piece)
     pairs = [(x, y) for i, x in enumerate(leads) for y in leads[i + 1 :]]
     to_core = [(x, "core") for x in leads]
@@ -165,15 +208,21 @@ def _ohms(bench: Bench, rng: np.random.Generator, piece: Piece, faults: list[str
 
 
 def _visible(bench: Bench, piece: Piece) -> bool:
-    """Whether the ohms show the fault beyond the meter's limits: what a tapped winding would read the same is not shown."""
+    """Whether the ohms show the fault beyond the meter's limits: what a tapped winding would read
+    the same is not shown.
+    """
     damage = piece.damage[0]
     w = piece.winding(damage.winding)
     if damage.kind == "open":
         return len(w.leads) == 2
     if damage.kind == "between":
         other = piece.winding(damage.other)
-        hang = [min(at, 1 - at) * x.ohms for x, at in ((w, damage.place), (other, damage.other_place))]
-        branch = max(hang)  # leads that hang on no branch of their own stand in line, as on one tapped winding
+        hang = [
+            min(at, 1 - at) * x.ohms for x, at in ((w, damage.place), (other, damage.other_place))
+        ]
+        branch = max(
+            hang
+        )  # leads that hang on no branch of their own stand in line, as on one tapped winding
         biggest = max(w.ohms, other.ohms)
         coarse = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
         coarse_limit = bench.kit.counts * coarse + bench.kit.ohms_percent / 100 * biggest
@@ -181,11 +230,22 @@ def _visible(bench: Bench, piece: Piece) -> bool:
     return damage.kind in ("to-core", "leak")
 
 
-def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, faults: list[str], level: str) -> bool:
-    """Inductances, DC milliohms, ratios at a few volts; at live level with the mains and a no-load reading."""
+def _low(
+    bench: Bench,
+    rng: np.random.Generator,
+    piece: Piece,
+    region: Region,
+    faults: list[str],
+    level: str,
+) -> bool:
+    """Inductances, DC milliohms, ratios at a few volts; at live level with the mains and a no-load
+    reading.
+    """
     primary = piece.winding("primary")
     fed = (primary.leads[0][0], primary.leads[-1][0])
-    broken = any(d.kind == "open" for d in piece.damage) or any(d.kind in ("to-core", "between") for d in piece.damage)
+    broken = any(d.kind == "open" for d in piece.damage) or any(
+        d.kind in ("to-core", "between") for d in piece.damage
+    )
     others = [w for w in piece.windings if w.name != "primary"]
     for w in piece.windings:
         ends = (w.leads[0][0], w.leads[-1][0])
@@ -194,10 +254,14 @@ def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, f
         if w.ohms < 1.0 and rng.random() < 0.35:
             bench.dc_drop(*ends, amps=float(rng.uniform(1.0, 2.0)))
         if rng.random() < (0.45 if level == "low" else 0.25):
-            bench.inductance(*ends, hertz=float(rng.choice([100.0, 120.0, 1000.0], p=[0.45, 0.4, 0.15])))
+            bench.inductance(
+                *ends, hertz=float(rng.choice([100.0, 120.0, 1000.0], p=[0.45, 0.4, 0.15]))
+            )
     if broken or not others:
         if not others and level == "live" and not faults:
-            bench.no_load(fed, region.volts * (0.2 if piece.family == "choke" else 1.0), region.hertz)
+            bench.no_load(
+                fed, region.volts * (0.2 if piece.family == "choke" else 1.0), region.hertz
+            )
         return False
     for w in others:
         ends = (w.leads[0][0], w.leads[-1][0])
@@ -205,15 +269,23 @@ def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, f
             continue
         reverse = w.role == "hv-secondary" and piece.family != "mains" and rng.random() < 0.6
         if reverse:
-            volts = float(rng.uniform(24, 60)) if level == "low" else region.volts * float(rng.uniform(0.97, 1.03))
+            volts = (
+                float(rng.uniform(24, 60))
+                if level == "low"
+                else region.volts * float(rng.uniform(0.97, 1.03))
+            )
             bench.ratio(ends, volts, fed, region.hertz)
         else:
             volts = (
-                float(rng.uniform(2, 12)) if level == "low" or w.role == "hv-secondary" else region.volts * float(rng.uniform(0.96, 1.04))
+                float(rng.uniform(2, 12))
+                if level == "low" or w.role == "hv-secondary"
+                else region.volts * float(rng.uniform(0.96, 1.04))
             )
             bench.ratio(fed, min(volts, piece.rated_volts * 1.05), ends, region.hertz)
     if level == "live" and rng.random() < 0.25:
-        bench.lamp(*fed, piece.rated_volts, float(rng.choice([40.0, 60.0, 100.0, 150.0])), region.hertz)
+        bench.lamp(
+            *fed, piece.rated_volts, float(rng.choice([40.0, 60.0, 100.0, 150.0])), region.hertz
+        )
     if level == "live" and rng.random() < 0.7:
         bench.no_load(fed, piece.rated_volts * float(rng.uniform(0.95, 1.03)), region.hertz)
         return "shorted-turns" in faults
@@ -224,7 +296,9 @@ def _low(bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, f
 
 
 def _counted(bench: Bench, rng: np.random.Generator, piece: Piece) -> None:
-    """The few turns of a heater or of heavy copper can be seen and counted, by an owner who looks."""
+    """The few turns of a heater or of heavy copper can be seen and counted, by an owner who
+    looks.
+    """
     for w in piece.windings:
         if w.turns <= 12 and rng.random() < 0.2:
             bench.turns(w.leads[0][0], w.leads[-1][0])
@@ -232,7 +306,11 @@ def _counted(bench: Bench, rng: np.random.Generator, piece: Piece) -> None:
 
 def _slip(bench: Bench, rng: np.random.Generator) -> bool:
     """A decimal point in the wrong place."""
-    finite = [r for r in bench.taken if isinstance(r.get("ohms"), float) and r["ohms"] > 2 and r["kind"] == "resistance"]
+    finite = [
+        r
+        for r in bench.taken
+        if isinstance(r.get("ohms"), float) and r["ohms"] > 2 and r["kind"] == "resistance"
+    ]
     if not finite:
         return False
     victim = finite[int(rng.integers(len(finite)))]
@@ -283,9 +361,17 @@ def _clues(document: dict[str, Any], rng: np.random.Generator, piece: Piece, nam
         side = math.sqrt(piece.iron.area_m2 / 0.95) * 1e3
         core |= {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
     if rng.random() < 0.6:
-        core["shunts"] = "present" if name in ("oven", "sign") and piece.coupling < 0.97 else "unknown" if rng.random() < 0.4 else "absent"
+        core["shunts"] = (
+            "present"
+            if name in ("oven", "sign") and piece.coupling < 0.97
+            else "unknown"
+            if rng.random() < 0.4
+            else "absent"
+        )
     if core:
         document["core"] = core
     if rng.random() < 0.3:
         right = rng.random() < 0.85
-        document["declared_family"] = piece.family if right else str(rng.choice(["mains", "choke", "microwave", "other"]))
+        document["declared_family"] = (
+            piece.family if right else str(rng.choice(["mains", "choke", "microwave", "other"]))
+        )

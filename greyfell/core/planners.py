@@ -1,4 +1,6 @@
-"""One registry: a planner's name, its typed input, its typed result, its function. Page, JSON and Python share it."""
+"""One registry: a planner's name, its typed input, its typed result, its function. Page, JSON and
+Python share it.
+"""
 
 import json
 from collections.abc import Callable, Mapping
@@ -53,7 +55,9 @@ class RewindResult(BaseModel):
 
 
 class BallastInput(BaseModel):
-    """SI units, RMS. `limit_amps` with the load shorted; source figures are of what is already in the loop."""
+    """SI units, RMS. `limit_amps` with the load shorted; source figures are of what is already in
+    the loop.
+    """
 
     model_config = ConfigDict(extra="forbid")
     supply_volts: Uncertain
@@ -73,7 +77,9 @@ class BallastResult(BaseModel):
 
 @dataclass(frozen=True)
 class Planner:
-    """A planner: what it is for, its input and result models, a valid example, and its function on a checked input."""
+    """A planner: what it is for, its input and result models, a valid example, and its function on
+    a checked input.
+    """
 
     name: str
     purpose: str
@@ -99,9 +105,14 @@ class Planner:
                 raise FieldError(field, f"{field} is missing.") from None
             if first["type"] == "extra_forbidden":
                 known = ", ".join(self.takes.model_fields)
-                raise FieldError(field, f"{field} is not an input of {self.name} (known: {known}).") from None
+                raise FieldError(
+                    field, f"{field} is not an input of {self.name} (known: {known})."
+                ) from None
             shown = json.dumps(dict(given).get(field), default=str)[:60]
-            raise FieldError(field, f"{field} must be a finite number, or value, low and high; {shown} was given.") from None
+            raise FieldError(
+                field,
+                f"{field} must be a finite number, or value, low and high; {shown} was given.",
+            ) from None
 
 
 def _q(model: BaseModel, field: str) -> Quantity:
@@ -110,7 +121,9 @@ def _q(model: BaseModel, field: str) -> Quantity:
 
 
 def _rewind(given: RewindInput) -> dict[str, Any]:
-    plan = plan_rewind(_q(given, "supply_volts").value, _q(given, "volts_per_turn"), given.target_volts)
+    plan = plan_rewind(
+        _q(given, "supply_volts").value, _q(given, "volts_per_turn"), given.target_volts
+    )
     return {
         "turns": plan.turns,
         "open_circuit_volts": plan.open_circuit_volts.as_json(),
@@ -122,9 +135,13 @@ def _rewind(given: RewindInput) -> dict[str, Any]:
 def ballast_of(given: BallastInput) -> Any:
     """The full ballast plan, phasors included, for the drawing."""
     return plan_ballast(
-        _q(given, "supply_volts"), given.supply_hertz, _q(given, "limit_amps"), _q(given, "source_resistance_ohms"),
-        _q(given, "source_reactance_ohms"), _q(given, "ballast_resistance_ohms"),
-    )  # fmt: skip
+        _q(given, "supply_volts"),
+        given.supply_hertz,
+        _q(given, "limit_amps"),
+        _q(given, "source_resistance_ohms"),
+        _q(given, "source_reactance_ohms"),
+        _q(given, "ballast_resistance_ohms"),
+    )
 
 
 def _ballast(given: BallastInput) -> dict[str, Any]:
@@ -135,10 +152,32 @@ def _ballast(given: BallastInput) -> dict[str, Any]:
 PLANNERS: dict[str, Planner] = {
     p.name: p
     for p in (
-        Planner("rewind", "whole turns for the volts wanted", RewindInput, RewindResult,
-                {"supply_volts": 230.0, "volts_per_turn": {"value": 0.86, "low": 0.84, "high": 0.88}, "target_volts": 2.5}, _rewind),
-        Planner("ballast", "a series reactance that limits the current", BallastInput, BallastResult,
-                {"supply_volts": 230.0, "supply_hertz": 50.0, "limit_amps": 5.0, "source_resistance_ohms": 2.0,
-                 "source_reactance_ohms": 12.0, "ballast_resistance_ohms": 1.5}, _ballast),
+        Planner(
+            "rewind",
+            "whole turns for the volts wanted",
+            RewindInput,
+            RewindResult,
+            {
+                "supply_volts": 230.0,
+                "volts_per_turn": {"value": 0.86, "low": 0.84, "high": 0.88},
+                "target_volts": 2.5,
+            },
+            _rewind,
+        ),
+        Planner(
+            "ballast",
+            "a series reactance that limits the current",
+            BallastInput,
+            BallastResult,
+            {
+                "supply_volts": 230.0,
+                "supply_hertz": 50.0,
+                "limit_amps": 5.0,
+                "source_resistance_ohms": 2.0,
+                "source_reactance_ohms": 12.0,
+                "ballast_resistance_ohms": 1.5,
+            },
+            _ballast,
+        ),
     )
-}  # fmt: skip
+}

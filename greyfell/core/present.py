@@ -1,7 +1,8 @@
-"""Which readings still hold: those of the present state, and earlier ones that no change can have touched.
+"""Which readings still hold: those of the present state, and earlier ones that no change can have
+touched.
 
-Common practice, taken strictly: a change voids everything it might have touched; what was not written down about it
-(which leads, which winding) is taken to have touched more rather than less.
+Common practice, taken strictly: a change voids everything it might have touched; what was not
+written down about it (which leads, which winding) is taken to have touched more rather than less.
 """
 
 from dataclasses import dataclass
@@ -13,7 +14,8 @@ from greyfell.core.record import Change, Transformer, ends_of
 COPPER = {"resistance", "dc_drop", "turns", "core_proof"}
 """What depends on wire and bare iron alone."""
 KEPT = {
-    # after this change, readings of these kinds still hold; to-core and insulation readings only where named
+    # after this change, readings of these kinds still hold; to-core and insulation readings only
+    # where named
     "shunts-removed": COPPER | {"insulation"},
     "shunts-added": COPPER | {"insulation"},
     "core-rejoined": COPPER | {"insulation", "polarity"},
@@ -22,7 +24,8 @@ KEPT = {
     "primary-turns-added": {"core_proof", "insulation"},
 }
 CUTTING = {"winding-removed", "core-split", "primary-turns-added", "rewound"}
-"""Work with blades and hammers: whether a winding is still clear of the core has to be read again."""
+"""Work with blades and hammers: whether a winding is still clear of the core has to be read
+again."""
 
 
 @dataclass(frozen=True)
@@ -43,12 +46,17 @@ def present(record: Transformer) -> Transformer:
 
 
 def superseded(record: Transformer) -> list[Superseded]:
-    """Readings from before a change that the change may have touched. A reading without a time counts as before."""
+    """Readings from before a change that the change may have touched. A reading without a time
+    counts as before.
+    """
     out = []
     for reading in record.standing:
         for change in record.changes:
             if _before(reading, change) and not _untouched(reading, change):
-                sentence = f"{reading.id} is from before “{change.what}”, which may have touched it: read it again."
+                sentence = (
+                    f"{reading.id} is from before “{change.what}”, which may have touched it: "
+                    "read it again."
+                )
                 out.append(Superseded(reading.id, change.id or change.what, sentence))
                 break
     return out
@@ -67,5 +75,7 @@ def _untouched(reading: Any, change: Change) -> bool:
         return False
     if reading.kind not in KEPT.get(change.what, {"core_proof"}):
         return False
-    clear_of_core = reading.kind == "resistance" and (points & {"core", "earth"}) and reading.ohms == "open"
+    clear_of_core = (
+        reading.kind == "resistance" and (points & {"core", "earth"}) and reading.ohms == "open"
+    )
     return not (change.what in CUTTING and clear_of_core)

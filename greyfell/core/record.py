@@ -1,6 +1,8 @@
-"""The typed contents of one transformer's record, `greyfell.transformer/1`; docs/format has its JSON Schema.
+"""The typed contents of one transformer's record, `greyfell.transformer/1`; docs/format has its
+JSON Schema.
 
-A record is evidence: what was seen, what was read, what was done, what somebody vouches for. Nothing here concludes.
+A record is evidence: what was seen, what was read, what was done, what somebody vouches for.
+Nothing here concludes.
 """
 
 import hashlib
@@ -24,7 +26,9 @@ def _stamp(text: str) -> str:
     try:
         found = datetime.fromisoformat(text)
     except ValueError:
-        raise ValueError("a time is written 2026-05-02T10:12:00+01:00 (ISO 8601 datetime)") from None
+        raise ValueError(
+            "a time is written 2026-05-02T10:12:00+01:00 (ISO 8601 datetime)"
+        ) from None
     if found.tzinfo is None:
         raise ValueError("a time needs its zone, such as 2026-05-02T10:12:00+01:00")
     return text
@@ -95,7 +99,9 @@ class Core(Part):
 
 
 class Lead(Part):
-    """One lead: its letter, and what can be seen of it. `wire_mm` is the bare conductor's diameter."""
+    """One lead: its letter, and what can be seen of it. `wire_mm` is the bare conductor's
+    diameter.
+    """
 
     id: LeadId
     colour: Short | None = None
@@ -129,7 +135,9 @@ class Struck(Part):
 
 
 class Base(Part):
-    """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the winding's."""
+    """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the
+    winding's.
+    """
 
     id: Id = ""
     at: Stamp | None = None
@@ -300,9 +308,24 @@ Reading = Annotated[
 ]
 KINDS = {
     k.model_fields["kind"].default: k
-    for k in (Resistance, CoreProof, DcDrop, Insulation, Inductance, Lamp, Ratio, Polarity, NoLoad, ShortCircuit, Load,
-              TestTurn, Turns, LeakageCurrent, EarthVoltage)
-}  # fmt: skip
+    for k in (
+        Resistance,
+        CoreProof,
+        DcDrop,
+        Insulation,
+        Inductance,
+        Lamp,
+        Ratio,
+        Polarity,
+        NoLoad,
+        ShortCircuit,
+        Load,
+        TestTurn,
+        Turns,
+        LeakageCurrent,
+        EarthVoltage,
+    )
+}
 
 
 class Change(Part):
@@ -340,7 +363,9 @@ class Photo(Part):
 
 
 class Transformer(Part):
-    """One transformer: its evidence. Built by `parse_record`, which also checks that every reading's leads exist."""
+    """One transformer: its evidence. Built by `parse_record`, which also checks that every
+    reading's leads exist.
+    """
 
     format: Literal["greyfell.transformer/1"]
     id: Short | None = None
@@ -371,7 +396,9 @@ class Transformer(Part):
 
 def record_hash(document: Mapping[str, Any]) -> str:
     """A record's fingerprint: SHA-256 over its canonical JSON. Conclusions are cached under it."""
-    text = json.dumps(document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, default=str)
+    text = json.dumps(
+        document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, default=str
+    )
     return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -379,10 +406,18 @@ def record_hash(document: Mapping[str, Any]) -> str:
 
 
 def load_json(data: bytes | str, what: str = "The file") -> Any:
-    """Parse JSON as strictly as the format demands: no NaN, no infinities, no 40 MB files. Raises FieldError."""
+    """Parse JSON as strictly as the format demands: no NaN, no infinities, no 40 MB files. Raises
+    FieldError.
+    """
     raw = data.encode() if isinstance(data, str) else data
     if len(raw) > MOST_BYTES:
-        raise FieldError("file", f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB were given.")
+        raise FieldError(
+            "file",
+            (
+                f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB "
+                "were given."
+            ),
+        )
     if not raw.strip():
         raise FieldError("file", f"{what} is empty; a {FORMAT} document was expected.")
 
@@ -400,7 +435,9 @@ def load_json(data: bytes | str, what: str = "The file") -> Any:
     except RecursionError:
         raise FieldError("file", f"{what} is nested too deeply to be a record.") from None
     except json.JSONDecodeError as error:
-        raise FieldError("file", f"{what} is not JSON: {error.msg} in line {error.lineno}.") from None
+        raise FieldError(
+            "file", f"{what} is not JSON: {error.msg} in line {error.lineno}."
+        ) from None
     except ValueError as error:
         if isinstance(error, FieldError):
             raise
@@ -408,14 +445,20 @@ def load_json(data: bytes | str, what: str = "The file") -> Any:
 
 
 def parse_record(document: Any) -> Transformer:
-    """A checked record from a JSON document. Raises FieldError that names the reading and the field."""
+    """A checked record from a JSON document. Raises FieldError that names the reading and the
+    field.
+    """
     if not isinstance(document, dict):
         raise FieldError("file", "A record is one JSON object; something else was given.")
     if document.get("format") != FORMAT:
         given = document.get("format")
         said = f"“{str(given)[:60]}” was given" if given is not None else "none was given"
         raise FieldError("format", f"Format must be “{FORMAT}”; {said}.")
-    document = {**document, "readings": _with_ids(document.get("readings"))} if document.get("readings") else document
+    document = (
+        {**document, "readings": _with_ids(document.get("readings"))}
+        if document.get("readings")
+        else document
+    )
     document = {k: v for k, v in document.items() if not (v is None and k in _NULLABLE_LISTS)}
     try:
         record = Transformer.model_validate(document)
@@ -425,7 +468,17 @@ def parse_record(document: Any) -> Transformer:
     return record
 
 
-_NULLABLE_LISTS = ("meters", "readings", "changes", "statements", "parts", "photos", "edits", "supply", "title")
+_NULLABLE_LISTS = (
+    "meters",
+    "readings",
+    "changes",
+    "statements",
+    "parts",
+    "photos",
+    "edits",
+    "supply",
+    "title",
+)
 
 
 def _with_ids(readings: Any) -> Any:
@@ -447,14 +500,22 @@ def _with_ids(readings: Any) -> Any:
 
 def parse_reading(document: Mapping[str, Any], leads: list[str]) -> Any:
     """One checked reading, its leads among `leads`. Raises FieldError that names the field."""
-    holder = {"format": FORMAT, "tag": "X", "leads": [{"id": x} for x in leads], "readings": [dict(document)]}
+    holder = {
+        "format": FORMAT,
+        "tag": "X",
+        "leads": [{"id": x} for x in leads],
+        "readings": [dict(document)],
+    }
     return parse_record(holder).readings[0]
 
 
 def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
     """Every pair of points a reading names, with the field that names it."""
-    pairs = [(f, getattr(reading, f)) for f in ("between", "across", "driven", "sensed", "joined", "loaded")
-             if getattr(reading, f, None) is not None]  # fmt: skip
+    pairs = [
+        (f, getattr(reading, f))
+        for f in ("between", "across", "driven", "sensed", "joined", "loaded")
+        if getattr(reading, f, None) is not None
+    ]
     return pairs + [("shorted", p) for p in getattr(reading, "shorted", [])]
 
 
@@ -462,17 +523,29 @@ def _check_leads(record: Transformer) -> None:
     known = [lead.id for lead in record.leads]
     for i, name in enumerate(known):
         if name in ("core", "earth"):
-            raise FieldError(f"leads.{i}.id", f"A lead cannot be called “{name}”: that name is reserved.")
+            raise FieldError(
+                f"leads.{i}.id", f"A lead cannot be called “{name}”: that name is reserved."
+            )
         if name in known[:i]:
-            raise FieldError(f"leads.{i}.id", f"Lead {name} is named twice; each lead needs its own letter.")
+            raise FieldError(
+                f"leads.{i}.id", f"Lead {name} is named twice; each lead needs its own letter."
+            )
     for lead in record.leads:
-        if lead.twisted_with is not None and (lead.twisted_with not in known or lead.twisted_with == lead.id):
-            raise FieldError("leads", f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.")
+        if lead.twisted_with is not None and (
+            lead.twisted_with not in known or lead.twisted_with == lead.id
+        ):
+            raise FieldError(
+                "leads",
+                f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.",
+            )
     ids: set[str] = set()
     points = {*known, "core", "earth"}
     for reading in record.readings:
         if reading.id in ids:
-            raise FieldError(f"reading {reading.id}", f"Reading {reading.id} stands twice; each needs its own id.")
+            raise FieldError(
+                f"reading {reading.id}",
+                f"Reading {reading.id} stands twice; each needs its own id.",
+            )
         ids.add(reading.id)
         for field, (x, y) in ends_of(reading):
             _check_pair(reading.id, field, x, y, points, known)
@@ -481,35 +554,55 @@ def _check_leads(record: Transformer) -> None:
             raise _no_such_lead(reading.id, "from", single, known)
 
 
-def _check_pair(reading: str, field: str, x: str, y: str, points: set[str], known: list[str]) -> None:
+def _check_pair(
+    reading: str, field: str, x: str, y: str, points: set[str], known: list[str]
+) -> None:
     for lead in (x, y):
         if lead not in points:
             raise _no_such_lead(reading, field, lead, known)
     if x == y:
-        raise FieldError(f"reading {reading}: {field}", f"Reading {reading}: {field} needs two different points; {x} was given twice.")
+        raise FieldError(
+            f"reading {reading}: {field}",
+            f"Reading {reading}: {field} needs two different points; {x} was given twice.",
+        )
 
 
 def _no_such_lead(reading: str, field: str, lead: str, known: list[str]) -> FieldError:
     names = ", ".join(known[:20]) or "none named yet"
     return FieldError(
         f"reading {reading}: {field}",
-        f"Reading {reading}: {field} names lead {lead[:20]}, which this piece does not have (leads: {names}, core).",
+        (
+            f"Reading {reading}: {field} names lead {lead[:20]}, which this piece does not have "
+            f"(leads: {names}, core)."
+        ),
     )
 
 
 def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
     """The first thing wrong, as a sentence that names the reading and the field."""
     first = error.errors(include_url=False, include_context=False)[0]
-    path = [p for p in first["loc"] if p not in KINDS and not str(p).startswith(("constrained-", "literal["))]
+    path = [
+        p
+        for p in first["loc"]
+        if p not in KINDS and not str(p).startswith(("constrained-", "literal["))
+    ]
     path = [p for p in path if p not in ("float", "Struck", "tuple[str, str]")]
     where, names = "", [str(p) for p in path]
     if len(path) > 1 and path[0] == "readings" and isinstance(path[1], int):
         item = document["readings"][path[1]]
         ident = item.get("id") if isinstance(item, dict) else None
-        where, names = f"Reading {ident or path[1] + 1}: ", [str(p) for p in path[2:]] or ["reading"]
+        where, names = (
+            f"Reading {ident or path[1] + 1}: ",
+            [str(p) for p in path[2:]] or ["reading"],
+        )
     field = ".".join(names) or "record"
     given = first.get("input")
-    shown = json.dumps(given, ensure_ascii=False, default=str)[:60] if not isinstance(given, dict) else "an object"
+    shown = (
+        json.dumps(given, ensure_ascii=False, default=str)[:60]
+        if not isinstance(given, dict)
+        else "an object"
+    )
+    allowed = first["msg"].removeprefix("Input should be ")
     words = {
         "missing": "is missing",
         "float_type": f"must be a number; {shown} was given",
@@ -521,8 +614,11 @@ def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError
         "string_pattern_mismatch": f"may hold letters, digits and “-” only; {shown} was given",
         "too_long": "has too many entries or letters",
         "string_too_long": "is too long",
-        "literal_error": f"must be {first['msg'].removeprefix('Input should be ')}; {shown} was given",
-    }.get(first["type"], f"cannot be used: {first['msg'].removeprefix('Value error, ')}; {shown} was given")
+        "literal_error": f"must be {allowed}; {shown} was given",
+    }.get(
+        first["type"],
+        f"cannot be used: {first['msg'].removeprefix('Value error, ')}; {shown} was given",
+    )
     if field.endswith("ohms") and first["type"] == "literal_error":
         words = f"must be a number of ohms or “open”; {shown} was given"
     return FieldError(f"{where.lower()}{field}", f"{where}{field.replace('_', ' ')} {words}.")

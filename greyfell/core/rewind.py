@@ -1,7 +1,8 @@
 """How many turns for the volts wanted, and what one turn more or fewer gives.
 
 A turn is whole: through a shell core it passes both windows, and half a turn does not exist there.
-Formula: V = v N (REF-M-02), v the volts per turn at the same supply. Open circuit; a load takes its drop off.
+Formula: V = v N (REF-M-02), v the volts per turn at the same supply. Open circuit; a load takes its
+drop off.
 """
 
 import math
@@ -24,9 +25,11 @@ class Rewind:
 
 
 def plan_rewind(supply_volts: float, volts_per_turn: Quantity, target_volts: float) -> Rewind:
-    """Nearest whole number of turns for the target. Volts RMS; volts_per_turn at that supply, with its range. REF-M-02.
+    """Nearest whole number of turns for the target. Volts RMS; volts_per_turn at that supply, with
+    its range. REF-M-02.
 
-    At least one turn. Raises FieldError where a figure is not positive, or the turns would pass 100 000.
+    At least one turn. Raises FieldError where a figure is not positive, or the turns would pass 100
+    000.
 
     >>> plan_rewind(230.0, exact(0.86, "test turn r3"), 2.5).turns
     3
@@ -39,7 +42,12 @@ def plan_rewind(supply_volts: float, volts_per_turn: Quantity, target_volts: flo
 
     def volts(n: int) -> Quantity:
         q = corners(lambda v: v * n, volts_per_turn)
-        return Quantity(q.value, q.low, q.high, (f"{n} turns × volts per turn at {supply_volts:g} V", *volts_per_turn.basis))
+        return Quantity(
+            q.value,
+            q.low,
+            q.high,
+            (f"{n} turns × volts per turn at {supply_volts:g} V", *volts_per_turn.basis),
+        )
 
     return Rewind(turns, volts(turns), volts(turns - 1), volts(turns + 1))
 

@@ -1,15 +1,17 @@
-"""The cold screening: what keeps windings apart from the iron and from each other, and what is still not known of it.
+"""The cold screening: what keeps windings apart from the iron and from each other, and what is
+still not known of it.
 
-A barrier lies between a winding and the core, or between two windings. Each is sound, touches (conducts) or leaks
-(some tens of kilohms to some tens of megohms). What is on record moves the odds: an open reading says as much as its
-range could show, and one to the core only as much as the core was proved.
+A barrier lies between a winding and the core, or between two windings. Each is sound, touches
+(conducts) or leaks (some tens of kilohms to some tens of megohms). What is on record moves the
+odds: an open reading says as much as its range could show, and one to the core only as much as the
+core was proved.
 """
 
 import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from greyfell.core.coil import Topology
 from greyfell.core.faults import INSULATION_CAUTION_OHMS
@@ -20,7 +22,8 @@ if TYPE_CHECKING:
     from greyfell.core.identify import Winding
 
 HIGH_RANGE_OHMS = 1e6
-"""An open reading counts towards a screening only from a range that shows a megohm. Common practice."""
+"""An open reading counts towards a screening only from a range that shows a megohm. Common
+practice."""
 CORE = -1
 """Stands for the core where a barrier's other side is meant."""
 NOTHING = -2
@@ -28,7 +31,8 @@ NOTHING = -2
 
 @dataclass(frozen=True)
 class Barrier:
-    """Insulation that should read open: winding i to winding j (or CORE), and the highest range it read open on.
+    """Insulation that should read open: winding i to winding j (or CORE), and the highest range it
+    read open on.
 
     `range_ohms` is None where it was not read, 0 where the range was not written down.
     """
@@ -46,7 +50,8 @@ class Barrier:
 def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     """Every barrier of a piece, windings to core first.
 
-    An open reading to a winding that is itself bonded to the core is none to the core: the bond may be the next to fail.
+    An open reading to a winding that is itself bonded to the core is none to the core: the bond may
+    be the next to fail.
     """
     apart = [i for i, c in enumerate(topology.coils) if c.bond is None and not c.broken]
     sides = dict.fromkeys(("core", "earth", *topology.core_leads), CORE)
@@ -56,7 +61,9 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     best: dict[tuple[int, int], float] = {}
     for r in record.standing:
         reach = _reach(r) if r.kind in ("resistance", "insulation") else None
-        if reach is not None:  # a loose lead, or one of a winding bonded to the core, is no side of a barrier
+        if (
+            reach is not None
+        ):  # a loose lead, or one of a winding bonded to the core, is no side of a barrier
             one, two = (sides.get(x, NOTHING) for x in r.between)
             pair = (one, two) if one < two else (two, one)
             best[pair] = max(best.get(pair, 0.0), reach)
@@ -64,15 +71,21 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     return to_core + [Barrier(i, j, best.get((i, j))) for i, j in itertools.combinations(apart, 2)]
 
 
-def _reach(r: object) -> float | None:
-    """Up to how many ohms an open reading would have shown something; None where it was not open."""
-    ohms, kind = r.ohms, r.kind  # type: ignore[attr-defined]
+def _reach(r: Any) -> float | None:
+    """Up to how many ohms an open reading would have shown something; None where it was not
+    open.
+    """
+    ohms, kind = r.ohms, r.kind
     if kind == "insulation":
-        return INSULATION_CAUTION_OHMS if ohms == "open" or ohms >= INSULATION_CAUTION_OHMS else None
-    return float(r.range_ohms or 0.0) if ohms == "open" else None  # type: ignore[attr-defined]
+        return (
+            INSULATION_CAUTION_OHMS if ohms == "open" or ohms >= INSULATION_CAUTION_OHMS else None
+        )
+    return float(r.range_ohms or 0.0) if ohms == "open" else None
 
 
-def screening_gaps(record: Transformer, topology: Topology, windings: Sequence["Winding"]) -> list[str]:
+def screening_gaps(
+    record: Transformer, topology: Topology, windings: Sequence["Winding"]
+) -> list[str]:
     """What still keeps a cold screening from counting; empty when it is complete."""
     gaps = []
     if not topology.core_proved:
@@ -80,26 +93,38 @@ def screening_gaps(record: Transformer, topology: Topology, windings: Sequence["
     for b in barriers(record, topology):
         if b.screened or not demanded(b, windings):
             continue
-        names = "–".join(windings[b.i].coil.leads), "the core" if b.j == CORE else "–".join(windings[b.j].coil.leads)
-        gaps.append(f"{names[0]} to {names[1]} was {'not read' if b.range_ohms is None else 'read on an unknown or low range'}")
+        names = (
+            "–".join(windings[b.i].coil.leads),
+            "the core" if b.j == CORE else "–".join(windings[b.j].coil.leads),
+        )
+        gaps.append(
+            f"{names[0]} to {names[1]} was "
+            f"{'not read' if b.range_ohms is None else 'read on an unknown or low range'}"
+        )
     if topology.untested:
         gaps.append(f"{', '.join(topology.untested)} not tested against the others")
     return gaps
 
 
 def demanded(b: Barrier, windings: Sequence["Winding"]) -> bool:
-    """Whether the screening needs this barrier: every winding to the core, and what carries the mains to every other."""
-    return b.j == CORE or any(w.role in ("primary", "primary-half") for w in (windings[b.i], windings[b.j]))
+    """Whether the screening needs this barrier: every winding to the core, and what carries the
+    mains to every other.
+    """
+    return b.j == CORE or any(
+        w.role in ("primary", "primary-half") for w in (windings[b.i], windings[b.j])
+    )
 
 
-# ------------------------------------------------------------------ what the barrier may be, and what a reading would show
+# ------------------------------------------------------------------ what the barrier may be, and
+# what a reading would show
 
 TOUCH_ODDS = {"primary": 0.035, "primary-half": 0.03, "filament": 0.02, "hv-secondary": 0.03}
 """How often a winding of salvaged iron touches where it must not, by role. From memory, broad."""
 USUAL_TOUCH, BETWEEN_TOUCH, LEAK_ODDS = 0.015, 0.012, 0.02
 """The same for other roles, for a touch of two windings, and for leakage. From memory, broad."""
 LEAK_RANGE = (5e4, 2e7)
-"""Leakage lies between these ohms, every decade alike. Common practice for damp or scorched insulation."""
+"""Leakage lies between these ohms, every decade alike. Common practice for damp or scorched
+insulation."""
 
 
 @dataclass(frozen=True)
@@ -127,7 +152,9 @@ Shown = tuple[tuple[float, float, float], ...]
 
 
 def shows(range_ohms: float, *, to_core: bool, proved: bool) -> Shown:
-    """Probability of each outcome (rows, as OUTCOMES) for a sound, touching and leaking barrier (columns) on a range."""
+    """Probability of each outcome (rows, as OUTCOMES) for a sound, touching and leaking barrier
+    (columns) on a range.
+    """
     blind = MISSED + (VARNISHED if to_core and not proved else 0.0)
     low, high = LEAK_RANGE
     seen = 0.0 if range_ohms <= low else min(1.0, math.log(range_ohms / low) / math.log(high / low))
@@ -139,7 +166,9 @@ def shows(range_ohms: float, *, to_core: bool, proved: bool) -> Shown:
 def state_of(b: Barrier, windings: Sequence["Winding"], *, proved: bool) -> State:
     """Odds of a barrier under the present beliefs about roles and what was read of it."""
     if b.j == CORE:
-        touch = sum(p * TOUCH_ODDS.get(role, USUAL_TOUCH) for role, p in windings[b.i].roles.items())
+        touch = sum(
+            p * TOUCH_ODDS.get(role, USUAL_TOUCH) for role, p in windings[b.i].roles.items()
+        )
     else:
         touch = BETWEEN_TOUCH
     prior = State(1 - touch - LEAK_ODDS, touch, LEAK_ODDS)
@@ -164,16 +193,24 @@ def settled(state: State, shown: Shown) -> float:
 
 
 def proof_worth(record: Transformer, topology: Topology, windings: Sequence["Winding"]) -> float:
-    """Nats that proving the core settles: of what was read open to it, and of what is still to be read."""
+    """Nats that proving the core settles: of what was read open to it, and of what is still to be
+    read.
+    """
     total = 0.0
     for b in barriers(record, topology):
         if b.j != CORE:
             continue
         loose = state_of(b, windings, proved=False)
         if b.range_ohms is not None:
-            # the proof tells whether the probe stood on iron: then the open reading counts, or on varnish: then it says nothing
-            firm, void = state_of(b, windings, proved=True), state_of(Barrier(b.i, CORE, None), windings, proved=False)
+            # the proof tells whether the probe stood on iron: then the open reading counts, or on
+            # varnish: then it says nothing
+            firm, void = (
+                state_of(b, windings, proved=True),
+                state_of(Barrier(b.i, CORE, None), windings, proved=False),
+            )
             total += max(0.0, loose.nats - (1 - VARNISHED) * firm.nats - VARNISHED * void.nats)
         else:
-            total += settled(loose, shows(2e7, to_core=True, proved=True)) - settled(loose, shows(2e7, to_core=True, proved=False))
+            total += settled(loose, shows(2e7, to_core=True, proved=True)) - settled(
+                loose, shows(2e7, to_core=True, proved=False)
+            )
     return total

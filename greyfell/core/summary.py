@@ -10,13 +10,21 @@ from greyfell.core.quantity import engineering, span
 from greyfell.core.record import Transformer
 
 FAMILY_WORDS = {
-    "microwave": "oven", "sign": "sign", "mains": "mains", "choke": "choke", "variable": "variac", "other": "other", "unknown": "unknown",
-}  # fmt: skip
+    "microwave": "oven",
+    "sign": "sign",
+    "mains": "mains",
+    "choke": "choke",
+    "variable": "variac",
+    "other": "other",
+    "unknown": "unknown",
+}
 
 
 @dataclass(frozen=True)
 class Summary:
-    """Family, how sure, danger rank (0 none known … 5 stop), a headline with its mood, how far tested, and a sketch."""
+    """Family, how sure, danger rank (0 none known … 5 stop), a headline with its mood, how far
+    tested, and a sketch.
+    """
 
     family: str
     sure: float
@@ -29,9 +37,16 @@ class Summary:
 
     def as_json(self) -> dict[str, Any]:
         """For the cache."""
-        return {"family": self.family, "sure": self.sure, "danger": self.danger, "headline": self.headline, "mood": self.mood,
-                "reached": self.reached,
-            "next_step": self.next_step, "sketch": self.sketch}  # fmt: skip
+        return {
+            "family": self.family,
+            "sure": self.sure,
+            "danger": self.danger,
+            "headline": self.headline,
+            "mood": self.mood,
+            "reached": self.reached,
+            "next_step": self.next_step,
+            "sketch": self.sketch,
+        }
 
 
 def summarise(record: Transformer, ident: Identification) -> Summary:
@@ -52,8 +67,13 @@ def summarise(record: Transformer, ident: Identification) -> Summary:
 def _headline(ident: Identification) -> tuple[int, str, str]:
     stop = next((f for f in ident.faults if f.severity == "stop"), None)
     if stop is not None:
-        words = {"shorted-to-core": "winding to the core", "windings-shorted": "windings shorted", "open-winding": "winding open",
-                 "insulation-low": "insulation low", "shorted-turns": "shorted turns"}.get(stop.code, stop.code)  # fmt: skip
+        words = {
+            "shorted-to-core": "winding to the core",
+            "windings-shorted": "windings shorted",
+            "open-winding": "winding open",
+            "insulation-low": "insulation low",
+            "shorted-turns": "shorted turns",
+        }.get(stop.code, stop.code)
         return 5, f"stop: {words} ({'–'.join(x for x in stop.leads[:3])})", "stop"
     hazards = {h.code: h for h in ident.hazards}
     hv = next((w for w in ident.windings if w.role == "hv-secondary" and w.volts is not None), None)
@@ -68,7 +88,11 @@ def _headline(ident: Identification) -> tuple[int, str, str]:
         return 3, "HV not ruled out", "caution"
     if caution is not None:
         return 3, caution.code.replace("-", " "), "caution"
-    outs = [w for w in ident.windings if w.volts is not None and w.role not in ("primary", "primary-half")]
+    outs = [
+        w
+        for w in ident.windings
+        if w.volts is not None and w.role not in ("primary", "primary-half")
+    ]
     if outs:
         shown = ", ".join(_span(w) for w in outs[:2])
         return (
@@ -93,7 +117,9 @@ def reached(record: Transformer, ident: Identification) -> str:
     if ident.stopped:
         return "condemned"
     kinds = {r.kind for r in record.standing}
-    live = any((r.kind == "no_load" and r.volts > 0.5 * record.supply.volts) for r in record.standing)
+    live = any(
+        (r.kind == "no_load" and r.volts > 0.5 * record.supply.volts) for r in record.standing
+    )
     if live:
         return "first power"
     if kinds & {"ratio", "inductance", "dc_drop", "test_turn"}:
@@ -104,16 +130,24 @@ def reached(record: Transformer, ident: Identification) -> str:
 
 
 def sketch(record: Transformer, ident: Identification) -> dict[str, Any]:
-    """Few plain facts for the small drawing: shape, windings in the order they sit, leads' colours, bonds, breaks."""
+    """Few plain facts for the small drawing: shape, windings in the order they sit, leads' colours,
+    bonds, breaks.
+    """
     colours = {lead.id: (lead.colour or "") for lead in record.leads}
     broken = {x for f in ident.faults if f.severity == "stop" for x in f.leads}
     windings: list[dict[str, Any]] = [
         {
-            "role": w.role, "bond": w.coil.bond, "broken": bool(set(w.coil.members) & broken),
-            "leads": [[x, colours.get(x, "")] for x in (*w.coil.leads[:1], *(t.lead for t in w.taps), *w.coil.leads[1:]) if x in colours],
+            "role": w.role,
+            "bond": w.coil.bond,
+            "broken": bool(set(w.coil.members) & broken),
+            "leads": [
+                [x, colours.get(x, "")]
+                for x in (*w.coil.leads[:1], *(t.lead for t in w.taps), *w.coil.leads[1:])
+                if x in colours
+            ],
         }
         for w in ident.windings
-    ]  # fmt: skip
+    ]
     placed = {x for w in windings for x, _ in w["leads"]}
     return {
         "shape": (record.core.shape if record.core else None) or _usual_shape(ident.family),

@@ -1,1 +1,3 @@
-"""What is kept: pieces with their append-only evidence, and cached conclusions. SQLAlchemy on SQLite."""
+"""What is kept: pieces with their append-only evidence, and cached conclusions. SQLAlchemy on
+SQLite.
+"""

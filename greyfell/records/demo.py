@@ -1,4 +1,6 @@
-"""The demo data that ships with the program: made by scripts/make_demo.py on the simulated bench."""
+"""The demo data that ships with the program: made by scripts/make_demo.py on the simulated
+bench.
+"""
 
 import json
 from pathlib import Path

@@ -1,4 +1,6 @@
-"""Alembic's environment: migrations run on the connection they are handed, foreign keys off, checked afterwards."""
+"""Alembic's environment: migrations run on the connection they are handed, foreign keys off,
+checked afterwards.
+"""
 
 from alembic import context
 

@@ -1,4 +1,6 @@
-"""Tables. A piece's evidence is a log: readings, strikes, changes, statements and edits are only ever appended."""
+"""Tables. A piece's evidence is a log: readings, strikes, changes, statements and edits are only
+ever appended.
+"""
 
 from typing import Any, ClassVar
 
@@ -22,7 +24,9 @@ class Base(DeclarativeBase):
 
 
 class PieceRow(Base):
-    """One transformer. `head` is the record's document without its readings; `record_hash` fingerprints the whole."""
+    """One transformer. `head` is the record's document without its readings; `record_hash`
+    fingerprints the whole.
+    """
 
     __tablename__ = "piece"
 
@@ -35,13 +39,17 @@ class PieceRow(Base):
     version: Mapped[int] = mapped_column(default=1)
     record_hash: Mapped[str] = mapped_column(index=True)
     created_at: Mapped[str]
-    readings: Mapped[list["ReadingRow"]] = relationship(back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan")
+    readings: Mapped[list["ReadingRow"]] = relationship(
+        back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan"
+    )
 
     __table_args__ = (CheckConstraint("length(tag) between 1 and 24", name="tag_length"),)
 
 
 class ReadingRow(Base):
-    """One reading as it was given, in the public form; never updated. Strikes stand in their own table."""
+    """One reading as it was given, in the public form; never updated. Strikes stand in their own
+    table.
+    """
 
     __tablename__ = "reading"
 
@@ -53,7 +61,10 @@ class ReadingRow(Base):
     piece: Mapped[PieceRow] = relationship(back_populates="readings")
     strike: Mapped["StrikeRow | None"] = relationship(cascade="all, delete-orphan", lazy="joined")
 
-    __table_args__ = (UniqueConstraint("piece_id", "reading_id"), Index("ix_reading_piece_id", "piece_id"))
+    __table_args__ = (
+        UniqueConstraint("piece_id", "reading_id"),
+        Index("ix_reading_piece_id", "piece_id"),
+    )
 
 
 class StrikeRow(Base):
@@ -61,12 +72,16 @@ class StrikeRow(Base):
 
     __tablename__ = "strike"
 
-    reading_pk: Mapped[int] = mapped_column(ForeignKey("reading.id", ondelete="CASCADE"), primary_key=True)
+    reading_pk: Mapped[int] = mapped_column(
+        ForeignKey("reading.id", ondelete="CASCADE"), primary_key=True
+    )
     body: Mapped[dict[str, Any]]
 
 
 class ConclusionRow(Base):
-    """A cached conclusion under the record's hash and the core's version: a cache, never a source."""
+    """A cached conclusion under the record's hash and the core's version: a cache, never a
+    source.
+    """
 
     __tablename__ = "conclusion"
 

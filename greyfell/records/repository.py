@@ -1,4 +1,6 @@
-"""Keeping and finding pieces: append readings, strike them out, correct what can be seen, list, import, export."""
+"""Keeping and finding pieces: append readings, strike them out, correct what can be seen, list,
+import, export.
+"""
 
 import uuid
 from collections.abc import Iterable
@@ -23,7 +25,9 @@ PAGE = 24
 
 @dataclass(frozen=True)
 class Kept:
-    """A piece as it is kept: its checked record, its public document, the version that edits must name."""
+    """A piece as it is kept: its checked record, its public document, the version that edits must
+    name.
+    """
 
     record: Transformer
     document: dict[str, Any]
@@ -37,7 +41,9 @@ class Kept:
 
 @dataclass(frozen=True)
 class ShelfPage:
-    """One page of the shelf: summaries, how many there are in all, counts by family and by verdict."""
+    """One page of the shelf: summaries, how many there are in all, counts by family and by
+    verdict.
+    """
 
     items: list[dict[str, Any]]
     total: int
@@ -84,36 +90,70 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(sa.select(PieceRow.tag).order_by(PieceRow.tag)))
 
-    def shelf(self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1) -> ShelfPage:
-        """One page of summaries. Cost does not grow with the readings, and hardly with the pieces."""
+    def shelf(
+        self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1
+    ) -> ShelfPage:
+        """One page of summaries. Cost does not grow with the readings, and hardly with the
+        pieces.
+        """
         if not self._concluded:  # once: from here on every write concludes itself
             self.conclude_missing()
             self._concluded = True
-        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
-        chosen = [c for c, v in ((ConclusionRow.family == family, family), (ConclusionRow.verdict == verdict, verdict)) if v]
+        joined = sa.and_(
+            ConclusionRow.record_hash == PieceRow.record_hash,
+            ConclusionRow.core_version == CORE_VERSION,
+        )
+        chosen = [
+            c
+            for c, v in (
+                (ConclusionRow.family == family, family),
+                (ConclusionRow.verdict == verdict, verdict),
+            )
+            if v
+        ]
         order = {
             "danger": (ConclusionRow.danger.desc(), PieceRow.tag),
             "tag": (PieceRow.tag,),
             "newest": (PieceRow.id.desc(),),
             "family": (ConclusionRow.family, PieceRow.tag),
         }.get(sort, (PieceRow.tag,))
-        counted = sa.select(ConclusionRow.family, ConclusionRow.verdict, sa.func.count(PieceRow.id)).join(PieceRow, joined)
+        counted = sa.select(
+            ConclusionRow.family, ConclusionRow.verdict, sa.func.count(PieceRow.id)
+        ).join(PieceRow, joined)
         with self.store.reading() as session:
-            counts = session.execute(counted.group_by(ConclusionRow.family, ConclusionRow.verdict)).all()
+            counts = session.execute(
+                counted.group_by(ConclusionRow.family, ConclusionRow.verdict)
+            ).all()
             matching = sum(n for f, v, n in counts if family in ("", f) and verdict in ("", v))
             page = min(max(1, page), max(1, -(-matching // PAGE)))
-            keys = sa.select(PieceRow.id).join(ConclusionRow, joined).where(*chosen).order_by(*order).limit(PAGE).offset((page - 1) * PAGE)
+            keys = (
+                sa.select(PieceRow.id)
+                .join(ConclusionRow, joined)
+                .where(*chosen)
+                .order_by(*order)
+                .limit(PAGE)
+                .offset((page - 1) * PAGE)
+            )
             wanted = list(session.scalars(keys))
-            query = sa.select(PieceRow.id, PieceRow.tag, PieceRow.title, ConclusionRow.summary).join(ConclusionRow, joined)
-            found = {row[0]: row[1:] for row in session.execute(query.where(PieceRow.id.in_(wanted)))}
+            query = sa.select(
+                PieceRow.id, PieceRow.tag, PieceRow.title, ConclusionRow.summary
+            ).join(ConclusionRow, joined)
+            found = {
+                row[0]: row[1:] for row in session.execute(query.where(PieceRow.id.in_(wanted)))
+            }
         rows = [found[k] for k in wanted]
         families, verdicts, total = _counts(counts)
         items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
         return ShelfPage(items, total, matching, families, verdicts, page)
 
     def wanting(self) -> dict[str, Any] | None:
-        """The piece nearest to a screening that still lacks one: its tag, title and next step; None where none does."""
-        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
+        """The piece nearest to a screening that still lacks one: its tag, title and next step; None
+        where none does.
+        """
+        joined = sa.and_(
+            ConclusionRow.record_hash == PieceRow.record_hash,
+            ConclusionRow.core_version == CORE_VERSION,
+        )
         query = (
             sa.select(PieceRow.tag, PieceRow.title, ConclusionRow.summary)
             .join(ConclusionRow, joined)
@@ -123,17 +163,27 @@ class Repository:
         )
         with self.store.reading() as session:
             row = session.execute(query).first()
-        return None if row is None else {"tag": row[0], "title": row[1], "next_step": row[2].get("next_step", "")}
+        return (
+            None
+            if row is None
+            else {"tag": row[0], "title": row[1], "next_step": row[2].get("next_step", "")}
+        )
 
     # -------------------------------------------------------------- writing
 
     def add(self, document: dict[str, Any]) -> Kept:
         """Keep a new piece. Raises FieldError where the record is not one, or its tag is in use."""
-        document = {**document, "format": document.get("format", FORMAT), "id": document.get("id") or str(uuid.uuid4())}
+        document = {
+            **document,
+            "format": document.get("format", FORMAT),
+            "id": document.get("id") or str(uuid.uuid4()),
+        }
         record = parse_record(document)
         with self.store.writing() as session:
             if _row(session, record.tag) is not None:
-                raise FieldError("tag", f"Tag {record.tag} is in use. {_free(session, record.tag)} is free.")
+                raise FieldError(
+                    "tag", f"Tag {record.tag} is in use. {_free(session, record.tag)} is free."
+                )
             if session.scalar(sa.select(PieceRow.id).where(PieceRow.uid == record.id)) is not None:
                 raise FieldError("id", "A piece with this id is here already: import merges it.")
             row = PieceRow(
@@ -150,7 +200,9 @@ class Repository:
             return _kept(row)
 
     def append(self, tag: str, readings: Iterable[dict[str, Any]]) -> list[str]:
-        """Append readings; ids and times are given where they are missing. Returns the ids. All or nothing."""
+        """Append readings; ids and times are given where they are missing. Returns the ids. All or
+        nothing.
+        """
         with self.store.writing() as session:
             row = _must(session, tag)
             document = _document(row)
@@ -160,7 +212,10 @@ class Repository:
                 reading = {k: v for k, v in reading.items() if v is not None}
                 ident = reading.get("id") or _next_id(taken)
                 if ident in taken:
-                    raise FieldError(f"reading {ident}", f"Reading {ident} is here already; readings are never overwritten.")
+                    raise FieldError(
+                        f"reading {ident}",
+                        f"Reading {ident} is here already; readings are never overwritten.",
+                    )
                 taken.add(ident)
                 added.append({"id": ident, "at": now(), **reading} | {"id": ident})
             parse_record({**document, "readings": document["readings"] + added})
@@ -183,16 +238,21 @@ class Repository:
             _write(session, row, document)
 
     def correct(self, tag: str, changes: dict[str, Any], version: int) -> None:
-        """Correct what can be seen (title, leads, core, plate, supply, meters …); each correction is kept in `edits`.
+        """Correct what can be seen (title, leads, core, plate, supply, meters …); each correction
+        is kept in `edits`.
 
-        `version` is the one the form was made from: where the piece has moved on, nothing is stored. Raises FieldError.
+        `version` is the one the form was made from: where the piece has moved on, nothing is
+        stored. Raises FieldError.
         """
         with self.store.writing() as session:
             row = _must(session, tag)
             if row.version != version:
                 raise FieldError(
                     "version",
-                    "This piece was changed in another tab since this form was opened. Nothing was stored; look at it again, then enter this once more.",
+                    (
+                        "This piece was changed in another tab since this form was opened. "
+                        "Nothing was stored; look at it again, then enter this once more."
+                    ),
                 )
             document = _document(row)
             edits = list(document.get("edits", []))
@@ -206,7 +266,12 @@ class Repository:
             record = parse_record(document)
             if record.tag.casefold() != row.tag_folded and _row(session, record.tag) is not None:
                 raise FieldError("tag", f"Tag {record.tag} is in use.")
-            row.tag, row.tag_folded, row.title, row.version = (record.tag, record.tag.casefold(), record.title, row.version + 1)
+            row.tag, row.tag_folded, row.title, row.version = (
+                record.tag,
+                record.tag.casefold(),
+                record.title,
+                row.version + 1,
+            )
             _write(session, row, document)
 
     def append_statement(self, tag: str, statement: dict[str, Any]) -> None:
@@ -221,20 +286,34 @@ class Repository:
             _write(session, row, document)
 
     def bring_in(self, document: dict[str, Any], *, merge: bool = False) -> tuple[str, str]:
-        """Import a document. Returns the tag and what happened: `added`, `merged`, `same`, or `ask` where a merge needs agreement.
+        """Import a document. Returns the tag and what happened: `added`, `merged`, `same`, or `ask`
+        where a merge needs agreement.
 
-        A different id with a tag in use gets a new tag. Nothing is overwritten. Raises FieldError; nothing half-stored.
+        A different id with a tag in use gets a new tag. Nothing is overwritten. Raises FieldError;
+        nothing half-stored.
         """
         record = parse_record(document)
         document = dict(document)
         with self.store.writing() as session:
-            here = session.scalar(sa.select(PieceRow).where(PieceRow.uid == record.id)) if record.id else None
+            here = (
+                session.scalar(sa.select(PieceRow).where(PieceRow.uid == record.id))
+                if record.id
+                else None
+            )
             if here is None:
-                free = record.tag if _row(session, record.tag) is None else _free(session, record.tag)
+                free = (
+                    record.tag if _row(session, record.tag) is None else _free(session, record.tag)
+                )
                 document |= {"tag": free, "id": record.id or str(uuid.uuid4())}
                 checked = parse_record(document)
                 row = PieceRow(
-                    uid=checked.id, tag=free, tag_folded=free.casefold(), title=checked.title, head={}, record_hash="", created_at=now()
+                    uid=checked.id,
+                    tag=free,
+                    tag_folded=free.casefold(),
+                    title=checked.title,
+                    head={},
+                    record_hash="",
+                    created_at=now(),
                 )
                 session.add(row)
                 _write(session, row, checked.as_json() | _unset(document))
@@ -250,10 +329,19 @@ class Repository:
             return here.tag, "merged"
 
     def conclude_missing(self, most: int = 5000) -> int:
-        """Work out conclusions that the cache lacks (a new core version, a new copy). Returns how many."""
-        joined = sa.and_(ConclusionRow.record_hash == PieceRow.record_hash, ConclusionRow.core_version == CORE_VERSION)
+        """Work out conclusions that the cache lacks (a new core version, a new copy). Returns how
+        many.
+        """
+        joined = sa.and_(
+            ConclusionRow.record_hash == PieceRow.record_hash,
+            ConclusionRow.core_version == CORE_VERSION,
+        )
         with self.store.reading() as session:
-            query = sa.select(PieceRow.tag).outerjoin(ConclusionRow, joined).where(ConclusionRow.record_hash.is_(None))
+            query = (
+                sa.select(PieceRow.tag)
+                .outerjoin(ConclusionRow, joined)
+                .where(ConclusionRow.record_hash.is_(None))
+            )
             missing = list(session.scalars(query.limit(most)))
         for tag in missing:
             with self.store.writing() as session:
@@ -277,7 +365,11 @@ def _counts(rows: Iterable[Any]) -> tuple[dict[str, int], dict[str, int], int]:
 
 
 def _row(session: Session, tag: str) -> PieceRow | None:
-    query = sa.select(PieceRow).where(PieceRow.tag_folded == tag.casefold()).options(selectinload(PieceRow.readings))
+    query = (
+        sa.select(PieceRow)
+        .where(PieceRow.tag_folded == tag.casefold())
+        .options(selectinload(PieceRow.readings))
+    )
     return session.scalar(query)
 
 
@@ -295,19 +387,29 @@ def _kept(row: PieceRow) -> Kept:
 
 def _document(row: PieceRow) -> dict[str, Any]:
     """The public document: the head, and every reading with its strike."""
-    readings = [r.body | ({"struck": r.strike.body} if r.strike is not None else {}) for r in row.readings]
+    readings = [
+        r.body | ({"struck": r.strike.body} if r.strike is not None else {}) for r in row.readings
+    ]
     return {**row.head, "readings": readings}
 
 
 def _unset(document: dict[str, Any]) -> dict[str, Any]:
-    """Keys the given document has and the checked record left out (null lists): written back as they were."""
+    """Keys the given document has and the checked record left out (null lists): written back as
+    they were.
+    """
     return {k: v for k, v in document.items() if v is None and k not in ("id",)}
 
 
 def _write(session: Session, row: PieceRow, document: dict[str, Any]) -> None:
-    """Store a checked document: the head, new readings, new strikes, the hash, and the conclusion beside it."""
+    """Store a checked document: the head, new readings, new strikes, the hash, and the conclusion
+    beside it.
+    """
     record = parse_record(document)
-    readings = record.as_json().get("readings", []) if not document.get("readings") else document["readings"]
+    readings = (
+        record.as_json().get("readings", [])
+        if not document.get("readings")
+        else document["readings"]
+    )
     checked = {r["id"]: r for r in record.as_json().get("readings", [])}
     row.head = {k: v for k, v in document.items() if k != "readings"}
     session.flush()
@@ -333,8 +435,14 @@ def _write(session: Session, row: PieceRow, document: dict[str, Any]) -> None:
 def _conclude(session: Session, row: PieceRow, record: Transformer) -> Identification:
     ident = identify(record)
     summary: Summary = summarise(record, ident)
-    values = {"record_hash": row.record_hash, "core_version": CORE_VERSION, "family": summary.family, "verdict": ident.verdict,
-              "danger": summary.danger, "summary": summary.as_json()}  # fmt: skip
+    values = {
+        "record_hash": row.record_hash,
+        "core_version": CORE_VERSION,
+        "family": summary.family,
+        "verdict": ident.verdict,
+        "danger": summary.danger,
+        "summary": summary.as_json(),
+    }
     session.execute(insert(ConclusionRow).values(**values).on_conflict_do_nothing())
     return ident
 
@@ -348,13 +456,19 @@ def _free(session: Session, tag: str) -> str:
     for n in range(2, 10_000):
         suffix = f"-{n}"
         candidate = tag[: 24 - len(suffix)] + suffix
-        if session.scalar(sa.select(PieceRow.id).where(PieceRow.tag_folded == candidate.casefold())) is None:
+        if (
+            session.scalar(
+                sa.select(PieceRow.id).where(PieceRow.tag_folded == candidate.casefold())
+            )
+            is None
+        ):
             return candidate
     raise FieldError("tag", f"No free tag near {tag} was found; give another.")
 
 
 def _merge(mine: dict[str, Any], theirs: dict[str, Any]) -> tuple[dict[str, Any], int]:
-    """Append what the other copy has and this one lacks: readings, strikes, changes, statements. Nothing is overwritten.
+    """Append what the other copy has and this one lacks: readings, strikes, changes, statements.
+    Nothing is overwritten.
 
     A reading of the same id but another content is a different reading: it gets a new id.
     """
@@ -370,7 +484,9 @@ def _merge(mine: dict[str, Any], theirs: dict[str, Any]) -> tuple[dict[str, Any]
             news += 1
         elif {k: v for k, v in here.items() if k != "struck"} != bare:
             if any(
-                {k: v for k, v in x.items() if k not in ("id", "struck")} == {k: v for k, v in bare.items() if k != "id"} for x in readings
+                {k: v for k, v in x.items() if k not in ("id", "struck")}
+                == {k: v for k, v in bare.items() if k != "id"}
+                for x in readings
             ):
                 continue
             fresh = {**r, "id": _next_id(set(by_id))}

@@ -1,4 +1,6 @@
-"""Opening the file: SQLite in WAL mode with foreign keys on, migrated to the newest tables, backed up before that."""
+"""Opening the file: SQLite in WAL mode with foreign keys on, migrated to the newest tables, backed
+up before that.
+"""
 
 import shutil
 import sqlite3
@@ -19,13 +21,17 @@ FILE = "greyfell.sqlite"
 
 
 class Store:
-    """One data folder with its database. `reading()` and `writing()` give sessions; writers take the lock at once."""
+    """One data folder with its database. `reading()` and `writing()` give sessions; writers take
+    the lock at once.
+    """
 
     def __init__(self, folder: Path):
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         self.folder = folder
         self.path = folder / FILE
-        self.engine = sa.create_engine(f"sqlite:///{self.path}", connect_args={"timeout": 10, "check_same_thread": False})
+        self.engine = sa.create_engine(
+            f"sqlite:///{self.path}", connect_args={"timeout": 10, "check_same_thread": False}
+        )
         sa.event.listen(self.engine, "connect", _on_connect)
         sa.event.listen(self.engine, "begin", _on_begin)
         migrate(self.path)
@@ -38,7 +44,9 @@ class Store:
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session that holds the write lock from its start and commits at its end, or rolls back whole."""
+        """A session that holds the write lock from its start and commits at its end, or rolls back
+        whole.
+        """
         engine = self.engine.execution_options(writing=True)
         with Session(engine) as session, session.begin():
             yield session
@@ -50,7 +58,12 @@ class Store:
 
 def _on_connect(connection: Any, _record: Any) -> None:
     connection.isolation_level = None
-    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "busy_timeout=10000", "synchronous=NORMAL"):
+    for pragma in (
+        "journal_mode=WAL",
+        "foreign_keys=ON",
+        "busy_timeout=10000",
+        "synchronous=NORMAL",
+    ):
         connection.execute(f"PRAGMA {pragma}")
 
 
@@ -60,7 +73,9 @@ def _on_begin(connection: sa.Connection) -> None:
 
 
 def migrate(path: Path) -> None:
-    """Bring a file to the newest tables. An older file is copied beside itself first; foreign keys are off meanwhile."""
+    """Bring a file to the newest tables. An older file is copied beside itself first; foreign keys
+    are off meanwhile.
+    """
     config = Config()
     config.set_main_option("script_location", str(HERE))
     config.set_main_option("path_separator", "os")
@@ -80,6 +95,9 @@ def migrate(path: Path) -> None:
             connection.commit()
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
             if broken:
-                raise sqlite3.IntegrityError(f"after migrating, {len(broken)} rows point nowhere; the file before is kept beside it")
+                raise sqlite3.IntegrityError(
+                    f"after migrating, {len(broken)} rows point nowhere; the file before is "
+                    "kept beside it"
+                )
     finally:
         engine.dispose()

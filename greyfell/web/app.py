@@ -16,13 +16,20 @@ from greyfell.records.store import Store
 from greyfell.web import filters, patterns, pieces, plans, shelf, transfer
 
 POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; "
+    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; "
     "form-action 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'"
 )
 UPLOAD_BYTES = 4 * 1024 * 1024 + 64 * 1024
 
 
-def create_app(folder: Path, *, demo: bool = False, hosts: list[str] | None = None, passphrase: str | None = None) -> Flask:
+def create_app(
+    folder: Path,
+    *,
+    demo: bool = False,
+    hosts: list[str] | None = None,
+    passphrase: str | None = None,
+) -> Flask:
     """Build the application over one data folder. `hosts` are the Host headers it answers to."""
     app = Flask(__name__, static_folder="static/dist", static_url_path="/static")
     store = Store(folder)
@@ -71,7 +78,9 @@ def _guard(app: Flask) -> None:
     def enter() -> Any:
         wrong = False
         if request.method == "POST":
-            if app.config["PASSPHRASE"] and check_password_hash(app.config["PASSPHRASE"], request.form.get("passphrase", "")[:500]):
+            if app.config["PASSPHRASE"] and check_password_hash(
+                app.config["PASSPHRASE"], request.form.get("passphrase", "")[:500]
+            ):
                 session["entered"] = True
                 return redirect(url_for("shelf.show"))
             wrong = True
@@ -79,7 +88,9 @@ def _guard(app: Flask) -> None:
 
     @app.route("/favicon.ico")
     def favicon() -> Response:
-        return Response((Path(str(app.static_folder)) / "favicon.svg").read_text(), mimetype="image/svg+xml")
+        return Response(
+            (Path(str(app.static_folder)) / "favicon.svg").read_text(), mimetype="image/svg+xml"
+        )
 
     @app.route("/bare")
     def bare() -> Response:
@@ -101,12 +112,15 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(FieldError)
     def field_error(error: FieldError) -> Any:
         status = 404 if error.field == "tag" and "no piece" in error.sentence else 422
-        return render_template("problem.html", title="That cannot be used", sentence=error.sentence), status
+        return render_template(
+            "problem.html", title="That cannot be used", sentence=error.sentence
+        ), status
 
     @app.errorhandler(CSRFError)
     def csrf_error(_error: CSRFError) -> Any:
         sentence = (
-            "This form is out of date or did not come from this program. Nothing was stored; go back, reload the page and enter it again."
+            "This form is out of date or did not come from this program. Nothing was stored; "
+            "go back, reload the page and enter it again."
         )
         return render_template("problem.html", title="Form refused", sentence=sentence), 400
 

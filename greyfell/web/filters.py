@@ -1,4 +1,6 @@
-"""How figures and words reach a template: quantities with range and evidence mark, engineering notation, colours."""
+"""How figures and words reach a template: quantities with range and evidence mark, engineering
+notation, colours.
+"""
 
 from typing import Any
 
@@ -12,8 +14,21 @@ from greyfell.web.drawings.svg import shapes_markup
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
 LEAD_COLOURS = {
-    "black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white", "pink", "copper", "clear", "tan",
-}  # fmt: skip
+    "black",
+    "brown",
+    "red",
+    "orange",
+    "yellow",
+    "green",
+    "blue",
+    "violet",
+    "grey",
+    "white",
+    "pink",
+    "copper",
+    "clear",
+    "tan",
+}
 
 
 def mark_of(quantity: Quantity) -> str:
@@ -49,5 +64,10 @@ def register(app: Flask) -> None:
     """Make these known to templates."""
     app.jinja_env.filters.update(percent=percent, colour_class=colour_class, shapes=shapes_markup)
     app.jinja_env.globals.update(
-        quantity=quantity, engineering=engineering, as_read=as_read, span=span, role_words=role_words, family_words=FAMILY_WORDS,
-    )  # fmt: skip
+        quantity=quantity,
+        engineering=engineering,
+        as_read=as_read,
+        span=span,
+        role_words=role_words,
+        family_words=FAMILY_WORDS,
+    )

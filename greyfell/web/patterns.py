@@ -19,11 +19,23 @@ def show() -> Any:
         "assumed": Quantity(3.25, 2.6, 4.0, ("family and ohms",)),
     }
     sketch = {
-        "shape": "shell", "shunts": True, "loose": [["G", "green"]],
+        "shape": "shell",
+        "shunts": True,
+        "loose": [["G", "green"]],
         "windings": [
-            {"role": "primary", "bond": None, "broken": False, "leads": [["A", "black"], ["B", "black"]]},
-            {"role": "filament", "bond": None, "broken": False, "leads": [["C", "red"], ["D", "red"]]},
+            {
+                "role": "primary",
+                "bond": None,
+                "broken": False,
+                "leads": [["A", "black"], ["B", "black"]],
+            },
+            {
+                "role": "filament",
+                "bond": None,
+                "broken": False,
+                "leads": [["C", "red"], ["D", "red"]],
+            },
             {"role": "hv-secondary", "bond": "end", "broken": True, "leads": [["E", "white"]]},
         ],
-    }  # fmt: skip
+    }
     return render_template("patterns.html", samples=samples, drawing=small_iron(sketch, "CQ-000"))

@@ -1,4 +1,6 @@
-"""One piece from salvage to record: the iron in sight, the station being worked, the jotter below."""
+"""One piece from salvage to record: the iron in sight, the station being worked, the jotter
+below.
+"""
 
 from typing import Any
 
@@ -29,7 +31,16 @@ SHAPES, SHUNTS, ASSEMBLIES = (
     ("present", "absent", "removed", "unknown"),
     ("welded", "interleaved", "banded", "potted"),
 )
-CORE_FIGURES = ("tongue_mm", "stack_mm", "window_width_mm", "window_height_mm", "outer_mm", "inner_mm", "height_mm", "mass_kg")
+CORE_FIGURES = (
+    "tongue_mm",
+    "stack_mm",
+    "window_width_mm",
+    "window_height_mm",
+    "outer_mm",
+    "inner_mm",
+    "height_mm",
+    "mass_kg",
+)
 
 
 @bp.get("/")
@@ -43,7 +54,9 @@ def why(tag: str) -> Any:
     """Every clue with its weight."""
     piece = kept(tag)
     ident = identify(piece.record)
-    return render_template("why.html", piece=piece, ident=ident, weights=weigh_evidence(piece.record, ident))
+    return render_template(
+        "why.html", piece=piece, ident=ident, weights=weigh_evidence(piece.record, ident)
+    )
 
 
 @bp.get("/understand")
@@ -51,7 +64,11 @@ def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     piece = kept(tag)
     try:
-        jotted = read_line(request.args.get("line", "")[:300], [x.id for x in piece.record.leads], piece.record.supply.volts)
+        jotted = read_line(
+            request.args.get("line", "")[:300],
+            [x.id for x in piece.record.leads],
+            piece.record.supply.volts,
+        )
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -91,9 +108,19 @@ def vouch(tag: str) -> Any:
     """Keep what somebody vouches for."""
     text = request.form.get("text", "").strip()
     if not text:
-        return _page(tag, "salvage", problem="Say what was done and measured, in a few words; nothing was given.", status=422)
+        return _page(
+            tag,
+            "salvage",
+            problem="Say what was done and measured, in a few words; nothing was given.",
+            status=422,
+        )
     kind = "done-elsewhere" if request.form.get("kind") == "done-elsewhere" else "salvage-done"
-    statement = {"kind": kind, "concerns": "capacitor", "text": text[:4000], "by": request.form.get("by", "")[:200]}
+    statement = {
+        "kind": kind,
+        "concerns": "capacitor",
+        "text": text[:4000],
+        "by": request.form.get("by", "")[:200],
+    }
     repository().append_statement(tag, statement)
     return redirect(url_for(".show", tag=tag, at="salvage"))
 
@@ -115,8 +142,13 @@ def _plain(reading: dict[str, Any]) -> dict[str, Any]:
 
 
 def _seen(document: dict[str, Any], form: Any) -> dict[str, Any]:
-    """What the clues form says, as changes to the record. Unknown keys of the record stay. Raises FieldError."""
-    changes: dict[str, Any] = {"title": form.get("title", "").strip(), "declared_family": form.get("declared_family") or None}
+    """What the clues form says, as changes to the record. Unknown keys of the record stay. Raises
+    FieldError.
+    """
+    changes: dict[str, Any] = {
+        "title": form.get("title", "").strip(),
+        "declared_family": form.get("declared_family") or None,
+    }
     supply = {**(document.get("supply") or {})}
     for name, unit in (("volts", "volt"), ("hertz", "hertz")):
         value = optional(form, f"supply_{name}", unit)
@@ -143,7 +175,11 @@ def _seen(document: dict[str, Any], form: Any) -> dict[str, Any]:
         core[name] = given if given in choices else None
     for name in CORE_FIGURES:
         if f"core_{name}" in form:
-            core[name] = optional(form, f"core_{name}", "millimetre") if name != "mass_kg" else _kilograms(form)
+            core[name] = (
+                optional(form, f"core_{name}", "millimetre")
+                if name != "mass_kg"
+                else _kilograms(form)
+            )
     changes["core"] = {k: v for k, v in core.items() if v is not None} or None
     plate = {**(document.get("nameplate") or {})}
     for name, field, unit in (
@@ -166,26 +202,64 @@ def _kilograms(form: Any) -> float | None:
     try:
         return float(text)
     except ValueError:
-        raise FieldError("core mass", f"Mass must be a number of kilograms; “{text[:40]}” was given.") from None
+        raise FieldError(
+            "core mass", f"Mass must be a number of kilograms; “{text[:40]}” was given."
+        ) from None
 
 
-def _page(tag: str, at: str, *, line: str = "", problem: str = "", stored: str = "", form: Any = None, status: int = 200) -> Any:
+def _page(
+    tag: str,
+    at: str,
+    *,
+    line: str = "",
+    problem: str = "",
+    stored: str = "",
+    form: Any = None,
+    status: int = 200,
+) -> Any:
     piece = kept(tag)
     record = piece.record
     ident = identify(record)
     now = present(record)
     at = at if at in OPEN_STATIONS else "cold"
     steps = next_steps(now, ident)
-    picked = [p for p in request.args.get("pick", "").split("-") if p in {*(x.id for x in record.leads), "core"}][:2]
+    picked = [
+        p
+        for p in request.args.get("pick", "").split("-")
+        if p in {*(x.id for x in record.leads), "core"}
+    ][:2]
     if picked and not line:
         line = "-".join(picked) + (" " if len(picked) == 2 else "-")
     found = bands(now, ident)
     page = render_template(
-        "piece.html", piece=piece, record=record, ident=ident, at=at, stations=STATIONS, open_stations=OPEN_STATIONS,
-        ridge=ridge(record, ident, at, gate_open=live_gate(now, ident).open), iron=iron(record, ident, steps[0]), steps=steps, hookup=hookup(steps[0]),
-        bands=[(b, band_marks(b)) for b in found], meters=meter_rules(now, ident), gate=live_gate(now, ident), gate_sentence=GATE_SENTENCE, findings=audit(record, ident),
-        whys={w.id: explain(now, ident, ["winding", w.id, "volts"]) for w in ident.windings}, per_turn=explain(now, ident, ["volts-per-turn"]),
-        gaps=screening_gaps(now, ident.topology, ident.windings), line=line, problem=problem, stored=stored, picked=picked,
-        examples=EXAMPLES, form=form, core_figures=CORE_FIGURES, shapes=SHAPES, shunts=SHUNTS, assemblies=ASSEMBLIES,
-    )  # fmt: skip
+        "piece.html",
+        piece=piece,
+        record=record,
+        ident=ident,
+        at=at,
+        stations=STATIONS,
+        open_stations=OPEN_STATIONS,
+        ridge=ridge(record, ident, at, gate_open=live_gate(now, ident).open),
+        iron=iron(record, ident, steps[0]),
+        steps=steps,
+        hookup=hookup(steps[0]),
+        bands=[(b, band_marks(b)) for b in found],
+        meters=meter_rules(now, ident),
+        gate=live_gate(now, ident),
+        gate_sentence=GATE_SENTENCE,
+        findings=audit(record, ident),
+        whys={w.id: explain(now, ident, ["winding", w.id, "volts"]) for w in ident.windings},
+        per_turn=explain(now, ident, ["volts-per-turn"]),
+        gaps=screening_gaps(now, ident.topology, ident.windings),
+        line=line,
+        problem=problem,
+        stored=stored,
+        picked=picked,
+        examples=EXAMPLES,
+        form=form,
+        core_figures=CORE_FIGURES,
+        shapes=SHAPES,
+        shunts=SHUNTS,
+        assemblies=ASSEMBLIES,
+    )
     return page, status

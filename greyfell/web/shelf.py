@@ -32,11 +32,22 @@ SUPPLIES = {
 def show() -> Any:
     """The shelf, narrowed and sorted by the address."""
     args = request.args
-    family, verdict, sort = args.get("family", ""), args.get("verdict", ""), args.get("sort", "danger")
+    family, verdict, sort = (
+        args.get("family", ""),
+        args.get("verdict", ""),
+        args.get("sort", "danger"),
+    )
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
     items = [{**item, "drawing": small_iron(item["sketch"], item["tag"])} for item in page.items]
     chosen = {"family": family, "verdict": verdict, "sort": sort}
-    return render_template("shelf.html", page=page, items=items, chosen=chosen, sorts=SORTS, wanting=repository().wanting())
+    return render_template(
+        "shelf.html",
+        page=page,
+        items=items,
+        chosen=chosen,
+        sorts=SORTS,
+        wanting=repository().wanting(),
+    )
 
 
 @bp.post("/demo")
@@ -68,7 +79,13 @@ def create() -> Any:
 
 def _form(form: Any, error: FieldError | None) -> str:
     """The form, with an unknown iron and its loose leads drawn beside it."""
-    example = parse_record({"format": FORMAT, "tag": "CQ-050", "leads": [{"id": x, "colour": c} for x, c in EXAMPLE_LEADS]})
+    example = parse_record(
+        {
+            "format": FORMAT,
+            "tag": "CQ-050",
+            "leads": [{"id": x, "colour": c} for x, c in EXAMPLE_LEADS],
+        }
+    )
     drawing = iron(example, identify(example))
     drawing.shapes = [replace(s, link="", lead="") for s in drawing.shapes]  # nothing to pick yet
     return render_template("new.html", form=form, error=error, supplies=SUPPLIES, drawing=drawing)
@@ -77,12 +94,19 @@ def _form(form: Any, error: FieldError | None) -> str:
 def _document(form: Any) -> dict[str, Any]:
     names = [n for n in re.split(r"[\s,;]+", form.get("leads", "").strip()) if n]
     if not names:
-        raise FieldError("leads", "Name the leads, one letter or label each, such as A B C D; none was given.")
+        raise FieldError(
+            "leads", "Name the leads, one letter or label each, such as A B C D; none was given."
+        )
     volts, hertz = SUPPLIES.get(form.get("supply", ""), (230.0, 50.0))
     tag = form.get("tag", "").strip()
     if not tag:
         raise FieldError("tag", "A tag is needed: 1 to 24 letters, digits or “-”, such as CQ-050.")
     return {
-        "format": FORMAT, "tag": tag, "title": form.get("title", "").strip(), "declared_family": form.get("declared_family") or None,
-        "supply": {"volts": volts, "hertz": hertz}, "leads": [{"id": n} for n in names], "readings": [],
-    }  # fmt: skip
+        "format": FORMAT,
+        "tag": tag,
+        "title": form.get("title", "").strip(),
+        "declared_family": form.get("declared_family") or None,
+        "supply": {"volts": volts, "hertz": hertz},
+        "leads": [{"id": n} for n in names],
+        "readings": [],
+    }

@@ -24,7 +24,9 @@ def kept(tag: str) -> Kept:
 
 
 def enhanced() -> bool:
-    """Whether the page's script asked, and wants the same page with a sentence instead of an error status."""
+    """Whether the page's script asked, and wants the same page with a sentence instead of an error
+    status.
+    """
     return request.headers.get("X-Greyfell") == "part"
 
 

@@ -20,7 +20,11 @@ def export(tag: str) -> Response:
     """The piece's record as it is exported."""
     piece = kept(tag)
     body = json.dumps(piece.document, ensure_ascii=False, indent=1)
-    return Response(body, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{piece.tag}.json"'})
+    return Response(
+        body,
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{piece.tag}.json"'},
+    )
 
 
 @bp.get("/pieces/<tag>/identification.json")

@@ -1,4 +1,6 @@
-"""A real browser against a real server: Debian's Chromium, demo data, an empty console at the end of every test."""
+"""A real browser against a real server: Debian's Chromium, demo data, an empty console at the end
+of every test.
+"""
 
 import shutil
 import threading
@@ -48,7 +50,9 @@ def address(tmp_path_factory):
 
 @pytest.fixture
 def page(browser, address):
-    """A page at 1280x800; at the end its console must be empty and nothing may have left this machine."""
+    """A page at 1280x800; at the end its console must be empty and nothing may have left this
+    machine.
+    """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
     opened = context.new_page()
     said, asked = [], []

@@ -1,4 +1,6 @@
-"""The slice as a person does it, in a browser; and what every page owes: no violations, shipped faces, keyboard."""
+"""The slice as a person does it, in a browser; and what every page owes: no violations, shipped
+faces, keyboard.
+"""
 
 import re
 from pathlib import Path
@@ -8,9 +10,28 @@ from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
-PAGES = ["/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/rewind?piece=CQ-017", "/plans/ballast", "/plans/ballast?piece=CQ-021", "/patterns",
-         "/pieces/CQ-014/", "/pieces/CQ-014/?at=salvage", "/pieces/CQ-014/?at=clues", "/pieces/CQ-017/?at=low", "/pieces/CQ-014/?at=power", "/pieces/CQ-014/?at=record",
-         "/pieces/CQ-014/why", "/pieces/CQ-010/", "/pieces/CQ-030/", "/pieces/CQ-044/", "/pieces/CQ-011/"]  # fmt: skip
+PAGES = [
+    "/",
+    "/pieces/new",
+    "/import",
+    "/plans/",
+    "/plans/rewind",
+    "/plans/rewind?piece=CQ-017",
+    "/plans/ballast",
+    "/plans/ballast?piece=CQ-021",
+    "/patterns",
+    "/pieces/CQ-014/",
+    "/pieces/CQ-014/?at=salvage",
+    "/pieces/CQ-014/?at=clues",
+    "/pieces/CQ-017/?at=low",
+    "/pieces/CQ-014/?at=power",
+    "/pieces/CQ-014/?at=record",
+    "/pieces/CQ-014/why",
+    "/pieces/CQ-010/",
+    "/pieces/CQ-030/",
+    "/pieces/CQ-044/",
+    "/pieces/CQ-011/",
+]
 
 
 def put_on_the_bench(page, tag, leads="A B C D E"):
@@ -39,13 +60,18 @@ def test_no_page_has_accessibility_violations(page, url):
     page.goto(url)
     page.evaluate(AXE.read_text(encoding="utf-8"))
 
-    found = page.evaluate("async () => (await axe.run()).violations.map(v => [v.id, v.nodes.map(n => n.html.slice(0, 160)).slice(0, 3)])")
+    found = page.evaluate(
+        "async () => (await axe.run()).violations.map(v => [v.id, v.nodes.map(n => "
+        "n.html.slice(0, 160)).slice(0, 3)])"
+    )
 
     assert found == []
 
 
 def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):
-    """New piece, click two leads, ohms and a ratio: named, its volts with a range, its danger, a turn count."""
+    """New piece, click two leads, ohms and a ratio: named, its volts with a range, its danger, a
+    turn count.
+    """
     put_on_the_bench(page, "B-1")
     for line in (
         "proof 0.1",
@@ -125,7 +151,8 @@ def test_the_rewind_recomputes_while_it_is_dragged(page):
     """The server's figures, without a reload; the last answer wins."""
     page.goto("/plans/rewind")
     page.locator("input[type=range]").evaluate(
-        "e => { for (const v of [3, 9, 20]) { e.value = v; e.dispatchEvent(new Event('input', {bubbles: true})); } }"
+        "e => { for (const v of [3, 9, 20]) { e.value = v; e.dispatchEvent(new "
+        "Event('input', {bubbles: true})); } }"
     )
     page.get_by_role("heading", name="23 turns").wait_for()
 
@@ -142,7 +169,9 @@ def test_a_ballast_that_is_not_needed_says_so_in_place(page):
     assert page.locator("#field-source_reactance_ohms").input_value() == "80"
 
 
-@pytest.mark.parametrize("url", ["/patterns", "/pieces/CQ-017/?at=low", "/plans/ballast?piece=CQ-021"])
+@pytest.mark.parametrize(
+    "url", ["/patterns", "/pieces/CQ-017/?at=low", "/plans/ballast?piece=CQ-021"]
+)
 def test_every_sign_comes_from_a_shipped_face(page, url):
     """Ω, µ, √, ≤, ±, →: what the browser really drew them with (DevTools' platform fonts)."""
     page.goto(url)
@@ -151,8 +180,13 @@ def test_every_sign_comes_from_a_shipped_face(page, url):
     session.send("CSS.enable")
     root = session.send("DOM.getDocument", {"depth": -1})["root"]
     used = set()
-    for node in session.send("DOM.querySelectorAll", {"nodeId": root["nodeId"], "selector": "body, body *"})["nodeIds"]:
-        used |= {(f["familyName"], f["isCustomFont"]) for f in session.send("CSS.getPlatformFontsForNode", {"nodeId": node})["fonts"]}
+    for node in session.send(
+        "DOM.querySelectorAll", {"nodeId": root["nodeId"], "selector": "body, body *"}
+    )["nodeIds"]:
+        used |= {
+            (f["familyName"], f["isCustomFont"])
+            for f in session.send("CSS.getPlatformFontsForNode", {"nodeId": node})["fonts"]
+        }
 
     assert all(shipped for _, shipped in used), used
     assert {name.split()[0] for name, _ in used} <= {"Commissioner", "JetBrains", "Noto"}
@@ -160,10 +194,18 @@ def test_every_sign_comes_from_a_shipped_face(page, url):
 
 def test_text_in_drawings_is_large_enough(page):
     """At least 12 px at 1280 wide."""
-    for url in ("/pieces/CQ-014/", "/pieces/CQ-030/", "/plans/ballast?piece=CQ-021", "/plans/rewind?piece=CQ-021"):
+    for url in (
+        "/pieces/CQ-014/",
+        "/pieces/CQ-030/",
+        "/plans/ballast?piece=CQ-021",
+        "/plans/rewind?piece=CQ-021",
+    ):
         page.goto(url)
         small = page.evaluate(
-            "() => [...document.querySelectorAll('svg text')].map(t => [t.textContent, t.getBBox().height ? parseFloat(getComputedStyle(t).fontSize) * t.ownerSVGElement.getBoundingClientRect().width / t.ownerSVGElement.viewBox.baseVal.width : 99]).filter(x => x[1] < 11.9)"
+            "() => [...document.querySelectorAll('svg text')].map(t => [t.textContent, "
+            "t.getBBox().height ? parseFloat(getComputedStyle(t).fontSize) * "
+            "t.ownerSVGElement.getBoundingClientRect().width / "
+            "t.ownerSVGElement.viewBox.baseVal.width : 99]).filter(x => x[1] < 11.9)"
         )
         assert small == [], url
 
@@ -175,7 +217,10 @@ def test_the_page_does_not_need_its_script(browser, address):
     put_on_the_bench(page, "B-9", "A B C")
     page.locator("#jot-line").fill("A-B 1.3")
     page.get_by_role("button", name="Store").click()
-    assert "1.05 Ω" in page.locator("#piece").inner_text() or "1.3" in page.locator("#piece").inner_text()
+    assert (
+        "1.05 Ω" in page.locator("#piece").inner_text()
+        or "1.3" in page.locator("#piece").inner_text()
+    )
     page.locator("a[data-lead=C]").click()
     assert page.locator("#jot-line").input_value().startswith("C-")
     context.close()

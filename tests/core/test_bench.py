@@ -26,40 +26,128 @@ def judged(readings, leads="ABCDE", **more):
     return record, identify(record)
 
 
-@pytest.mark.parametrize(("line", "reading"), [
-    ("A-B 1.3", {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3}),
-    ("a-b 1,3", {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3}),
-    ("A-core open", {"kind": "resistance", "between": ("A", "core"), "ohms": "open"}),
-    ("A-Fe OL 20M", {"kind": "resistance", "between": ("A", "core"), "ohms": "open", "range_ohms": 20e6}),
-    ("A-B 1.3 probes 0.2", {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3, "probe_ohms": 0.2}),
-    ("A-B dc 0.1A 9.3V", {"kind": "dc_drop", "across": ("A", "B"), "amps": 0.1, "volts": 9.3}),
-    ("A-B dc 9.3 mV 1 A", {"kind": "dc_drop", "across": ("A", "B"), "amps": 1.0, "volts": 0.0093}),
-    ("A-B 1.6H 100Hz", {"kind": "inductance", "across": ("A", "B"), "henries": 1.6, "hertz": 100.0}),
-    ("A-B 290 uH 100 Hz q 3.2", {"kind": "inductance", "across": ("A", "B"), "henries": 2.9e-4, "hertz": 100.0, "q": 3.2}),
-    ("E-core 124.5V > A-B 5.9V", {"kind": "ratio", "driven": ("E", "core"), "driven_volts": 124.5, "sensed": ("A", "B"), "sensed_volts": 5.9}),
-    ("A-B 12V 50Hz > C-D 0.17V", {"kind": "ratio", "driven": ("A", "B"), "driven_volts": 12.0, "sensed": ("C", "D"), "sensed_volts": 0.17, "hertz": 50.0}),
-    ("A-B lamp 40W dark", {"kind": "lamp", "across": ("A", "B"), "supply_volts": 230.0, "lamp_watts": 40.0, "glow": "dark"}),
-    ("A-B 230V 1.9A 75W", {"kind": "no_load", "driven": ("A", "B"), "volts": 230.0, "amps": 1.9, "watts": 75.0}),
-    ("A-B 120V > 5 turns 4.6V", {"kind": "test_turn", "driven": ("A", "B"), "driven_volts": 120.0, "turns": 5.0, "turn_volts": 4.6}),
-    ("C-D 3 turns", {"kind": "turns", "across": ("C", "D"), "turns": 3.0}),
-    ("A-core ins 500V 200M", {"kind": "insulation", "between": ("A", "core"), "test_volts": 500.0, "ohms": 2e8}),
-    ("A-core ins 500V open", {"kind": "insulation", "between": ("A", "core"), "test_volts": 500.0, "ohms": "open"}),
-    ("proof 0.1", {"kind": "core_proof", "ohms": 0.1}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("line", "reading"),
+    [
+        ("A-B 1.3", {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3}),
+        ("a-b 1,3", {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3}),
+        ("A-core open", {"kind": "resistance", "between": ("A", "core"), "ohms": "open"}),
+        (
+            "A-Fe OL 20M",
+            {"kind": "resistance", "between": ("A", "core"), "ohms": "open", "range_ohms": 20e6},
+        ),
+        (
+            "A-B 1.3 probes 0.2",
+            {"kind": "resistance", "between": ("A", "B"), "ohms": 1.3, "probe_ohms": 0.2},
+        ),
+        ("A-B dc 0.1A 9.3V", {"kind": "dc_drop", "across": ("A", "B"), "amps": 0.1, "volts": 9.3}),
+        (
+            "A-B dc 9.3 mV 1 A",
+            {"kind": "dc_drop", "across": ("A", "B"), "amps": 1.0, "volts": 0.0093},
+        ),
+        (
+            "A-B 1.6H 100Hz",
+            {"kind": "inductance", "across": ("A", "B"), "henries": 1.6, "hertz": 100.0},
+        ),
+        (
+            "A-B 290 uH 100 Hz q 3.2",
+            {
+                "kind": "inductance",
+                "across": ("A", "B"),
+                "henries": 2.9e-4,
+                "hertz": 100.0,
+                "q": 3.2,
+            },
+        ),
+        (
+            "E-core 124.5V > A-B 5.9V",
+            {
+                "kind": "ratio",
+                "driven": ("E", "core"),
+                "driven_volts": 124.5,
+                "sensed": ("A", "B"),
+                "sensed_volts": 5.9,
+            },
+        ),
+        (
+            "A-B 12V 50Hz > C-D 0.17V",
+            {
+                "kind": "ratio",
+                "driven": ("A", "B"),
+                "driven_volts": 12.0,
+                "sensed": ("C", "D"),
+                "sensed_volts": 0.17,
+                "hertz": 50.0,
+            },
+        ),
+        (
+            "A-B lamp 40W dark",
+            {
+                "kind": "lamp",
+                "across": ("A", "B"),
+                "supply_volts": 230.0,
+                "lamp_watts": 40.0,
+                "glow": "dark",
+            },
+        ),
+        (
+            "A-B 230V 1.9A 75W",
+            {"kind": "no_load", "driven": ("A", "B"), "volts": 230.0, "amps": 1.9, "watts": 75.0},
+        ),
+        (
+            "A-B 120V > 5 turns 4.6V",
+            {
+                "kind": "test_turn",
+                "driven": ("A", "B"),
+                "driven_volts": 120.0,
+                "turns": 5.0,
+                "turn_volts": 4.6,
+            },
+        ),
+        ("C-D 3 turns", {"kind": "turns", "across": ("C", "D"), "turns": 3.0}),
+        (
+            "A-core ins 500V 200M",
+            {"kind": "insulation", "between": ("A", "core"), "test_volts": 500.0, "ohms": 2e8},
+        ),
+        (
+            "A-core ins 500V open",
+            {"kind": "insulation", "between": ("A", "core"), "test_volts": 500.0, "ohms": "open"},
+        ),
+        ("proof 0.1", {"kind": "core_proof", "ohms": 0.1}),
+    ],
+)
 def test_the_jotter_understands(line, reading):
     """Every line of the jotter's table, and each is a reading the record accepts."""
     jotted = read_line(line, list("ABCDE"), 230.0)
 
     assert jotted.reading == reading
     assert jotted.words
-    assert parse_reading({k: list(v) if isinstance(v, tuple) else v for k, v in reading.items()}, list("ABCDE"))
+    assert parse_reading(
+        {k: list(v) if isinstance(v, tuple) else v for k, v in reading.items()}, list("ABCDE")
+    )
 
 
-@pytest.mark.parametrize(("line", "words"), [
-    ("", "Type a reading"), ("A-B", "What did A–B read"), ("A-Z 3", "not a lead"), ("A-A 3", "twice"), ("A-B banana", "number"), ("A-B 3 furlongs", "unit"),
-    ("A-B -3", "not be negative"), ("A-B 1.6H", "frequency"), ("A-B lamp dark", "watts"), ("A-core ins 500V", "volts and its ohms"), ("strike r7", "why"),
-    ("hello there", "two points"), ("A-B 12V > C-D", "number"), ("A-B dc 3V", "Amps"), ("A-B 1e400", "finite"), ("<b>A</b>-B 3", "two points"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("", "Type a reading"),
+        ("A-B", "What did A–B read"),
+        ("A-Z 3", "not a lead"),
+        ("A-A 3", "twice"),
+        ("A-B banana", "number"),
+        ("A-B 3 furlongs", "unit"),
+        ("A-B -3", "not be negative"),
+        ("A-B 1.6H", "frequency"),
+        ("A-B lamp dark", "watts"),
+        ("A-core ins 500V", "volts and its ohms"),
+        ("strike r7", "why"),
+        ("hello there", "two points"),
+        ("A-B 12V > C-D", "number"),
+        ("A-B dc 3V", "Amps"),
+        ("A-B 1e400", "finite"),
+        ("<b>A</b>-B 3", "two points"),
+    ],
+)
 def test_the_jotter_explains_what_it_did_not_understand(line, words):
     """A sentence, and nothing stored."""
     with pytest.raises(FieldError, match=words):
@@ -76,10 +164,16 @@ def test_lead_letters_keep_their_case_where_it_matters():
     assert read_line("a-A 3", ["a", "A"]).reading["between"] == ("a", "A")
 
 
-@pytest.mark.parametrize(("points", "mood", "words"), [
-    (("A", "B"), "sound", "oven primary"), (("C", "D"), "caution", "continuity only"), (("E", "core"), "sound", "returning through the core"), (("A", "core"), "sound", "core proved"),
-    (("A", "C"), "sound", "separate"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("points", "mood", "words"),
+    [
+        (("A", "B"), "sound", "oven primary"),
+        (("C", "D"), "caution", "continuity only"),
+        (("E", "core"), "sound", "returning through the core"),
+        (("A", "core"), "sound", "core proved"),
+        (("A", "C"), "sound", "separate"),
+    ],
+)
 def test_each_reading_falls_on_a_band(points, mood, words):
     """A mark, a mood and one sentence for every ohms reading."""
     band = next(b for b in bands(*judged(OVEN)) if b.points == points)
@@ -91,12 +185,22 @@ def test_each_reading_falls_on_a_band(points, mood, words):
 def test_an_unlikely_reading_asks_whether_it_is_a_slip():
     """96 Ω written as 9.6: the band says so, the usual range stands beside it."""
     rows = [("E", "core", 9.6) if r == ("E", "core", 96.0) else r for r in OVEN]
-    ratio = {"kind": "ratio", "driven": ["E", "core"], "driven_volts": 100.0, "sensed": ["A", "B"], "sensed_volts": 10.6}
+    ratio = {
+        "kind": "ratio",
+        "driven": ["E", "core"],
+        "driven_volts": 100.0,
+        "sensed": ["A", "B"],
+        "sensed_volts": 10.6,
+    }
 
     band = next(
         b
         for b in bands(
-            *judged([*rows, ratio], declared_family="microwave", core={"shape": "shell", "shunts": "present", "assembly": "welded"})
+            *judged(
+                [*rows, ratio],
+                declared_family="microwave",
+                core={"shape": "shell", "shunts": "present", "assembly": "welded"},
+            )
         )
         if b.points == ("E", "core")
     )
@@ -107,7 +211,14 @@ def test_an_unlikely_reading_asks_whether_it_is_a_slip():
 
 
 @pytest.mark.parametrize(
-    ("meter", "winding", "allowed"), [("M1", "E", False), ("M2", "E", True), ("M3", "E", None), ("M1", "A", True), ("M1", "C", True)]
+    ("meter", "winding", "allowed"),
+    [
+        ("M1", "E", False),
+        ("M2", "E", True),
+        ("M3", "E", None),
+        ("M1", "A", True),
+        ("M1", "C", True),
+    ],
 )
 def test_which_meter_may_touch_what(meter, winding, allowed):
     """Never a 600 V meter on an HV winding; unknown ratings are never fit."""
@@ -134,23 +245,38 @@ def test_volts_along_a_tapped_winding_add_up():
 
 
 def test_the_next_step_goes_from_safe_to_less_safe():
-    """Core proof, unknown leads, primary to core, other windings to core, then low energy with the figure to expect."""
+    """Core proof, unknown leads, primary to core, other windings to core, then low energy with the
+    figure to expect.
+    """
     readings, titles = [], []
     for extra in (
         [],
         [{"kind": "core_proof", "ohms": 0.1}],
-        [("A", "B", 1.3), ("E", "core", 96.0), ("C", "D", 0.0), ("A", "C", "open"), ("A", "E", "open")],
+        [
+            ("A", "B", 1.3),
+            ("E", "core", 96.0),
+            ("C", "D", 0.0),
+            ("A", "C", "open"),
+            ("A", "E", "open"),
+        ],
         [("A", "core", "open")],
         [("C", "core", "open")],
     ):
         readings += extra
-        steps = next_steps(*judged(readings, statements=[{"kind": "salvage-done", "text": "0.3 V"}]))
+        steps = next_steps(
+            *judged(readings, statements=[{"kind": "salvage-done", "text": "0.3 V"}])
+        )
         titles.append(steps[0].title)
         energies = [s.energy for s in steps]
         assert energies == sorted(energies, key=["stored", "cold", "low", "live", "none"].index)
         assert "live" not in energies
 
-    assert titles[:4] == ["Prove the core", titles[1], "A to the core, highest range", "C to the core, highest range"]
+    assert titles[:4] == [
+        "Prove the core",
+        titles[1],
+        "A to the core, highest range",
+        "C to the core, highest range",
+    ]
     assert "Find what" in titles[1]
     assert steps[0].energy == "low"
     assert all(any(ch.isdigit() for ch in s.expect) for s in steps)
@@ -163,7 +289,11 @@ def test_an_unsalvaged_oven_starts_at_the_capacitor():
 
 def test_after_a_stop_only_the_clearing_reading_is_offered():
     """No statement overrides a stop fault; a better reading may."""
-    steps = next_steps(*judged([*OVEN, ("A", "core", 3e5)], statements=[{"kind": "overrule", "text": "it is fine"}]))
+    steps = next_steps(
+        *judged(
+            [*OVEN, ("A", "core", 3e5)], statements=[{"kind": "overrule", "text": "it is fine"}]
+        )
+    )
 
     assert len(steps) == 1
     assert "repeat A–core" in steps[0].title
@@ -177,7 +307,9 @@ def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
     assert "licensed practice" in GATE_SENTENCE
 
 
-@pytest.mark.parametrize(("more", "danger", "words"), [([], 4, "core live"), ([("A", "core", 3e5)], 5, "stop")])
+@pytest.mark.parametrize(
+    ("more", "danger", "words"), [([], 4, "core live"), ([("A", "core", 3e5)], 5, "stop")]
+)
 def test_the_shelf_says_it_in_a_few_words(more, danger, words):
     """Headline, danger rank, how far tested."""
     summary = summarise(*judged([*OVEN, *more]))

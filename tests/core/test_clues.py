@@ -1,4 +1,6 @@
-"""Clues shift the odds and settle nothing: colours, places, ends, stripes, iron and the owner's belief."""
+"""Clues shift the odds and settle nothing: colours, places, ends, stripes, iron and the owner's
+belief.
+"""
 
 import math
 
@@ -20,7 +22,9 @@ def lead(name="A", **seen):
 
 @pytest.mark.parametrize("table", ["SHAPE", "SHUNTS", "ASSEMBLY", "COLOUR", "PLACE", "END"])
 def test_shares_of_a_table_do_not_exceed_the_whole(table):
-    """Each row is a distribution, or the named part of one: what it leaves belongs to looks not named."""
+    """Each row is a distribution, or the named part of one: what it leaves belongs to looks not
+    named.
+    """
     for key, row in getattr(clues, table).items():
         assert 0.2 < sum(row.values()) <= 1.005, f"{table} {key}"
         assert all(0 < share < 1 for share in row.values())
@@ -32,15 +36,22 @@ def test_every_family_has_a_look_and_an_expectation():
 
 
 def test_red_leads_speak_for_the_hv_winding():
-    """Red for HV and black for the mains side: the old valve-set code, still widely kept. Common practice."""
-    red, black = [lead(colour="red"), lead("B", colour="red")], [lead(colour="black"), lead("B", colour="black")]
+    """Red for HV and black for the mains side: the old valve-set code, still widely kept. Common
+    practice.
+    """
+    red, black = (
+        [lead(colour="red"), lead("B", colour="red")],
+        [lead(colour="black"), lead("B", colour="black")],
+    )
     assert winding_clues(red, "mains", "hv-secondary") > winding_clues(red, "mains", "primary")
     assert winding_clues(black, "mains", "primary") > winding_clues(black, "mains", "hv-secondary")
 
 
 @pytest.mark.parametrize("written", ["red", "Red", "RED", "dark red", "red-ish", "faded-red"])
 def test_a_colour_is_read_as_people_write_it(written):
-    assert winding_clues([lead(colour=written)], "mains", "hv-secondary") == winding_clues([lead(colour="red")], "mains", "hv-secondary")
+    assert winding_clues([lead(colour=written)], "mains", "hv-secondary") == winding_clues(
+        [lead(colour="red")], "mains", "hv-secondary"
+    )
 
 
 def test_two_leads_of_one_winding_are_not_two_witnesses():
@@ -57,7 +68,10 @@ def test_what_was_not_looked_at_says_nothing():
 
 def test_an_unknown_colour_speaks_for_no_role():
     """A colour outside every table moves no role against another by more than a hair."""
-    odd = [winding_clues([lead(colour="chartreuse")], "mains", r) for r in ("primary", "hv-secondary", "filament", "lv-secondary")]
+    odd = [
+        winding_clues([lead(colour="chartreuse")], "mains", r)
+        for r in ("primary", "hv-secondary", "filament", "lv-secondary")
+    ]
     assert max(odd) - min(odd) < 0.01
 
 
@@ -79,10 +93,17 @@ def test_the_owners_belief_moves_but_does_not_decide(belief, likelier):
 
 
 @pytest.mark.parametrize(
-    "colours", [("red", "red", "black", "black"), ("green", "green", "red", "red"), ("blue", "brown", "blue", "brown")]
+    "colours",
+    [
+        ("red", "red", "black", "black"),
+        ("green", "green", "red", "red"),
+        ("blue", "brown", "blue", "brown"),
+    ],
 )
 def test_misleading_colours_do_not_beat_the_ohms(colours):
-    """The primary's leads in the HV colour and so on: the winding bonded to the core at 96 Ω stays the HV winding."""
+    """The primary's leads in the HV colour and so on: the winding bonded to the core at 96 Ω stays
+    the HV winding.
+    """
     leads = [{"id": x, "colour": c} for x, c in zip("ABCD", colours, strict=True)] + [{"id": "E"}]
     ident = identify(parse_record(piece(leads, OVEN, supply=MAINS)))
     roles = {w.coil.leads[0]: w.role for w in ident.windings}

@@ -1,4 +1,6 @@
-"""The forward model and the simulated bench: conservation, known limits, and readings the record accepts."""
+"""The forward model and the simulated bench: conservation, known limits, and readings the record
+accepts.
+"""
 
 import math
 from dataclasses import replace
@@ -16,9 +18,32 @@ from greyfell.core.simulate import Bench, Kit, ohms_step, volts_step
 from tests.conftest import piece
 
 IRON = Iron(shape="shell", area_m2=24e-4, path_m=0.24, gap_m=5e-5, mass_kg=4.6)
-PRIMARY = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=240, wire_mm=1.1, mean_turn_m=0.26)
-HV = Wound(name="hv", role="hv-secondary", leads=(("core", 0.0), ("E", 1.0)), turns=2250, wire_mm=0.35, mean_turn_m=0.28, shunted=True)
-OVEN = Piece(family="microwave", subtype="oven", iron=IRON, windings=(PRIMARY, HV), rated_volts=230, rated_hertz=50, coupling=0.96)
+PRIMARY = Wound(
+    name="primary",
+    role="primary",
+    leads=(("A", 0.0), ("B", 1.0)),
+    turns=240,
+    wire_mm=1.1,
+    mean_turn_m=0.26,
+)
+HV = Wound(
+    name="hv",
+    role="hv-secondary",
+    leads=(("core", 0.0), ("E", 1.0)),
+    turns=2250,
+    wire_mm=0.35,
+    mean_turn_m=0.28,
+    shunted=True,
+)
+OVEN = Piece(
+    family="microwave",
+    subtype="oven",
+    iron=IRON,
+    windings=(PRIMARY, HV),
+    rated_volts=230,
+    rated_hertz=50,
+    coupling=0.96,
+)
 
 
 def with_damage(**what):
@@ -33,12 +58,26 @@ def test_ohms_follow_from_wire():
     assert fw.dc_ohms(OVEN, "A", "B", celsius=120.0) == pytest.approx(PRIMARY.ohms * 1.393)
 
 
-@pytest.mark.parametrize(("damage", "pair", "ohms"), [
-    ({"kind": "open", "winding": "primary"}, ("A", "B"), math.inf),
-    ({"kind": "leak", "winding": "primary", "place": 0.0, "ohms": 3e5}, ("A", "core"), 3e5),
-    ({"kind": "to-core", "winding": "primary", "place": 1.0, "ohms": 1.5}, ("B", "core"), 1.5),
-    ({"kind": "between", "winding": "primary", "other": "hv", "place": 0.0, "other_place": 0.0, "ohms": 2.0}, ("A", "core"), 2.0),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("damage", "pair", "ohms"),
+    [
+        ({"kind": "open", "winding": "primary"}, ("A", "B"), math.inf),
+        ({"kind": "leak", "winding": "primary", "place": 0.0, "ohms": 3e5}, ("A", "core"), 3e5),
+        ({"kind": "to-core", "winding": "primary", "place": 1.0, "ohms": 1.5}, ("B", "core"), 1.5),
+        (
+            {
+                "kind": "between",
+                "winding": "primary",
+                "other": "hv",
+                "place": 0.0,
+                "other_place": 0.0,
+                "ohms": 2.0,
+            },
+            ("A", "core"),
+            2.0,
+        ),
+    ],
+)
 def test_faults_show_in_the_direct_current_network(damage, pair, ohms):
     """Nodal analysis of every segment, bond and fault."""
     assert fw.dc_ohms(with_damage(**damage), *pair) == pytest.approx(ohms, rel=1e-3)
@@ -60,7 +99,14 @@ def test_turns_and_coupling_make_the_output():
 @pytest.mark.parametrize(("turns", "spread"), [(3.0, 0.0), (240.0, 0.1)])
 def test_turns_are_counted_as_they_can_be(turns, spread):
     """A heater's three turns exactly; two hundred to some per cent; and only on a winding."""
-    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=turns, wire_mm=1.1, mean_turn_m=0.26)
+    wound = Wound(
+        name="primary",
+        role="primary",
+        leads=(("A", 0.0), ("B", 1.0)),
+        turns=turns,
+        wire_mm=1.1,
+        mean_turn_m=0.26,
+    )
     bench = Bench(replace(OVEN, windings=(wound, HV)), Kit(), np.random.default_rng(2))
     counts = {bench.turns("A", "B")["turns"] for _ in range(20)}
 
@@ -71,14 +117,19 @@ def test_turns_are_counted_as_they_can_be(turns, spread):
 
 
 def test_little_is_lost_before_the_flux_at_few_volts():
-    """The no-load current lags: copper takes little of the volts, leakage its share; by phasors, at 12 V and at rated volts."""
+    """The no-load current lags: copper takes little of the volts, leakage its share; by phasors, at
+    12 V and at rated volts.
+    """
     rng = np.random.default_rng(4)
     for _ in range(20):
         made = design.low_voltage(rng, design.EUROPE)
         w = made.winding("primary")
         fed, out = (w.leads[0][0], w.leads[-1][0]), made.windings[1]
         ends = (out.leads[0][0], out.leads[-1][0])
-        k = [fw.induced_volts(made, fed, v, ends, 50) / v * w.turns / out.turns for v in (12.0, 230.0)]
+        k = [
+            fw.induced_volts(made, fed, v, ends, 50) / v * w.turns / out.turns
+            for v in (12.0, 230.0)
+        ]
 
         assert 0.9 < k[0] < 1
         assert k[0] == pytest.approx(k[1], rel=0.012)
@@ -99,7 +150,9 @@ def test_no_load_current_grows_faster_than_volts(volts):
 
     assert two[0] / one[0] > 1.0
     assert 1.3 < two[1] / one[1] < 3.5
-    assert fw.no_load(OVEN, ("A", "B"), 260.0, 50)[0] > 2 * fw.no_load(OVEN, ("A", "B"), 215.0, 50)[0]
+    assert (
+        fw.no_load(OVEN, ("A", "B"), 260.0, 50)[0] > 2 * fw.no_load(OVEN, ("A", "B"), 215.0, 50)[0]
+    )
 
 
 def test_shorted_turns_cost_watts_inductance_and_q():
@@ -114,10 +167,19 @@ def test_shorted_turns_cost_watts_inductance_and_q():
 
 def test_a_meter_sees_unequal_flux():
     """√(L1/L2) at 100 Hz falls short of the turns ratio, by some 5 to 40 % (domain section 4)."""
-    heater = Wound(name="heater", role="filament", leads=(("C", 0.0), ("D", 1.0)), turns=4, wire_mm=2.2, mean_turn_m=0.3)
+    heater = Wound(
+        name="heater",
+        role="filament",
+        leads=(("C", 0.0), ("D", 1.0)),
+        turns=4,
+        wire_mm=2.2,
+        mean_turn_m=0.3,
+    )
     piece = replace(OVEN, windings=(*OVEN.windings, heater))
 
-    ratio = math.sqrt(fw.inductance(piece, ("A", "B"), 100)[0] / fw.inductance(piece, ("C", "D"), 100)[0])
+    ratio = math.sqrt(
+        fw.inductance(piece, ("A", "B"), 100)[0] / fw.inductance(piece, ("C", "D"), 100)[0]
+    )
 
     assert 0.55 * 60 < ratio < 60
 
@@ -141,7 +203,9 @@ def test_points_not_on_a_winding_are_refused():
 @pytest.mark.parametrize("name", sorted(design.MAKERS))
 @pytest.mark.parametrize("region", [design.EUROPE, design.AMERICA], ids=["230", "120"])
 def test_designed_pieces_are_plausible_and_identified(name, region):
-    """Every maker, both regions: measured on the bench, the record is valid and its family found."""
+    """Every maker, both regions: measured on the bench, the record is valid and its family
+    found.
+    """
     rng = np.random.default_rng(len(name) * 7 + int(region.volts))
     made = design.MAKERS[name](rng, region)
     bench = Bench(made, Kit(), rng)
@@ -153,7 +217,9 @@ def test_designed_pieces_are_plausible_and_identified(name, region):
     primary = made.winding("primary")
     bench.inductance(primary.leads[0][0], primary.leads[-1][0], 100.0)
     shape = {"shape": made.iron.shape, "mass_kg": round(made.iron.mass_kg, 1)}
-    record = parse_record(piece(leads, bench.taken, supply={"volts": region.volts, "hertz": region.hertz}, core=shape))
+    record = parse_record(
+        piece(leads, bench.taken, supply={"volts": region.volts, "hertz": region.hertz}, core=shape)
+    )
 
     ident = identify(record)
 
@@ -172,10 +238,14 @@ def test_damage_shows_on_the_ohmmeter(kind):
         for y in [*leads[i + 1 :], "core"]:
             bench.ohms(x, y)
 
-    assert identify(parse_record(piece(leads, bench.taken, supply={"volts": 230, "hertz": 50}))).stopped
+    assert identify(
+        parse_record(piece(leads, bench.taken, supply={"volts": 230, "hertz": 50}))
+    ).stopped
 
 
-@pytest.mark.parametrize(("value", "step"), [(1.3, 0.1), (150.0, 0.1), (1500.0, 1.0), (15e3, 10.0), (3e5, 1000.0)])
+@pytest.mark.parametrize(
+    ("value", "step"), [(1.3, 0.1), (150.0, 0.1), (1500.0, 1.0), (15e3, 10.0), (3e5, 1000.0)]
+)
 def test_a_display_has_steps(value, step):
     """3½ digits."""
     assert ohms_step(value, 0.1) == pytest.approx(step)
@@ -183,7 +253,9 @@ def test_a_display_has_steps(value, step):
 
 
 def test_lamp_and_insulation_read_as_they_should():
-    """An oven primary runs a small lamp dark or dim; a short lights it; sound insulation reads open."""
+    """An oven primary runs a small lamp dark or dim; a short lights it; sound insulation reads
+    open.
+    """
     rng = np.random.default_rng(3)
     sound = Bench(OVEN, Kit(), rng)
     few = replace(PRIMARY, turns=20)

@@ -1,4 +1,6 @@
-"""What a piece is said to be able to do to its owner, situation by situation; never milder than the evidence allows."""
+"""What a piece is said to be able to do to its owner, situation by situation; never milder than the
+evidence allows.
+"""
 
 import pytest
 
@@ -10,13 +12,30 @@ from tests.conftest import OVEN, TRUTH, case, piece, truth
 
 MAINS = {"volts": 230, "hertz": 50}
 SIGN = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 4.2), ("C", "D", 9800.0), ("C", "core", 4900.0), ("D", "core", 4900.0),
-    ("A", "C", "open"), ("A", "core", "open"), ("B", "core", "open"),
-]  # fmt: skip
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 4.2),
+    ("C", "D", 9800.0),
+    ("C", "core", 4900.0),
+    ("D", "core", 4900.0),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("B", "core", "open"),
+]
 BELL = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 160.0), ("C", "D", 1.1), ("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
-VARIABLE = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 5.2), ("A", "C", 2.1), ("C", "B", 3.1), ("A", "core", "open")]
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 160.0),
+    ("C", "D", 1.1),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("C", "core", "open"),
+]
+VARIABLE = [
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 5.2),
+    ("A", "C", 2.1),
+    ("C", "B", 3.1),
+    ("A", "core", "open"),
+]
 
 
 def dangers(leads, readings, **more):
@@ -26,13 +45,21 @@ def dangers(leads, readings, **more):
     return {h.code: h for h in find_hazards(record, identify(record))}
 
 
-@pytest.mark.parametrize(("leads", "readings", "more", "expected"), [
-    ("ABCDE", OVEN, {}, {"core-live", "capacitor", "mains"}),
-    ("ABCD", SIGN, {"core": {"shape": "core", "shunts": "present", "assembly": "potted"}}, {"hv-to-case", "mains"}),
-    ("ABCD", BELL, {}, {"mains"}),
-    ("ABC", VARIABLE, {"core": {"shape": "toroid"}}, {"no-isolation"}),
-    ("AB", [], {}, {"unknown"}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("leads", "readings", "more", "expected"),
+    [
+        ("ABCDE", OVEN, {}, {"core-live", "capacitor", "mains"}),
+        (
+            "ABCD",
+            SIGN,
+            {"core": {"shape": "core", "shunts": "present", "assembly": "potted"}},
+            {"hv-to-case", "mains"},
+        ),
+        ("ABCD", BELL, {}, {"mains"}),
+        ("ABC", VARIABLE, {"core": {"shape": "toroid"}}, {"no-isolation"}),
+        ("AB", [], {}, {"unknown"}),
+    ],
+)
 def test_each_kind_of_piece_says_what_can_hurt(leads, readings, more, expected):
     assert expected <= set(dangers(leads, readings, **more))
 
@@ -52,14 +79,18 @@ def test_nothing_measured_is_never_harmless():
 
 def test_the_case_of_a_sign_piece_is_half_way():
     """Middle bonded: each terminal stands at half the whole to the case. Common practice."""
-    words = dangers("ABCD", SIGN, core={"shape": "core", "shunts": "present"})["hv-to-case"].sentence
+    words = dangers("ABCD", SIGN, core={"shape": "core", "shunts": "present"})[
+        "hv-to-case"
+    ].sentence
     assert "to the case" in words
     assert "earthed" in words
     assert words.count("about") == 2
 
 
 def test_a_low_voltage_piece_is_not_cried_over():
-    """160 Ω might still be an oven's HV winding cut from its core: said as an open question, not as a finding."""
+    """160 Ω might still be an oven's HV winding cut from its core: said as an open question, not as
+    a finding.
+    """
     found = dangers("ABCD", BELL)
     assert not {"hv", "core-live", "hv-to-case", "capacitor"} & set(found)
     assert "may yet be" in found["hv-not-ruled-out"].sentence
@@ -74,23 +105,45 @@ def test_a_choke_is_said_to_kick():
 
 @pytest.mark.parametrize(("ohms", "sensed", "above"), [(1.7, 0.52, False), (75.0, 3.6, True)])
 def test_the_touch_limit_divides(ohms, sensed, above):
-    """10 V in: 0.52 V out makes some 12 V on 230 V mains, 3.6 V makes some 83 V; the limit of 50 V is IEC 61140's."""
-    ratio = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10.0, "sensed": ["C", "D"], "sensed_volts": sensed}
+    """10 V in: 0.52 V out makes some 12 V on 230 V mains, 3.6 V makes some 83 V; the limit of 50 V
+    is IEC 61140's.
+    """
+    ratio = {
+        "kind": "ratio",
+        "driven": ["A", "B"],
+        "driven_volts": 10.0,
+        "sensed": ["C", "D"],
+        "sensed_volts": sensed,
+    }
     assert TOUCH_VOLTS == 50.0
-    wound = {("A", "B"): 440.0, ("C", "D"): ohms}  # too many ohms for an oven's HV winding: nothing else is left open
+    wound = {
+        ("A", "B"): 440.0,
+        ("C", "D"): ohms,
+    }  # too many ohms for an oven's HV winding: nothing else is left open
     readings = [(*r[:2], wound.get(r[:2], r[2])) for r in BELL if isinstance(r, tuple)]
     assert ("above-touch" in dangers("ABCD", [*readings, ratio])) == above
 
 
-@pytest.mark.parametrize("number", sorted(n.removeprefix("case-").removesuffix(".json") for n in TRUTH))
+@pytest.mark.parametrize(
+    "number", sorted(n.removeprefix("case-").removesuffix(".json") for n in TRUTH)
+)
 def test_no_public_case_hides_its_kilovolts(number):
-    """Whatever has an HV winding is said to have one, in words that give the danger; nothing is called safe."""
+    """Whatever has an HV winding is said to have one, in words that give the danger; nothing is
+    called safe.
+    """
     record = case(number)
     found = find_hazards(record, identify(record))
     assert found
     roles = {w["role"] for w in truth(number)["windings"]}
     if "hv-secondary" in roles:
-        assert {h.code for h in found} & {"core-live", "hv-to-case", "hv", "hv-not-ruled-out", "unknown", "above-touch"}
+        assert {h.code for h in found} & {
+            "core-live",
+            "hv-to-case",
+            "hv",
+            "hv-not-ruled-out",
+            "unknown",
+            "above-touch",
+        }
     for h in found:
         assert h.sentence.endswith((".", "?"))
         assert not {"safe", "harmless", "only"} & set(h.sentence.lower().replace(".", "").split())

@@ -1,4 +1,6 @@
-"""Judgement: what still holds after a change, polarity, gates, contradictions, the worth of a test, and why."""
+"""Judgement: what still holds after a change, polarity, gates, contradictions, the worth of a test,
+and why.
+"""
 
 import json
 import math
@@ -24,8 +26,14 @@ from tests.conftest import OVEN, case, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
 MAINS = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 8.0), ("C", "D", 0.20), ("A", "C", "open"), ("A", "core", "open"), ("B", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 8.0),
+    ("C", "D", 0.20),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("B", "core", "open"),
+    ("C", "core", "open"),
+]
 
 
 def judged(readings, leads="ABCDE", **more):
@@ -40,7 +48,12 @@ def dated(reading, day, **more):
     doc = (
         dict(reading)
         if isinstance(reading, dict)
-        else {"kind": "resistance", "between": list(reading[:2]), "ohms": reading[2], "probe_ohms": 0.0}
+        else {
+            "kind": "resistance",
+            "between": list(reading[:2]),
+            "ohms": reading[2],
+            "probe_ohms": 0.0,
+        }
     )
     return {**doc, "at": f"2026-05-{day:02d}T10:00:00+01:00", **more}
 
@@ -48,18 +61,51 @@ def dated(reading, day, **more):
 # ------------------------------------------------------------------ changes
 
 
-@pytest.mark.parametrize(("what", "kind", "holds"), [
-    ("shunts-removed", "resistance", True), ("shunts-removed", "ratio", False), ("shunts-removed", "insulation", True), ("core-split", "resistance", True),
-    ("core-split", "to core", False), ("winding-removed", "resistance", True), ("winding-removed", "to core", False), ("rewound", "resistance", False), ("rewound", "core_proof", True),
-    ("primary-turns-added", "ratio", False), ("painted green", "resistance", False), ("core-rejoined", "inductance", False),
-])  # fmt: skip
-def test_readings_from_before_a_change_only_count_where_it_cannot_have_touched_them(what, kind, holds):
+@pytest.mark.parametrize(
+    ("what", "kind", "holds"),
+    [
+        ("shunts-removed", "resistance", True),
+        ("shunts-removed", "ratio", False),
+        ("shunts-removed", "insulation", True),
+        ("core-split", "resistance", True),
+        ("core-split", "to core", False),
+        ("winding-removed", "resistance", True),
+        ("winding-removed", "to core", False),
+        ("rewound", "resistance", False),
+        ("rewound", "core_proof", True),
+        ("primary-turns-added", "ratio", False),
+        ("painted green", "resistance", False),
+        ("core-rejoined", "inductance", False),
+    ],
+)
+def test_readings_from_before_a_change_only_count_where_it_cannot_have_touched_them(
+    what, kind, holds
+):
     """Strictly: what was not written down is taken to have touched more rather than less."""
     readings = {
-        "resistance": ("A", "B", 1.3), "to core": {"kind": "resistance", "between": ["A", "core"], "ohms": "open", "range_ohms": 2e7}, "core_proof": {"kind": "core_proof", "ohms": 0.1},
-        "ratio": {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10, "sensed": ["C", "D"], "sensed_volts": 1}, "inductance": {"kind": "inductance", "across": ["A", "B"], "henries": 1, "hertz": 100},
-        "insulation": {"kind": "insulation", "between": ["A", "core"], "ohms": "open", "test_volts": 500},
-    }  # fmt: skip
+        "resistance": ("A", "B", 1.3),
+        "to core": {
+            "kind": "resistance",
+            "between": ["A", "core"],
+            "ohms": "open",
+            "range_ohms": 2e7,
+        },
+        "core_proof": {"kind": "core_proof", "ohms": 0.1},
+        "ratio": {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 10,
+            "sensed": ["C", "D"],
+            "sensed_volts": 1,
+        },
+        "inductance": {"kind": "inductance", "across": ["A", "B"], "henries": 1, "hertz": 100},
+        "insulation": {
+            "kind": "insulation",
+            "between": ["A", "core"],
+            "ohms": "open",
+            "test_volts": 500,
+        },
+    }
     change = {"id": "c1", "what": what, "at": "2026-05-09T15:00:00+01:00"}
     before = parse_record(piece("ABCD", [dated(readings[kind], 2)], changes=[change]))
     after = parse_record(piece("ABCD", [dated(readings[kind], 20)], changes=[change]))
@@ -71,8 +117,15 @@ def test_readings_from_before_a_change_only_count_where_it_cannot_have_touched_t
 
 def test_a_change_that_names_its_leads_voids_what_touched_them():
     """The rest keeps its ohms."""
-    change = {"id": "c1", "what": "winding-removed", "at": "2026-05-09T15:00:00+01:00", "leads": ["E"]}
-    record = parse_record(piece("ABE", [dated(("A", "B", 1.3), 2), dated(("E", "core", 96.0), 2)], changes=[change]))
+    change = {
+        "id": "c1",
+        "what": "winding-removed",
+        "at": "2026-05-09T15:00:00+01:00",
+        "leads": ["E"],
+    }
+    record = parse_record(
+        piece("ABE", [dated(("A", "B", 1.3), 2), dated(("E", "core", 96.0), 2)], changes=[change])
+    )
 
     assert [r.id for r in present(record).readings] == ["r1"]
     assert identify(record).windings[0].coil.leads == ("A", "B")
@@ -82,7 +135,11 @@ def test_a_rewound_piece_is_unknown_again():
     """No conclusion rests on the winding that is gone."""
     record, before = judged([dated(r, 2) for r in OVEN])
     rewound = record.model_copy(
-        update={"changes": parse_record(piece("A", changes=[{"what": "rewound", "at": "2026-05-09T15:00:00+01:00"}])).changes}
+        update={
+            "changes": parse_record(
+                piece("A", changes=[{"what": "rewound", "at": "2026-05-09T15:00:00+01:00"}])
+            ).changes
+        }
     )
 
     assert before.windings
@@ -99,14 +156,21 @@ def test_every_known_change_keeps_the_core_proof():
 
 
 @pytest.mark.parametrize(
-    ("across", "sense", "alike"), [(13.4, "adding", ["A", "C"]), (10.6, "bucking", ["A", "D"]), (12.02, "unclear", None)]
+    ("across", "sense", "alike"),
+    [(13.4, "adding", ["A", "C"]), (10.6, "bucking", ["A", "D"]), (12.02, "unclear", None)],
 )
 def test_polarity_by_adding_or_bucking(across, sense, alike):
     """REF-T-11: V1 + V2 or |V1 − V2| (method IEEE C57.12.90); in between, unclear."""
     rows = [
         ("A", "B", 8.0),
         ("C", "D", 0.20),
-        {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 1.4},
+        {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 12.0,
+            "sensed": ["C", "D"],
+            "sensed_volts": 1.4,
+        },
     ]
     test = {
         "kind": "polarity",
@@ -133,15 +197,23 @@ def test_the_gate_opens_on_record_or_by_a_statement():
     assert live_gate(*judged(OVEN, statements=SALVAGED)).open
     assert not live_gate(*judged(OVEN)).open
     assert not live_gate(*judged(OVEN[1:], statements=SALVAGED)).open
-    vouched = live_gate(*judged(OVEN[1:6], statements=[{"kind": "done-elsewhere", "text": "all cold tests at the club"}]))
+    vouched = live_gate(
+        *judged(
+            OVEN[1:6], statements=[{"kind": "done-elsewhere", "text": "all cold tests at the club"}]
+        )
+    )
     assert vouched.open
     assert vouched.rests_on == "vouched"
 
 
-@pytest.mark.parametrize("statement", ["done-elsewhere", "overrule", "salvage-done", "isolation-checked"])
+@pytest.mark.parametrize(
+    "statement", ["done-elsewhere", "overrule", "salvage-done", "isolation-checked"]
+)
 def test_no_statement_overrides_a_stop_fault(statement):
     """It can only be cleared by a better reading."""
-    gate = live_gate(*judged([*OVEN, ("A", "core", 3e5)], statements=[{"kind": statement, "text": "it is fine"}]))
+    gate = live_gate(
+        *judged([*OVEN, ("A", "core", 3e5)], statements=[{"kind": statement, "text": "it is fine"}])
+    )
 
     assert not gate.open
     assert "only a better reading" in gate.reasons[0]
@@ -149,7 +221,15 @@ def test_no_statement_overrides_a_stop_fault(statement):
 
 def test_striking_the_wrong_reading_clears_the_stop():
     """A better reading: the slip struck out, the new one open."""
-    rows = [*OVEN, {"kind": "resistance", "between": ["A", "core"], "ohms": 3e5, "struck": "fingers on the probes"}]
+    rows = [
+        *OVEN,
+        {
+            "kind": "resistance",
+            "between": ["A", "core"],
+            "ohms": 3e5,
+            "struck": "fingers on the probes",
+        },
+    ]
 
     assert live_gate(*judged(rows, statements=SALVAGED)).open
 
@@ -161,7 +241,12 @@ def test_striking_the_wrong_reading_clears_the_stop():
         + [
             (*r[:2], r[2])
             if not isinstance(r, tuple) or r[2] != "open"
-            else {"kind": "resistance", "between": list(r[:2]), "ohms": "open", "range_ohms": 2000.0}
+            else {
+                "kind": "resistance",
+                "between": list(r[:2]),
+                "ohms": "open",
+                "range_ohms": 2000.0,
+            }
             for r in OVEN[1:]
         ],
         OVEN[1:],
@@ -174,8 +259,20 @@ def test_weak_open_readings_open_no_gate(rows):
 
 def test_a_live_step_needs_an_open_gate_and_no_hv():
     """First power behind a lamp comes last, for a screened mains piece only."""
-    ratio = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 1.4}
-    turns = {"kind": "test_turn", "driven": ["A", "B"], "driven_volts": 6.0, "turns": 5, "turn_volts": 0.06}
+    ratio = {
+        "kind": "ratio",
+        "driven": ["A", "B"],
+        "driven_volts": 12.0,
+        "sensed": ["C", "D"],
+        "sensed_volts": 1.4,
+    }
+    turns = {
+        "kind": "test_turn",
+        "driven": ["A", "B"],
+        "driven_volts": 6.0,
+        "turns": 5,
+        "turn_volts": 0.06,
+    }
     ready = next_steps(*judged([*MAINS, ratio, turns], "ABCD", statements=SALVAGED))
     missing = next_steps(*judged([*MAINS[:-1], ratio, turns], "ABCD", statements=SALVAGED))
     assert "live" not in [s.energy for s in next_steps(*judged([*MAINS, ratio, turns], "ABCD"))]
@@ -190,15 +287,66 @@ def test_a_live_step_needs_an_open_gate_and_no_hv():
 # ------------------------------------------------------------------ contradictions
 
 
-@pytest.mark.parametrize(("more", "extra", "kind"), [
-    ({"nameplate": {"outputs": [{"volts": 6.0}]}}, [{"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 1.4}], "plate-against-measured"),
-    ({"nameplate": {"secondary_amps": 20.0}, "leads": [{"id": "A"}, {"id": "B"}, {"id": "C", "wire_mm": 0.8}, {"id": "D", "wire_mm": 0.8}]}, [], "gauge-against-current"),
-    ({}, [{"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 1.4}, {"kind": "ratio", "driven": ["C", "D"], "driven_volts": 1.0, "sensed": ["A", "B"], "sensed_volts": 14.0}], "direction-against-direction"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("more", "extra", "kind"),
+    [
+        (
+            {"nameplate": {"outputs": [{"volts": 6.0}]}},
+            [
+                {
+                    "kind": "ratio",
+                    "driven": ["A", "B"],
+                    "driven_volts": 12.0,
+                    "sensed": ["C", "D"],
+                    "sensed_volts": 1.4,
+                }
+            ],
+            "plate-against-measured",
+        ),
+        (
+            {
+                "nameplate": {"secondary_amps": 20.0},
+                "leads": [
+                    {"id": "A"},
+                    {"id": "B"},
+                    {"id": "C", "wire_mm": 0.8},
+                    {"id": "D", "wire_mm": 0.8},
+                ],
+            },
+            [],
+            "gauge-against-current",
+        ),
+        (
+            {},
+            [
+                {
+                    "kind": "ratio",
+                    "driven": ["A", "B"],
+                    "driven_volts": 12.0,
+                    "sensed": ["C", "D"],
+                    "sensed_volts": 1.4,
+                },
+                {
+                    "kind": "ratio",
+                    "driven": ["C", "D"],
+                    "driven_volts": 1.0,
+                    "sensed": ["A", "B"],
+                    "sensed_volts": 14.0,
+                },
+            ],
+            "direction-against-direction",
+        ),
+    ],
+)
 def test_the_audit_names_what_disagrees(more, extra, kind):
     """Plate against measured, gauge against current, one direction against the other."""
     leads = more.get("leads", "ABCD")
-    found = {f.kind: f for f in audit(*judged([*MAINS, *extra], leads, **{k: v for k, v in more.items() if k != "leads"}))}
+    found = {
+        f.kind: f
+        for f in audit(
+            *judged([*MAINS, *extra], leads, **{k: v for k, v in more.items() if k != "leads"})
+        )
+    }
 
     assert kind in found
     assert any(word in found[kind].sentence for word in ("epeat", "easure"))
@@ -208,7 +356,13 @@ def test_parts_must_add_up_to_the_whole():
     """Two halves and the whole of one winding, read with the same drive."""
     rows = [("A", "B", 8.0), ("C", "D", 50.0), ("D", "E", 51.0), ("C", "E", 101.0)]
     volts = [
-        {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10.0, "sensed": list(p), "sensed_volts": v}
+        {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 10.0,
+            "sensed": list(p),
+            "sensed_volts": v,
+        }
         for p, v in (("CD", 10.0), ("DE", 10.1), ("CE", 24.0))
     ]
 
@@ -225,12 +379,23 @@ def test_a_sound_record_has_nothing_to_audit(number):
 
 
 def test_a_test_that_tells_more_is_worth_more():
-    """A ratio is worth more before it was taken than after; its predicted figure holds the truth."""
+    """A ratio is worth more before it was taken than after; its predicted figure holds the
+    truth.
+    """
     record, ident = judged(OVEN)
     row = Row("ratio", (), (2, 0), 0.0, 0.01, (42.0, 1.0))
     before = worth_of(record, ident, row)
     taken, after_ident = judged(
-        [*OVEN, {"kind": "ratio", "driven": ["E", "core"], "driven_volts": 42.0, "sensed": ["A", "B"], "sensed_volts": 4.5}]
+        [
+            *OVEN,
+            {
+                "kind": "ratio",
+                "driven": ["E", "core"],
+                "driven_volts": 42.0,
+                "sensed": ["A", "B"],
+                "sensed_volts": 4.5,
+            },
+        ]
     )
     after = worth_of(taken, after_ident, row)
 
@@ -302,8 +467,26 @@ def test_the_figures_put_in_give_the_figure():
 
 def test_influences_follow_the_figure():
     """Raising a reading by a little moves the volts by the share said."""
-    rows = [*OVEN, {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10.0, "sensed": ["E", "core"], "sensed_volts": 91.0}]
-    more = [*OVEN, {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 10.0, "sensed": ["E", "core"], "sensed_volts": 91.0 * 1.002}]
+    rows = [
+        *OVEN,
+        {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 10.0,
+            "sensed": ["E", "core"],
+            "sensed_volts": 91.0,
+        },
+    ]
+    more = [
+        *OVEN,
+        {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 10.0,
+            "sensed": ["E", "core"],
+            "sensed_volts": 91.0 * 1.002,
+        },
+    ]
     _, one = judged(rows)
     _, two = judged(more)
     solution, best = one.belief.solution, one.belief.best
@@ -314,19 +497,25 @@ def test_influences_follow_the_figure():
     assert moved == pytest.approx(share, abs=0.03)
 
 
-@pytest.mark.parametrize("question", [["weather"], ["winding", "W9", "volts"], ["winding", "W1", "mood"], ["fault", "none"], []])
+@pytest.mark.parametrize(
+    "question",
+    [["weather"], ["winding", "W9", "volts"], ["winding", "W1", "mood"], ["fault", "none"], []],
+)
 def test_a_question_without_an_answer_is_refused(question):
     """With what may be asked."""
     with pytest.raises(FieldError):
         why(*judged(OVEN), question)
 
 
-# ------------------------------------------------------------------ whole records of the forward model
+# ------------------------------------------------------------------ whole records of the forward
+# model
 
 
 @pytest.mark.parametrize("level", LEVELS)
 def test_records_of_the_forward_model(level):
-    """Eighty owners a level: valid records, families found, sound pieces hardly stopped, primaries at the core always."""
+    """Eighty owners a level: valid records, families found, sound pieces hardly stopped, primaries
+    at the core always.
+    """
     rng = np.random.default_rng(LEVELS.index(level) + 11)
     family, stopped = [], []
     for _ in range(80):
@@ -335,30 +524,88 @@ def test_records_of_the_forward_model(level):
         if told.sound:
             stopped.append(ident.stopped)
             family.append(ident.family == told.piece.family)
-        if told.faults == ["to-core"] and told.piece.damage[0].winding == "primary" and told.shown and not told.slipped:
+        if (
+            told.faults == ["to-core"]
+            and told.piece.damage[0].winding == "primary"
+            and told.shown
+            and not told.slipped
+        ):
             assert ident.stopped
 
     assert np.mean(family) > 0.93
     assert sum(stopped) <= 1
 
 
-@pytest.mark.parametrize(("readings", "leads"), [
-    ([("A", "B", 0.25), ("C", "core", 40.0), ("A", "C", "open"), {"kind": "inductance", "across": ["A", "B"], "henries": 3e-5, "hertz": 100}, {"kind": "turns", "across": ["A", "B"], "turns": 18}], "ABC"),
-    ([("A", "B", 4.0), ("C", "D", 4.1), ("E", "F", 4.05), ("A", "C", "open"), ("C", "E", "open"), ("A", "E", "open"),
-      *({"kind": "ratio", "driven": ["A", "B"], "driven_volts": 20.0, "sensed": list(p), "sensed_volts": 9.8} for p in ("CD", "EF"))], "ABCDEF"),
-    ([("A", "B", 24.0), {"kind": "turns", "across": ["A", "B"], "turns": 1000}, {"kind": "inductance", "across": ["A", "B"], "henries": 19.0, "hertz": 100}, ("C", "D", 0.0), {"kind": "turns", "across": ["C", "D"], "turns": 1}, ("A", "C", "open")], "ABCD"),
-], ids=["ferrite of an inverter oven", "three-phase", "current transformer"])  # fmt: skip
+@pytest.mark.parametrize(
+    ("readings", "leads"),
+    [
+        (
+            [
+                ("A", "B", 0.25),
+                ("C", "core", 40.0),
+                ("A", "C", "open"),
+                {"kind": "inductance", "across": ["A", "B"], "henries": 3e-5, "hertz": 100},
+                {"kind": "turns", "across": ["A", "B"], "turns": 18},
+            ],
+            "ABC",
+        ),
+        (
+            [
+                ("A", "B", 4.0),
+                ("C", "D", 4.1),
+                ("E", "F", 4.05),
+                ("A", "C", "open"),
+                ("C", "E", "open"),
+                ("A", "E", "open"),
+                *(
+                    {
+                        "kind": "ratio",
+                        "driven": ["A", "B"],
+                        "driven_volts": 20.0,
+                        "sensed": list(p),
+                        "sensed_volts": 9.8,
+                    }
+                    for p in ("CD", "EF")
+                ),
+            ],
+            "ABCDEF",
+        ),
+        (
+            [
+                ("A", "B", 24.0),
+                {"kind": "turns", "across": ["A", "B"], "turns": 1000},
+                {"kind": "inductance", "across": ["A", "B"], "henries": 19.0, "hertz": 100},
+                ("C", "D", 0.0),
+                {"kind": "turns", "across": ["C", "D"], "turns": 1},
+                ("A", "C", "open"),
+            ],
+            "ABCD",
+        ),
+    ],
+    ids=["ferrite of an inverter oven", "three-phase", "current transformer"],
+)
 def test_what_fits_no_family_is_never_fed_with_confidence(readings, leads):
-    """Ferrite, three-phase, current transformer: `other` gains, or a caution stands, and the gate stays closed."""
+    """Ferrite, three-phase, current transformer: `other` gains, or a caution stands, and the gate
+    stays closed.
+    """
     record, ident = judged(readings, leads, statements=SALVAGED)
 
-    assert ident.families["other"] > 0.02 or any(f.severity in ("caution", "stop") for f in ident.faults)
+    assert ident.families["other"] > 0.02 or any(
+        f.severity in ("caution", "stop") for f in ident.faults
+    )
     assert not live_gate(record, ident).open
 
 
 def test_a_probe_on_the_wrong_lead_is_the_likelier_explanation():
     """The reading is what another pair reads: said so."""
-    rows = [("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ("C", "D", 2.0), ("A", "D", 12.0), ("B", "D", 6.0)]
+    rows = [
+        ("A", "B", 4.0),
+        ("B", "C", 6.0),
+        ("A", "C", 10.0),
+        ("C", "D", 2.0),
+        ("A", "D", 12.0),
+        ("B", "D", 6.0),
+    ]
 
     told = next(f for f in judged(rows, "ABCD")[1].faults if f.code == "inconsistent-readings")
     assert "B–C reads" in told.sentence or "instead of" in told.sentence
@@ -366,7 +613,9 @@ def test_a_probe_on_the_wrong_lead_is_the_likelier_explanation():
 
 @pytest.mark.parametrize("level", LEVELS)
 def test_a_primary_at_the_core_is_never_missed(level, monkeypatch):
-    """A hundred damaged pieces a level: whatever the family, place and ohms, what the record shows is stopped."""
+    """A hundred damaged pieces a level: whatever the family, place and ohms, what the record shows
+    is stopped.
+    """
     monkeypatch.setattr("greyfell.core.owner.FAULTS", ("to-core",) * 5)
     rng = np.random.default_rng(LEVELS.index(level) + 77)
     seen = 0
@@ -395,7 +644,9 @@ def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
 
 
 def test_why_on_the_command_line(tmp_path):
-    """`greyfell why FILE winding W3 volts`, in words and as JSON; a wrong question is answered with what may be asked."""
+    """`greyfell why FILE winding W3 volts`, in words and as JSON; a wrong question is answered with
+    what may be asked.
+    """
     path = tmp_path / "t.json"
     path.write_text(json.dumps(case("027").as_json()), encoding="utf-8")
     said = CliRunner().invoke(main, ["why", str(path), "winding", "W3", "volts"])

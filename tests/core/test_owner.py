@@ -1,4 +1,6 @@
-"""The imagined owner whose records test the engine: kept honest, so that the figures of `make evaluate` mean something."""
+"""The imagined owner whose records test the engine: kept honest, so that the figures of `make
+evaluate` mean something.
+"""
 
 import json
 import subprocess
@@ -26,19 +28,30 @@ def records(level, count, seed=1, **more):
 
 @pytest.mark.parametrize("level", LEVELS)
 def test_the_same_seed_gives_the_same_records(level):
-    first, second = (json.dumps([t.document for t in records(level, 5)], sort_keys=True) for _ in range(2))
+    first, second = (
+        json.dumps([t.document for t in records(level, 5)], sort_keys=True) for _ in range(2)
+    )
     assert first == second
     assert first != json.dumps([t.document for t in records(level, 5, seed=2)], sort_keys=True)
 
 
 @pytest.mark.parametrize("level", LEVELS)
 def test_records_are_valid_and_tell_nothing_they_should_not(level):
-    """The record names no winding, role, fault or family: lead letters are shuffled before they are written down."""
+    """The record names no winding, role, fault or family: lead letters are shuffled before they are
+    written down.
+    """
     for told in records(level, 12):
         record = parse_record(told.document)
         assert record.declared_family in (None, told.piece.family) or level != "cold"
         text = json.dumps({**told.document, "declared_family": None})
-        for word in ("hv-secondary", "filament", "lv-secondary", "primary-half", "shorted", told.piece.subtype * 2):
+        for word in (
+            "hv-secondary",
+            "filament",
+            "lv-secondary",
+            "primary-half",
+            "shorted",
+            told.piece.subtype * 2,
+        ):
             assert word not in text
         kinds = {r.kind for r in record.readings}
         assert kinds <= KINDS.get(level, kinds)
@@ -72,7 +85,11 @@ def test_a_slip_is_a_tenfold_of_what_stood_there():
         doc = told.document
         wrong = 0
         for r in doc["readings"]:
-            if r["kind"] != "resistance" or not isinstance(r["ohms"], float) or "core" in r["between"]:
+            if (
+                r["kind"] != "resistance"
+                or not isinstance(r["ohms"], float)
+                or "core" in r["between"]
+            ):
                 continue
             where = told.piece.locate(*r["between"])
             if where is None:
@@ -84,7 +101,9 @@ def test_a_slip_is_a_tenfold_of_what_stood_there():
 
 
 def test_kits_differ_as_kits_do():
-    """Pocket and bench meters: coarse or fine, probes 0.05 to 0.4 Ω, the limits sometimes not written down."""
+    """Pocket and bench meters: coarse or fine, probes 0.05 to 0.4 Ω, the limits sometimes not
+    written down.
+    """
     rng = np.random.default_rng(4)
     kits = [kit(rng) for _ in range(60)]
     assert {k.ohms_step for k in kits} == {0.01, 0.1}
@@ -93,9 +112,11 @@ def test_kits_differ_as_kits_do():
 
 
 def test_a_predicted_ratio_is_what_the_bench_then_shows():
-    """The step says what a sound piece would read; over some 50 windings the forward model agrees nine times in ten.
+    """The step says what a sound piece would read; over some 50 windings the forward model agrees
+    nine times in ten.
 
-    The range is nominally a 95 % one: the binomial chance of under 85 % in 50 trials is below one per cent.
+    The range is nominally a 95 % one: the binomial chance of under 85 % in 50 trials is below one
+    per cent.
     """
     inside = []
     for n, told in enumerate(records("clues", 50, seed=11, fault_share=0.0, slip_share=0.0)):
@@ -109,14 +130,27 @@ def test_a_predicted_ratio_is_what_the_bench_then_shows():
             row = Row("ratio", (), (index, i), 0.0, 0.01, (10.0, 1.0))
             if i == index or (expected := worth_of(record, ident, row)) is None:
                 continue
-            shown = bench.ratio(ident.windings[index].coil.leads, 10.0, w.coil.leads, record.supply.hertz)
-            inside.append(expected.low <= shown["sensed_volts"] / shown["driven_volts"] <= expected.high)
+            shown = bench.ratio(
+                ident.windings[index].coil.leads, 10.0, w.coil.leads, record.supply.hertz
+            )
+            inside.append(
+                expected.low <= shown["sensed_volts"] / shown["driven_volts"] <= expected.high
+            )
     assert len(inside) >= 50
     assert sum(inside) / len(inside) >= 0.85
 
 
 def test_the_evaluation_counts_every_level():
-    """`make evaluate` on a handful of records prints one line per level and figures between nought and one."""
-    run = subprocess.run([sys.executable, "scripts/evaluate.py", "24"], cwd=ROOT, capture_output=True, text=True, check=True, timeout=120)
+    """`make evaluate` on a handful of records prints one line per level and figures between nought
+    and one.
+    """
+    run = subprocess.run(
+        [sys.executable, "scripts/evaluate.py", "24"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+        timeout=120,
+    )
     for level in LEVELS:
         assert level in run.stdout

@@ -18,7 +18,13 @@ REWIND, BALLAST = PLANNERS["rewind"], PLANNERS["ballast"]
 
 @pytest.mark.parametrize(
     ("v", "target", "turns", "volts"),
-    [(0.86, 2.5, 3, 2.58), (0.9, 12.0, 13, 11.7), (1.0, 0.2, 1, 1.0), (0.25, 24.0, 96, 24.0), (0.5, 1.25, 3, 1.5)],
+    [
+        (0.86, 2.5, 3, 2.58),
+        (0.9, 12.0, 13, 11.7),
+        (1.0, 0.2, 1, 1.0),
+        (0.25, 24.0, 96, 24.0),
+        (0.5, 1.25, 3, 1.5),
+    ],
 )
 def test_turns_are_whole_and_nearest(v, target, turns, volts):
     """Hand calculation: turns = target over volts per turn, whole, at least one."""
@@ -26,7 +32,9 @@ def test_turns_are_whole_and_nearest(v, target, turns, volts):
 
     assert plan["turns"] == turns
     assert plan["open_circuit_volts"]["value"] == pytest.approx(volts)
-    assert plan["one_turn_more_volts"]["value"] - plan["one_turn_fewer_volts"]["value"] == pytest.approx(2 * v)
+    assert plan["one_turn_more_volts"]["value"] - plan["one_turn_fewer_volts"][
+        "value"
+    ] == pytest.approx(2 * v)
 
 
 @given(st.floats(0.02, 5.0), st.floats(0.0, 0.2), st.floats(0.01, 500.0))
@@ -41,11 +49,21 @@ def test_no_other_whole_turn_comes_nearer(v, spread, target):
     assert plan["open_circuit_volts"]["low"] == pytest.approx(plan["turns"] * given_v["low"])
 
 
-@pytest.mark.parametrize(("change", "field"), [
-    ({"target_volts": -2}, "target_volts"), ({"target_volts": 0}, "target_volts"), ({"volts_per_turn": 0}, "volts_per_turn"), ({"supply_volts": -1}, "supply_volts"),
-    ({"volts_per_turn": {"value": 1, "low": 2, "high": 3}}, "volts_per_turn"), ({"target_volts": "x"}, "target_volts"), ({"target_volts": math.nan}, "target_volts"),
-    ({"wishes": 3}, "wishes"), ({"target_volts": 1e9}, "target_volts"), ({"volts_per_turn": {"value": 1}}, "volts_per_turn"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"target_volts": -2}, "target_volts"),
+        ({"target_volts": 0}, "target_volts"),
+        ({"volts_per_turn": 0}, "volts_per_turn"),
+        ({"supply_volts": -1}, "supply_volts"),
+        ({"volts_per_turn": {"value": 1, "low": 2, "high": 3}}, "volts_per_turn"),
+        ({"target_volts": "x"}, "target_volts"),
+        ({"target_volts": math.nan}, "target_volts"),
+        ({"wishes": 3}, "wishes"),
+        ({"target_volts": 1e9}, "target_volts"),
+        ({"volts_per_turn": {"value": 1}}, "volts_per_turn"),
+    ],
+)
 def test_rewind_refuses_by_field(change, field):
     """The sentence names the field."""
     with pytest.raises(FieldError) as refused:
@@ -62,7 +80,14 @@ def test_volts_per_turn_follow_the_supply():
 BASE = {"supply_volts": 230.0, "supply_hertz": 50.0, "limit_amps": 5.0}
 
 
-@given(st.floats(90, 260), st.floats(40, 70), st.floats(0.1, 30), st.floats(0, 20), st.floats(0, 20), st.floats(0, 5))
+@given(
+    st.floats(90, 260),
+    st.floats(40, 70),
+    st.floats(0.1, 30),
+    st.floats(0, 20),
+    st.floats(0, 20),
+    st.floats(0, 5),
+)
 def test_the_ballasted_loop_passes_the_wanted_current(v, f, i, rs, xs, rb):
     """There and back: the phasor sum of the loop with the ballast in gives the limit again."""
     assume(math.hypot(rs + rb, xs) < 0.98 * v / i)
@@ -80,8 +105,14 @@ def test_the_ballasted_loop_passes_the_wanted_current(v, f, i, rs, xs, rb):
 
     assert v / abs(loop) == pytest.approx(i, rel=1e-6)
     assert plan["shorted_amps"]["value"] == pytest.approx(i, rel=1e-6)
-    assert plan["reactive_voltamperes"]["value"] == pytest.approx(i * i * plan["reactance_ohms"]["value"], rel=1e-6)
-    assert plan["reactance_ohms"]["low"] <= plan["reactance_ohms"]["value"] <= plan["reactance_ohms"]["high"]
+    assert plan["reactive_voltamperes"]["value"] == pytest.approx(
+        i * i * plan["reactance_ohms"]["value"], rel=1e-6
+    )
+    assert (
+        plan["reactance_ohms"]["low"]
+        <= plan["reactance_ohms"]["value"]
+        <= plan["reactance_ohms"]["high"]
+    )
 
 
 @pytest.mark.parametrize(

@@ -21,37 +21,84 @@ from greyfell.core.quantity import (
 )
 
 
-@pytest.mark.parametrize(("value", "unit", "shown"), [
-    (2140.0, "V", "2.14 kV"), (0.0042, "Ω", "4.20 mΩ"), (118.46, "V", "118 V"), (999.6, "V", "1.00 kV"), (0.1, "Ω", "100 mΩ"),
-    (0.09999999, "Ω", "100 mΩ"), (1.0, "A", "1.00 A"), (20e6, "Ω", "20.0 MΩ"), (3.3e-9, "F", "3.30 nF"), (-0.5, "V", "-500 mV"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("value", "unit", "shown"),
+    [
+        (2140.0, "V", "2.14 kV"),
+        (0.0042, "Ω", "4.20 mΩ"),
+        (118.46, "V", "118 V"),
+        (999.6, "V", "1.00 kV"),
+        (0.1, "Ω", "100 mΩ"),
+        (0.09999999, "Ω", "100 mΩ"),
+        (1.0, "A", "1.00 A"),
+        (20e6, "Ω", "20.0 MΩ"),
+        (3.3e-9, "F", "3.30 nF"),
+        (-0.5, "V", "-500 mV"),
+    ],
+)
 def test_engineering_notation_shows_three_figures_and_the_unit(value, unit, shown):
     """Three significant digits, a prefix in steps of a thousand, the unit always."""
     assert engineering(value, unit) == shown
 
 
 @pytest.mark.parametrize(
-    ("value", "shown"), [(124.5, "124.5 V"), (0.0093, "9.3 mV"), (230.0, "230 V"), (0.153, "0.153 V"), (42000.0, "42 kV")]
+    ("value", "shown"),
+    [
+        (124.5, "124.5 V"),
+        (0.0093, "9.3 mV"),
+        (230.0, "230 V"),
+        (0.153, "0.153 V"),
+        (42000.0, "42 kV"),
+    ],
 )
 def test_a_reading_is_shown_as_it_was_read(value, shown):
     """No digit added and none lost."""
     assert as_read(value, "V") == shown
 
 
-@pytest.mark.parametrize(("text", "unit", "value"), [
-    ("1.3", "ohm", 1.3), ("1,3", "ohm", 1.3), ("4.7 kΩ", "ohm", 4700.0), ("4k7", "ohm", 4700.0), ("20M", "ohm", 20e6), ("20 Mohm", "ohm", 20e6),
-    ("12 milliohm", "ohm", 0.012), ("9.3mV", "volt", 0.0093), ("2 kilovolts", "volt", 2000.0), ("1e3", "volt", 1000.0), (".5A", "ampere", 0.5),
-    ("290 µH", "henry", 2.9e-4), ("290uH", "henry", 2.9e-4), ("50 Hz", "hertz", 50.0), ("3 turns", "turn", 3.0), ("1.1 mm", "millimetre", 1.1),
-    ("0R5", "ohm", 0.5), ("-12", "volt", -12.0), ("700 W", "watt", 700.0),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("1.3", "ohm", 1.3),
+        ("1,3", "ohm", 1.3),
+        ("4.7 kΩ", "ohm", 4700.0),
+        ("4k7", "ohm", 4700.0),
+        ("20M", "ohm", 20e6),
+        ("20 Mohm", "ohm", 20e6),
+        ("12 milliohm", "ohm", 0.012),
+        ("9.3mV", "volt", 0.0093),
+        ("2 kilovolts", "volt", 2000.0),
+        ("1e3", "volt", 1000.0),
+        (".5A", "ampere", 0.5),
+        ("290 µH", "henry", 2.9e-4),
+        ("290uH", "henry", 2.9e-4),
+        ("50 Hz", "hertz", 50.0),
+        ("3 turns", "turn", 3.0),
+        ("1.1 mm", "millimetre", 1.1),
+        ("0R5", "ohm", 0.5),
+        ("-12", "volt", -12.0),
+        ("700 W", "watt", 700.0),
+    ],
+)
 def test_figures_are_read_as_people_write_them(text, unit, value):
     """Decimal comma or point, prefixes, units spelled or signed."""
     assert parse_quantity(text, unit, field="x") == pytest.approx(value, rel=1e-12)
 
 
-@pytest.mark.parametrize(("text", "unit"), [
-    ("banana", "ohm"), ("", "ohm"), ("3 furlongs", "ohm"), ("3 V", "ohm"), ("1.2.3", "volt"), ("nan", "volt"), ("1e400", "volt"), ("5 5", "volt"), ("--3", "ohm"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "unit"),
+    [
+        ("banana", "ohm"),
+        ("", "ohm"),
+        ("3 furlongs", "ohm"),
+        ("3 V", "ohm"),
+        ("1.2.3", "volt"),
+        ("nan", "volt"),
+        ("1e400", "volt"),
+        ("5 5", "volt"),
+        ("--3", "ohm"),
+    ],
+)
 def test_nonsense_is_refused_with_the_field_named(text, unit):
     """A sentence for the person at the bench, and the field."""
     with pytest.raises(FieldError) as refused:
@@ -62,7 +109,13 @@ def test_nonsense_is_refused_with_the_field_named(text, unit):
 
 
 @pytest.mark.parametrize(
-    ("text", "low", "high"), [("0.86 ±0.02", 0.84, 0.88), ("230 V ± 2 %", 225.4, 234.6), ("5", 5.0, 5.0), ("5 +-1", 4.0, 6.0)]
+    ("text", "low", "high"),
+    [
+        ("0.86 ±0.02", 0.84, 0.88),
+        ("230 V ± 2 %", 225.4, 234.6),
+        ("5", 5.0, 5.0),
+        ("5 +-1", 4.0, 6.0),
+    ],
 )
 def test_limits_may_be_typed_beside_a_figure(text, low, high):
     """± in the figure's unit or in per cent."""
@@ -80,8 +133,20 @@ def test_a_quantity_holds_its_value_inside_its_range():
     assert Quantity(5.0, 4.0, 6.0).relative == pytest.approx(0.2)
 
 
-@pytest.mark.parametrize(("given", "ok"), [(3, True), (3.5, True), ({"value": 3, "low": 2, "high": 4}, True), ({"value": 3, "low": 4, "high": 5}, False),
-                                           ({"value": 3, "low": 2}, False), ("3", False), (None, False), (True, False), (math.inf, False)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("given", "ok"),
+    [
+        (3, True),
+        (3.5, True),
+        ({"value": 3, "low": 2, "high": 4}, True),
+        ({"value": 3, "low": 4, "high": 5}, False),
+        ({"value": 3, "low": 2}, False),
+        ("3", False),
+        (None, False),
+        (True, False),
+        (math.inf, False),
+    ],
+)
 def test_uncertain_inputs_are_checked(given, ok):
     """A number, or value, low and high with the value between."""
     if ok:
@@ -106,7 +171,9 @@ def test_corners_bound_a_quotient(a, da, b, db):
 @given(st.floats(1e-11, 1e11))
 def test_what_is_written_reads_back(value):
     """There and back again within the digits shown."""
-    assert parse_quantity(engineering(value, "V", 6), "volt", field="v") == pytest.approx(value, rel=2e-5)
+    assert parse_quantity(engineering(value, "V", 6), "volt", field="v") == pytest.approx(
+        value, rel=2e-5
+    )
 
 
 def test_ranges_read_well():
@@ -131,7 +198,11 @@ def test_a_shown_range_is_never_narrower_than_the_range(low, factor):
 
 @pytest.mark.parametrize(
     ("limits", "value", "words"),
-    [({"above": 0}, 0.0, "above 0"), ({"at_least": 0}, -1.0, "at least 0"), ({"at_most": 5}, 6.0, "at most 5")],
+    [
+        ({"above": 0}, 0.0, "above 0"),
+        ({"at_least": 0}, -1.0, "at least 0"),
+        ({"at_most": 5}, 6.0, "at most 5"),
+    ],
 )
 def test_limits_say_what_is_accepted_first(limits, value, words):
     """First what is accepted, then what came."""

@@ -1,4 +1,6 @@
-"""Cold screening: which barriers a piece has, what an open reading was worth, and which one to read next."""
+"""Cold screening: which barriers a piece has, what an open reading was worth, and which one to read
+next.
+"""
 
 import math
 
@@ -8,7 +10,18 @@ from greyfell.core.advice import next_steps
 from greyfell.core.gates import live_gate
 from greyfell.core.identify import identify
 from greyfell.core.record import parse_record
-from greyfell.core.screening import CORE, Barrier, State, barriers, outcomes, proof_worth, screening_gaps, settled, shows, state_of
+from greyfell.core.screening import (
+    CORE,
+    Barrier,
+    State,
+    barriers,
+    outcomes,
+    proof_worth,
+    screening_gaps,
+    settled,
+    shows,
+    state_of,
+)
 from tests.conftest import piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -42,12 +55,22 @@ def test_two_windings_have_three_barriers():
     assert all(b.range_ohms is None and not b.screened for b in found.values())
 
 
-@pytest.mark.parametrize(("reading", "range_ohms", "counts"), [
-    (opened("A", "core"), 2e7, True), (opened("A", "core", 2000.0), 2000.0, False), (opened("B", "earth"), 2e7, True), (megger("A", "core", "open"), 7e6, True), (megger("A", "core", 5e8), 7e6, True),
-    (megger("A", "core", 4e5), None, False), (("A", "core", 3e6), None, False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("reading", "range_ohms", "counts"),
+    [
+        (opened("A", "core"), 2e7, True),
+        (opened("A", "core", 2000.0), 2000.0, False),
+        (opened("B", "earth"), 2e7, True),
+        (megger("A", "core", "open"), 7e6, True),
+        (megger("A", "core", 5e8), 7e6, True),
+        (megger("A", "core", 4e5), None, False),
+        (("A", "core", 3e6), None, False),
+    ],
+)
 def test_an_open_reading_is_worth_the_range_it_was_read_on(reading, range_ohms, counts):
-    """A low or unwritten range screens nothing; an insulation tester above its limit screens; leakage never does."""
+    """A low or unwritten range screens nothing; an insulation tester above its limit screens;
+    leakage never does.
+    """
     _, _, found = screened([*TWO, reading])
 
     assert found[(0, CORE)].range_ohms == range_ohms
@@ -62,38 +85,64 @@ def test_an_open_reading_without_its_range_is_named_as_such():
     ident = identify(record)
 
     assert barriers(record, ident.topology)[0].range_ohms == 0.0
-    assert "A–B to the core was read on an unknown or low range" in screening_gaps(record, ident.topology, ident.windings)
+    assert "A–B to the core was read on an unknown or low range" in screening_gaps(
+        record, ident.topology, ident.windings
+    )
 
 
 def test_the_best_of_several_readings_counts():
     """A low range first and a high range later: the later one is what stands."""
-    _, _, found = screened([*TWO, opened("A", "core", 2000.0), opened("B", "core", 2e7), opened("A", "core", 2e5)])
+    _, _, found = screened(
+        [*TWO, opened("A", "core", 2000.0), opened("B", "core", 2e7), opened("A", "core", 2e5)]
+    )
 
     assert found[(0, CORE)].range_ohms == 2e7
 
 
 def test_an_open_reading_to_a_bonded_winding_is_none_to_the_core():
-    """The HV winding hangs on the iron by a bond that may fail next: primary to HV does not clear primary to core."""
-    rows = [PROOF, ("A", "B", 1.3), ("C", "D", 0.0), ("E", "core", 96.0), opened("A", "E"), opened("B", "E"), opened("C", "core")]
+    """The HV winding hangs on the iron by a bond that may fail next: primary to HV does not clear
+    primary to core.
+    """
+    rows = [
+        PROOF,
+        ("A", "B", 1.3),
+        ("C", "D", 0.0),
+        ("E", "core", 96.0),
+        opened("A", "E"),
+        opened("B", "E"),
+        opened("C", "core"),
+    ]
     record, ident, found = screened(rows, "ABCDE")
 
     assert found[(0, CORE)].range_ohms is None
-    assert any(g.startswith("A–B to the core was not read") for g in screening_gaps(record, ident.topology, ident.windings))
+    assert any(
+        g.startswith("A–B to the core was not read")
+        for g in screening_gaps(record, ident.topology, ident.windings)
+    )
 
 
 def test_what_carries_the_mains_is_screened_against_every_other_winding():
-    """Primary to core alone is half a screening: primary to secondary is what a hand on the output relies on."""
-    record, ident, _ = screened([PROOF, *TWO, opened("A", "core"), opened("C", "core")], statements=SALVAGED)
+    """Primary to core alone is half a screening: primary to secondary is what a hand on the output
+    relies on.
+    """
+    record, ident, _ = screened(
+        [PROOF, *TWO, opened("A", "core"), opened("C", "core")], statements=SALVAGED
+    )
     gaps = screening_gaps(record, ident.topology, ident.windings)
 
     assert gaps == ["A–B to C–D was not read"]
     assert not live_gate(record, ident).open
-    record, ident, _ = screened([PROOF, *TWO, opened("A", "core"), opened("C", "core"), opened("A", "D")], statements=SALVAGED)
+    record, ident, _ = screened(
+        [PROOF, *TWO, opened("A", "core"), opened("C", "core"), opened("A", "D")],
+        statements=SALVAGED,
+    )
     assert screening_gaps(record, ident.topology, ident.windings) == []
 
 
 def test_two_secondaries_need_not_be_screened_against_each_other():
-    """Demanded is what separates a person from the mains; a touch of two secondaries shows otherwise."""
+    """Demanded is what separates a person from the mains; a touch of two secondaries shows
+    otherwise.
+    """
     rows = [
         PROOF,
         ("A", "B", 30.0),
@@ -115,18 +164,24 @@ def test_two_secondaries_need_not_be_screened_against_each_other():
 @pytest.mark.parametrize("range_ohms", [200.0, 2e5, 2e6, 2e7, 2e9])
 @pytest.mark.parametrize("proved", [True, False])
 def test_outcomes_are_probabilities_and_come_back_to_the_odds(range_ohms, proved):
-    """Whatever the range: the outcomes' chances sum to one, and weighed by them the odds after are the odds before."""
+    """Whatever the range: the outcomes' chances sum to one, and weighed by them the odds after are
+    the odds before.
+    """
     before = State(0.94, 0.04, 0.02)
     found = outcomes(before, shows(range_ohms, to_core=True, proved=proved))
 
     assert sum(chance for chance, _ in found) == pytest.approx(1.0)
     for part in ("sound", "touch", "leak"):
-        assert sum(chance * getattr(then, part) for chance, then in found) == pytest.approx(getattr(before, part))
+        assert sum(chance * getattr(then, part) for chance, then in found) == pytest.approx(
+            getattr(before, part)
+        )
     assert sum(chance * then.nats for chance, then in found) <= before.nats + 1e-12
 
 
 def test_a_higher_range_settles_more_and_a_proof_makes_it_count():
-    """Leakage of megohms shows on a high range only; varnish under the probe hides a touch until the core is proved."""
+    """Leakage of megohms shows on a high range only; varnish under the probe hides a touch until
+    the core is proved.
+    """
     state = State(0.94, 0.04, 0.02)
     low, high = (settled(state, shows(r, to_core=True, proved=True)) for r in (2e3, 2e7))
     unproved = settled(state, shows(2e7, to_core=True, proved=False))
@@ -138,7 +193,9 @@ def test_a_higher_range_settles_more_and_a_proof_makes_it_count():
 def test_an_open_reading_makes_a_touch_less_likely_and_never_impossible():
     """No "safe" for want of data: some doubt stays after the best reading."""
     _, ident, _ = screened([PROOF, *TWO])
-    not_read, low, high = (state_of(Barrier(0, CORE, r), ident.windings, proved=True) for r in (None, 2e3, 2e7))
+    not_read, low, high = (
+        state_of(Barrier(0, CORE, r), ident.windings, proved=True) for r in (None, 2e3, 2e7)
+    )
 
     assert not_read.touch > high.touch > 0
     assert not_read.leak < low.leak * 1.1
@@ -147,7 +204,9 @@ def test_an_open_reading_makes_a_touch_less_likely_and_never_impossible():
 
 
 def test_a_proof_is_worth_more_before_the_readings_than_after_them():
-    """Before: a probe on varnish is moved, and every reading counts. After: it may turn out that the reading said nothing."""
+    """Before: a probe on varnish is moved, and every reading counts. After: it may turn out that
+    the reading said nothing.
+    """
     worth = []
     for rows in ([], [opened("A", "core")], [opened("A", "core"), opened("C", "core")]):
         record, ident, _ = screened([*TWO, *rows])
@@ -180,9 +239,13 @@ def test_a_cold_step_says_how_likely_each_outcome_is():
 
 
 def test_a_likely_hv_return_is_no_alarm():
-    """Before an oven's HV winding is read to the core: ohms there are its return, with the chance of it; not a touch."""
+    """Before an oven's HV winding is read to the core: ohms there are its return, with the chance
+    of it; not a touch.
+    """
     record, ident, _ = screened(
-        [PROOF, ("A", "B", 1.3), ("C", "D", 0.0), ("E", "F", 96.0), opened("A", "core")], "ABCDEF", statements=SALVAGED
+        [PROOF, ("A", "B", 1.3), ("C", "D", 0.0), ("E", "F", 96.0), opened("A", "core")],
+        "ABCDEF",
+        statements=SALVAGED,
     )
     step = next(s for s in next_steps(record, ident) if s.leads.get("between") == ("E", "core"))
 
@@ -191,8 +254,20 @@ def test_a_likely_hv_return_is_no_alarm():
 
 def test_no_live_step_while_a_barrier_is_missing():
     """Everything else on record: one unread barrier keeps the gate closed, and is the next step."""
-    rows = [PROOF, *TWO, opened("A", "core"), opened("C", "core"), {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 0.66},
-            {"kind": "inductance", "across": ["A", "B"], "henries": 1.1, "hertz": 100, "q": 4.0}]  # fmt: skip
+    rows = [
+        PROOF,
+        *TWO,
+        opened("A", "core"),
+        opened("C", "core"),
+        {
+            "kind": "ratio",
+            "driven": ["A", "B"],
+            "driven_volts": 12.0,
+            "sensed": ["C", "D"],
+            "sensed_volts": 0.66,
+        },
+        {"kind": "inductance", "across": ["A", "B"], "henries": 1.1, "hertz": 100, "q": 4.0},
+    ]
     record, ident, _ = screened(rows, statements=SALVAGED)
     steps = next_steps(record, ident)
 

@@ -1,4 +1,6 @@
-"""Shorted turns, from inductance, Q, watts and amps at no load, ratio and lamp together; nothing is cleared by a dark lamp."""
+"""Shorted turns, from inductance, Q, watts and amps at no load, ratio and lamp together; nothing is
+cleared by a dark lamp.
+"""
 
 import numpy as np
 import pytest
@@ -11,8 +13,13 @@ from greyfell.core.shorts import PRIOR, odds_of_shorted_turns
 from tests.conftest import piece
 
 SOUND = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 8.0), ("C", "D", 0.20), ("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 8.0),
+    ("C", "D", 0.20),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("C", "core", "open"),
+]
 """A mains transformer of some 150 VA as an ohmmeter sees it."""
 
 
@@ -23,20 +30,38 @@ def henries(value, q, hertz=100.0):
 
 def no_load(amps, watts=None, volts=230.0):
     """A no-load reading of the primary."""
-    return {"kind": "no_load", "driven": ["A", "B"], "volts": volts, "amps": amps, **({"watts": watts} if watts is not None else {})}
+    return {
+        "kind": "no_load",
+        "driven": ["A", "B"],
+        "volts": volts,
+        "amps": amps,
+        **({"watts": watts} if watts is not None else {}),
+    }
 
 
 def lamp(glow):
     """A 60 W lamp in series with the primary."""
-    return {"kind": "lamp", "across": ["A", "B"], "supply_volts": 230.0, "lamp_watts": 60.0, "glow": glow}
+    return {
+        "kind": "lamp",
+        "across": ["A", "B"],
+        "supply_volts": 230.0,
+        "lamp_watts": 60.0,
+        "glow": glow,
+    }
 
 
 def weighed(*readings, **more):
     """Probability of shorted turns, clues by kind, and the faults."""
-    record = parse_record(piece("ABCD", [*SOUND, *readings], supply={"volts": 230, "hertz": 50}, **more))
+    record = parse_record(
+        piece("ABCD", [*SOUND, *readings], supply={"volts": 230, "hertz": 50}, **more)
+    )
     ident = identify(record)
     chance, clues = odds_of_shorted_turns(record, ident.topology, ident.belief)
-    return chance, {c.kind: c.weight for c in clues}, [f for f in ident.faults if f.code == "shorted-turns"]
+    return (
+        chance,
+        {c.kind: c.weight for c in clues},
+        [f for f in ident.faults if f.code == "shorted-turns"],
+    )
 
 
 def test_before_anything_but_ohms_only_experience_speaks():
@@ -44,9 +69,14 @@ def test_before_anything_but_ohms_only_experience_speaks():
     assert weighed()[0] == pytest.approx(PRIOR)
 
 
-@pytest.mark.parametrize(("reading", "kind"), [
-    (henries(1.6, 7.0), "Q"), (no_load(0.08, 5.0), "no load"), (henries(1.6, 7.0), "inductance"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("reading", "kind"),
+    [
+        (henries(1.6, 7.0), "Q"),
+        (no_load(0.08, 5.0), "no load"),
+        (henries(1.6, 7.0), "inductance"),
+    ],
+)
 def test_what_looks_sound_makes_it_less_likely(reading, kind):
     """Usual henries, Q and watts each speak against it, none for certain."""
     chance, clues, faults = weighed(reading)
@@ -56,9 +86,16 @@ def test_what_looks_sound_makes_it_less_likely(reading, kind):
     assert faults == []
 
 
-@pytest.mark.parametrize(("reading", "kind"), [
-    (henries(0.15, 0.6), "Q"), (henries(0.03, 5.0), "inductance"), (no_load(0.5, 90.0), "no load"), (no_load(2.5), "no load"), (lamp("bright"), "lamp"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("reading", "kind"),
+    [
+        (henries(0.15, 0.6), "Q"),
+        (henries(0.03, 5.0), "inductance"),
+        (no_load(0.5, 90.0), "no load"),
+        (no_load(2.5), "no load"),
+        (lamp("bright"), "lamp"),
+    ],
+)
 def test_each_kind_of_reading_can_speak_for_it(reading, kind):
     """A resistive reactance, henries far too few, watts or amps far too many, a lit lamp."""
     chance, clues, _ = weighed(reading)
@@ -85,7 +122,9 @@ def test_one_kind_alone_is_a_caution():
 
 
 def test_a_bright_lamp_by_itself_asks():
-    """On a winding that should carry the mains: shorted turns, a load left on, a lamp too small; nothing live until it is settled."""
+    """On a winding that should carry the mains: shorted turns, a load left on, a lamp too small;
+    nothing live until it is settled.
+    """
     chance, _, (fault,) = weighed(lamp("bright"))
 
     assert 0.15 < chance < 0.5
@@ -94,7 +133,9 @@ def test_a_bright_lamp_by_itself_asks():
 
 
 def test_a_lamp_too_small_for_the_iron_says_nothing():
-    """Eight watts in series with big iron: its magnetising current lights it, sound or not. Domain rule."""
+    """Eight watts in series with big iron: its magnetising current lights it, sound or not. Domain
+    rule.
+    """
     small = {**lamp("bright"), "lamp_watts": 8.0}
 
     assert "lamp" not in weighed(small)[1]
@@ -113,12 +154,20 @@ def test_where_copper_decides_the_meters_q_it_tells_nothing_of_the_iron():
 
 def test_the_q_of_a_winding_near_its_resonance_is_not_weighed():
     """A sign piece's HV winding reads what it likes at 120 Hz: its Q is no shorted turn."""
-    rows = [("A", "B", 1.12), ("C", "core", 8200.0), ("D", "core", 8030.0), ("C", "D", 16220.0), ("A", "C", "open"),
-            {"kind": "inductance", "across": ["C", "D"], "henries": 1329.0, "hertz": 120.0, "q": 0.039}]  # fmt: skip
+    rows = [
+        ("A", "B", 1.12),
+        ("C", "core", 8200.0),
+        ("D", "core", 8030.0),
+        ("C", "D", 16220.0),
+        ("A", "C", "open"),
+        {"kind": "inductance", "across": ["C", "D"], "henries": 1329.0, "hertz": 120.0, "q": 0.039},
+    ]
     record = parse_record(piece("ABCD", rows, supply={"volts": 120, "hertz": 60}))
     ident = identify(record)
 
-    assert "Q" not in {c.kind for c in odds_of_shorted_turns(record, ident.topology, ident.belief)[1]}
+    assert "Q" not in {
+        c.kind for c in odds_of_shorted_turns(record, ident.topology, ident.belief)[1]
+    }
     assert not any(f.code == "shorted-turns" for f in ident.faults)
 
 
@@ -129,8 +178,14 @@ def test_q_at_a_kilohertz_is_not_weighed():
 
 def test_a_chokes_gap_is_no_short():
     """Few henries are what a gap is for: chokes and what fits no family are not judged so."""
-    rows = [("A", "B", 9.0), ("A", "core", "open"), {"kind": "inductance", "across": ["A", "B"], "henries": 0.45, "hertz": 100, "q": 12.0}]
-    record = parse_record(piece("AB", rows, declared_family="choke", supply={"volts": 230, "hertz": 50}))
+    rows = [
+        ("A", "B", 9.0),
+        ("A", "core", "open"),
+        {"kind": "inductance", "across": ["A", "B"], "henries": 0.45, "hertz": 100, "q": 12.0},
+    ]
+    record = parse_record(
+        piece("AB", rows, declared_family="choke", supply={"volts": 230, "hertz": 50})
+    )
     ident = identify(record)
 
     assert ident.family == "choke"
@@ -138,7 +193,9 @@ def test_a_chokes_gap_is_no_short():
 
 
 def test_the_odds_keep_their_word_on_records_of_the_forward_model(monkeypatch):
-    """Records with no-load watts, half of them with one turn in a hundred shorted: named where shown, hardly ever where not."""
+    """Records with no-load watts, half of them with one turn in a hundred shorted: named where
+    shown, hardly ever where not.
+    """
     monkeypatch.setattr("greyfell.core.owner.FAULTS", ("shorted-turns",) * 5)
     rng = np.random.default_rng(19)
     found, false = [], []

@@ -10,7 +10,11 @@ from greyfell.core.record import parse_record
 from greyfell.core.topology import find_windings
 from tests.conftest import TRUTH, case, piece
 
-CLEAN = [k[5:8] for k, v in TRUTH.items() if all(w["state"] == "strict" for w in v["windings"]) and v["topology_identifiable"]]
+CLEAN = [
+    k[5:8]
+    for k, v in TRUTH.items()
+    if all(w["state"] == "strict" for w in v["windings"]) and v["topology_identifiable"]
+]
 
 
 def windings(readings, leads="ABCDEF", **more):
@@ -28,14 +32,26 @@ def test_public_cases_group_and_order(number):
         return frozenset("core" if x in core else x for x in names)
 
     want = {plain([*w["leads"], *(t["lead"] for t in w["taps"])]) for w in told["windings"]}
-    assert {plain([*c.leads, *(t.lead for t in c.taps)]) for c in found.coils if not c.broken} == want
+    assert {
+        plain([*c.leads, *(t.lead for t in c.taps)]) for c in found.coils if not c.broken
+    } == want
     assert set(found.core_leads) == set(told["core_leads"])
     assert set(found.loose) == set(told["loose"])
 
 
 def test_taps_stand_in_order_along_a_winding():
     """Ohms add up along a winding: the largest pair are the ends, the rest taps in order."""
-    found = windings([("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ("C", "D", 2.0), ("A", "D", 12.0), ("B", "D", 8.0)], "ABCD")
+    found = windings(
+        [
+            ("A", "B", 4.0),
+            ("B", "C", 6.0),
+            ("A", "C", 10.0),
+            ("C", "D", 2.0),
+            ("A", "D", 12.0),
+            ("B", "D", 8.0),
+        ],
+        "ABCD",
+    )
 
     (coil,) = found.coils
     assert coil.leads == ("A", "D")
@@ -53,7 +69,9 @@ def test_some_pairs_are_enough():
 
 def test_probes_are_taken_off():
     """A reading at the probes is below resolution, not an error."""
-    found = windings([{"kind": "resistance", "between": ["A", "B"], "ohms": 0.4, "probe_ohms": 0.4}], "AB")
+    found = windings(
+        [{"kind": "resistance", "between": ["A", "B"], "ohms": 0.4, "probe_ohms": 0.4}], "AB"
+    )
 
     assert found.coils[0].ohms.low == 0
     assert not found.coils[0].resolved
@@ -61,8 +79,22 @@ def test_probes_are_taken_off():
 
 def test_probes_never_read_more_than_the_least_reading():
     """No pair reads less than the probes alone: the least reading bounds them (common practice)."""
-    low = {"kind": "resistance", "between": ["A", "B"], "ohms": 0.03, "percent": 0.4, "digits": 0.02, "meter": "M1"}
-    high = {"kind": "resistance", "between": ["C", "D"], "ohms": 0.22, "percent": 0.4, "digits": 0.02, "meter": "M1"}
+    low = {
+        "kind": "resistance",
+        "between": ["A", "B"],
+        "ohms": 0.03,
+        "percent": 0.4,
+        "digits": 0.02,
+        "meter": "M1",
+    }
+    high = {
+        "kind": "resistance",
+        "between": ["C", "D"],
+        "ohms": 0.22,
+        "percent": 0.4,
+        "digits": 0.02,
+        "meter": "M1",
+    }
 
     found = windings([low, high], "ABCD")
 
@@ -70,11 +102,14 @@ def test_probes_never_read_more_than_the_least_reading():
     assert found.coils[1].ohms.low > 0.1
 
 
-@pytest.mark.parametrize(("readings", "bond", "leads"), [
-    ([("E", "core", 96.0)], "end", ("E", "core")),
-    ([("C", "core", 3560.0), ("D", "core", 3540.0), ("C", "D", 7080.0)], "middle", ("C", "D")),
-    ([("E", "F", 112.6), ("E", "core", 112.4), ("F", "core", 0.0)], "end", ("F", "E")),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("readings", "bond", "leads"),
+    [
+        ([("E", "core", 96.0)], "end", ("E", "core")),
+        ([("C", "core", 3560.0), ("D", "core", 3540.0), ("C", "D", 7080.0)], "middle", ("C", "D")),
+        ([("E", "F", 112.6), ("E", "core", 112.4), ("F", "core", 0.0)], "end", ("F", "E")),
+    ],
+)
 def test_where_a_winding_meets_the_core(readings, bond, leads):
     """At an end, in the middle, or at an end that has a lead of its own."""
     coil = next(c for c in windings(readings, "CDEF").coils if c.bond)
@@ -83,11 +118,19 @@ def test_where_a_winding_meets_the_core(readings, bond, leads):
     assert set(coil.leads) == set(leads)
 
 
-@pytest.mark.parametrize(("one", "two", "bond", "touches"), [
-    (3560.0, 3400.0, "middle", False), (300.0, 250.0, "middle", False), (478.0, 1182.0, None, True), (80.0, 300.0, None, True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("one", "two", "bond", "touches"),
+    [
+        (3560.0, 3400.0, "middle", False),
+        (300.0, 250.0, "middle", False),
+        (478.0, 1182.0, None, True),
+        (80.0, 300.0, None, True),
+    ],
+)
 def test_the_core_inside_a_winding_is_its_bond_or_a_touch(one, two, bond, touches):
-    """Like halves are a winding bonded in its middle; unlike ones are one winding that touches the core where it must not."""
+    """Like halves are a winding bonded in its middle; unlike ones are one winding that touches the
+    core where it must not.
+    """
     found = windings([("A", "core", one), ("B", "core", two), ("A", "B", one + two)], "AB")
 
     assert [c.bond for c in found.coils] == [bond]
@@ -95,14 +138,26 @@ def test_the_core_inside_a_winding_is_its_bond_or_a_touch(one, two, bond, touche
 
 
 def test_an_earth_wire_alone_is_the_core_whatever_the_probes():
-    """Probes not written down: a lead with nothing but the core behind it is a core lead, at up to half an ohm of doubt."""
-    assert windings([("A", "B", 1.6), {"kind": "resistance", "between": ["C", "core"], "ohms": 0.6}], "ABC").core_leads == ("C",)
+    """Probes not written down: a lead with nothing but the core behind it is a core lead, at up to
+    half an ohm of doubt.
+    """
+    assert windings(
+        [("A", "B", 1.6), {"kind": "resistance", "between": ["C", "core"], "ohms": 0.6}], "ABC"
+    ).core_leads == ("C",)
 
 
 def test_a_short_to_the_core_is_a_joint():
     """A winding of two leads that reads ohms to the core touches it."""
     found = windings(
-        [("A", "B", 1.3), ("A", "core", 2.1), ("B", "core", 1.8), ("E", "core", 96.0), ("A", "E", 98.0), ("B", "E", 97.7)], "ABE"
+        [
+            ("A", "B", 1.3),
+            ("A", "core", 2.1),
+            ("B", "core", 1.8),
+            ("E", "core", 96.0),
+            ("A", "E", 98.0),
+            ("B", "E", 97.7),
+        ],
+        "ABE",
     )
 
     assert any(j.to == "core" and {"A", "B"} <= set(j.leads) for j in found.joints)
@@ -111,7 +166,15 @@ def test_a_short_to_the_core_is_a_joint():
 def test_windings_shorted_to_each_other_are_a_joint():
     """A few-ohm winding hanging on a kilohm winding is no tap of it."""
     found = windings(
-        [("A", "B", 0.8), ("C", "D", 3227.0), ("A", "C", 2729.0), ("B", "C", 2730.0), ("A", "D", 498.0), ("B", "D", 499.0)], "ABCD"
+        [
+            ("A", "B", 0.8),
+            ("C", "D", 3227.0),
+            ("A", "C", 2729.0),
+            ("B", "C", 2730.0),
+            ("A", "D", 498.0),
+            ("B", "D", 499.0),
+        ],
+        "ABCD",
     )
 
     assert any(j.to == "windings" for j in found.joints)
@@ -119,11 +182,23 @@ def test_windings_shorted_to_each_other_are_a_joint():
 
 
 @pytest.mark.parametrize(
-    ("wrong", "value", "slip"), [("r3", 100.0, "ten times too high"), ("r3", 1.0, "ten times too low"), ("r2", 60.0, "ten times")]
+    ("wrong", "value", "slip"),
+    [
+        ("r3", 100.0, "ten times too high"),
+        ("r3", 1.0, "ten times too low"),
+        ("r2", 60.0, "ten times"),
+    ],
 )
 def test_the_reading_that_breaks_additivity_is_named(wrong, value, slip):
     """Named with the likely slip, and not averaged in."""
-    rows = [["A", "B", 4.0], ["B", "C", 6.0], ["A", "C", 10.0], ["C", "D", 2.0], ["A", "D", 12.0], ["B", "D", 8.0]]
+    rows = [
+        ["A", "B", 4.0],
+        ["B", "C", 6.0],
+        ["A", "C", 10.0],
+        ["C", "D", 2.0],
+        ["A", "D", 12.0],
+        ["B", "D", 8.0],
+    ]
     rows[int(wrong[1]) - 1][2] = value
 
     found = windings([tuple(r) for r in rows], "ABCD")
@@ -135,7 +210,13 @@ def test_the_reading_that_breaks_additivity_is_named(wrong, value, slip):
 
 def test_open_on_a_low_range_contradicts_nothing():
     """Open on 2 kΩ says nothing about 9 kΩ."""
-    found = windings([("A", "B", 9000.0), {"kind": "resistance", "between": ["A", "B"], "ohms": "open", "range_ohms": 2000.0}], "AB")
+    found = windings(
+        [
+            ("A", "B", 9000.0),
+            {"kind": "resistance", "between": ["A", "B"], "ohms": "open", "range_ohms": 2000.0},
+        ],
+        "AB",
+    )
 
     assert not found.contradictions
 
@@ -168,7 +249,9 @@ def test_loose_pairs_are_taken_for_one_broken_winding():
 
 @pytest.mark.parametrize("left_out", ["B", "core"])
 def test_what_was_not_read_yet_is_untested_and_not_open(left_out):
-    """At the bench readings come one by one: A against all but its mate, or all but the iron, is no broken winding yet."""
+    """At the bench readings come one by one: A against all but its mate, or all but the iron, is no
+    broken winding yet.
+    """
     readings = [("C", "D", 0.5), *(("A", x, "open") for x in ("C", "B", "core") if x != left_out)]
     leads = "ABCD" if left_out == "B" else "ACD"
     found = windings([r for r in readings if set(r[:2]) <= {*leads, "core"}], leads)
@@ -178,11 +261,18 @@ def test_what_was_not_read_yet_is_untested_and_not_open(left_out):
     assert not any(c.broken for c in found.coils)
 
 
-@pytest.mark.parametrize(("rows", "core_side"), [
-    ([("F", "D", 112.6), ("D", "core", 112.4)], {"F"}), ([("F", "D", 112.6), ("D", "core", 112.4), ("F", "core", 224.8)], set()),
-], ids=["F stands on the core", "F is the other end"])  # fmt: skip
+@pytest.mark.parametrize(
+    ("rows", "core_side"),
+    [
+        ([("F", "D", 112.6), ("D", "core", 112.4)], {"F"}),
+        ([("F", "D", 112.6), ("D", "core", 112.4), ("F", "core", 224.8)], set()),
+    ],
+    ids=["F stands on the core", "F is the other end"],
+)
 def test_a_lead_as_far_as_the_core_stands_on_it(rows, core_side):
-    """Unread against the core: the shorter line is the likelier; read against it: the reading decides."""
+    """Unread against the core: the shorter line is the likelier; read against it: the reading
+    decides.
+    """
     (coil,) = windings(rows, "DF").coils
 
     at = coil.positions.get("core", coil.positions[coil.leads[1]])
@@ -191,7 +281,11 @@ def test_a_lead_as_far_as_the_core_stands_on_it(rows, core_side):
 
 def test_a_stripe_marks_the_tap_where_ohms_cannot():
     """A stripe is often the centre tap of its plain partner (common practice)."""
-    leads = [{"id": "A", "colour": "green"}, {"id": "B", "colour": "green", "stripe": "yellow"}, {"id": "C", "colour": "green"}]
+    leads = [
+        {"id": "A", "colour": "green"},
+        {"id": "B", "colour": "green", "stripe": "yellow"},
+        {"id": "C", "colour": "green"},
+    ]
 
     found = windings([("A", "B", 0.1), ("B", "C", 0.1), ("A", "C", 0.1)], leads)
 
@@ -204,11 +298,16 @@ def test_order_of_leads_and_readings_changes_nothing(rng: random.Random, number)
     """Permuting the record's lists leaves the wiring as it was."""
     record = case(number)
     shuffled = record.model_copy(
-        update={"leads": rng.sample(record.leads, len(record.leads)), "readings": rng.sample(record.readings, len(record.readings))}
+        update={
+            "leads": rng.sample(record.leads, len(record.leads)),
+            "readings": rng.sample(record.readings, len(record.readings)),
+        }
     )
 
     def shape(found):
-        return {(frozenset(c.leads), frozenset(t.lead for t in c.taps), c.bond) for c in found.coils}
+        return {
+            (frozenset(c.leads), frozenset(t.lead for t in c.taps), c.bond) for c in found.coils
+        }
 
     assert shape(find_windings(record)) == shape(find_windings(shuffled))
 
@@ -219,10 +318,14 @@ def test_doubling_all_ohms_keeps_the_wiring(number, factor):
     """Only ratios of ohms order a winding."""
     record = case(number)
     scaled = [
-        r.model_copy(update={"ohms": r.ohms * factor, "probe_ohms": (r.probe_ohms or 0.0) * factor}) if r.kind == "resistance" and r.ohms != "open" and 2.0 < r.ohms < 2e4 else r
+        r.model_copy(update={"ohms": r.ohms * factor, "probe_ohms": (r.probe_ohms or 0.0) * factor})
+        if r.kind == "resistance" and r.ohms != "open" and 2.0 < r.ohms < 2e4
+        else r
         for r in record.readings
-    ]  # fmt: skip
+    ]
 
     after = find_windings(record.model_copy(update={"readings": scaled}))
 
-    assert {frozenset(c.members) for c in after.coils} == {frozenset(c.members) for c in find_windings(record).coils}
+    assert {frozenset(c.members) for c in after.coils} == {
+        frozenset(c.members) for c in find_windings(record).coils
+    }

@@ -8,9 +8,21 @@ from greyfell.core.record import parse_record
 from tests.conftest import piece
 
 SCREENED = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 8.0), ("C", "D", 0.20), ("A", "C", "open"), ("A", "core", "open"), ("B", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
-LIVE = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 229.0, "sensed": ["C", "D"], "sensed_volts": 28.71}
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 8.0),
+    ("C", "D", 0.20),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("B", "core", "open"),
+    ("C", "core", "open"),
+]
+LIVE = {
+    "kind": "ratio",
+    "driven": ["A", "B"],
+    "driven_volts": 229.0,
+    "sensed": ["C", "D"],
+    "sensed_volts": 28.71,
+}
 
 
 def judged(readings):
@@ -19,15 +31,32 @@ def judged(readings):
     return record, identify(record)
 
 
-@pytest.mark.parametrize(("readings", "word", "reason"), [
-    ([], "unknown", "no winding is known yet"),
-    (SCREENED[1:], "unknown", "the core is not proved"),
-    (SCREENED[:4] + SCREENED[6:], "unknown", "A–B to the core was not read"),
-    (SCREENED, "screened", "nothing live was read yet"),
-    ([*SCREENED, LIVE], "proved", "live readings agree: r8"),
-    ([*SCREENED, {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 229.0, "sensed": ["C", "D"], "sensed_volts": 2.871}], "doubtful", ""),
-    ([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]], "condemned", "insulation low"),
-], ids=["nothing", "no proof", "primary to core missing", "cold", "live", "conflict", "leak"])  # fmt: skip
+@pytest.mark.parametrize(
+    ("readings", "word", "reason"),
+    [
+        ([], "unknown", "no winding is known yet"),
+        (SCREENED[1:], "unknown", "the core is not proved"),
+        (SCREENED[:4] + SCREENED[6:], "unknown", "A–B to the core was not read"),
+        (SCREENED, "screened", "nothing live was read yet"),
+        ([*SCREENED, LIVE], "proved", "live readings agree: r8"),
+        (
+            [
+                *SCREENED,
+                {
+                    "kind": "ratio",
+                    "driven": ["A", "B"],
+                    "driven_volts": 229.0,
+                    "sensed": ["C", "D"],
+                    "sensed_volts": 2.871,
+                },
+            ],
+            "doubtful",
+            "",
+        ),
+        ([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]], "condemned", "insulation low"),
+    ],
+    ids=["nothing", "no proof", "primary to core missing", "cold", "live", "conflict", "leak"],
+)
 def test_the_verdict_says_why(readings, word, reason):
     """Each step of a piece's way, with what is still missing or what stands against it."""
     _, ident = judged(readings)

@@ -1,4 +1,6 @@
-"""Volts with their doubts: error models of single readings, doubt about the primary, twins, taps, and what is left out."""
+"""Volts with their doubts: error models of single readings, doubt about the primary, twins, taps,
+and what is left out.
+"""
 
 import math
 
@@ -28,7 +30,14 @@ def judged(readings, leads="ABCDE", volts=230, **more):
 
 def ratio(driven, volts, sensed, out, **more):
     """Volts on one pair with another driven."""
-    return {"kind": "ratio", "driven": list(driven), "driven_volts": volts, "sensed": list(sensed), "sensed_volts": out, **more}
+    return {
+        "kind": "ratio",
+        "driven": list(driven),
+        "driven_volts": volts,
+        "sensed": list(sensed),
+        "sensed_volts": out,
+        **more,
+    }
 
 
 def rows_of(readings, leads="ABCDEF", **more):
@@ -43,13 +52,18 @@ def rows_of(readings, leads="ABCDEF", **more):
 @settings(max_examples=80, deadline=None)
 @given(st.floats(0.01, 1e4), st.floats(0.001, 1.5))
 def test_moments_of_a_figure_lie_within_its_limits(value, relative):
-    """Whatever the limits: the mean of the logarithm lies between them, the spread is finite and grows with them."""
+    """Whatever the limits: the mean of the logarithm lies between them, the spread is finite and
+    grows with them.
+    """
     low, high = max(0.0, value * (1 - relative)), value * (1 + relative)
     mean, sd = log_moments(low, value, high)
 
     assert math.log(max(low, 1e-5)) <= mean <= math.log(high)
     assert sd > 0
-    assert log_moments(max(0.0, value * (1 - 1.2 * relative)), value, value * (1 + 1.2 * relative))[1] >= sd * 0.999
+    assert (
+        log_moments(max(0.0, value * (1 - 1.2 * relative)), value, value * (1 + 1.2 * relative))[1]
+        >= sd * 0.999
+    )
 
 
 def test_narrow_limits_give_a_triangular_spread():
@@ -58,9 +72,27 @@ def test_narrow_limits_give_a_triangular_spread():
 
 
 def test_a_winding_of_many_turns_reads_too_large_an_inductance():
-    """Its own capacitance adds ω²L²C: 45 H at 1 kHz is taken down, 0.4 H hardly, and the doubt grows with it."""
-    first, second = (next(r for r in rows_of([("A", "B", ohms), {"kind": "inductance", "across": ["A", "B"], "henries": henries, "hertz": hertz}])
-                          if r.kind == "inductance") for ohms, henries, hertz in ((9.0, 0.4037, 1000.0), (9000.0, 45.03, 1000.0)))  # fmt: skip
+    """Its own capacitance adds ω²L²C: 45 H at 1 kHz is taken down, 0.4 H hardly, and the doubt
+    grows with it.
+    """
+    first, second = (
+        next(
+            r
+            for r in rows_of(
+                [
+                    ("A", "B", ohms),
+                    {
+                        "kind": "inductance",
+                        "across": ["A", "B"],
+                        "henries": henries,
+                        "hertz": hertz,
+                    },
+                ]
+            )
+            if r.kind == "inductance"
+        )
+        for ohms, henries, hertz in ((9.0, 0.4037, 1000.0), (9000.0, 45.03, 1000.0))
+    )
     near = (2 * math.pi * 1000.0) ** 2 * 45.03 * SELF_FARADS[0]
 
     assert first.value == pytest.approx(0.5 * math.log(0.4037), abs=0.01)
@@ -70,19 +102,33 @@ def test_a_winding_of_many_turns_reads_too_large_an_inductance():
 
 
 def test_near_its_resonance_an_inductance_counts_for_nothing():
-    """100 H at 1 kHz may be the winding's capacitance: no row, no fault, and the audit asks for 100 or 120 Hz."""
-    rows = [("A", "B", 5.0), ("C", "core", 5000.0), ("D", "core", 5050.0), ("C", "D", 10050.0), ("A", "C", "open"),
-            {"kind": "inductance", "across": ["C", "D"], "henries": 100.0, "hertz": 1000.0}]  # fmt: skip
+    """100 H at 1 kHz may be the winding's capacitance: no row, no fault, and the audit asks for 100
+    or 120 Hz.
+    """
+    rows = [
+        ("A", "B", 5.0),
+        ("C", "core", 5000.0),
+        ("D", "core", 5050.0),
+        ("C", "D", 10050.0),
+        ("A", "C", "open"),
+        {"kind": "inductance", "across": ["C", "D"], "henries": 100.0, "hertz": 1000.0},
+    ]
     record, ident = judged(rows, "ABCD")
 
     assert all(r.kind != "inductance" for r in rows_of(rows, "ABCD"))
     assert "shorted-turns" not in {f.code for f in ident.faults}
-    assert any(f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(record, ident))
+    assert any(
+        f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(record, ident)
+    )
 
 
 def test_one_meter_for_both_volts_cancels_part_of_its_error():
-    """Gain of one instrument is in both figures: the ratio is better than either (JCGM 100:2008 ch. 5)."""
-    alone = rows_of([("A", "B", 9.0), ("C", "D", 60.0), ratio("AB", 12.0, "CD", 40.0, percent=2.0, digits=0.0)])
+    """Gain of one instrument is in both figures: the ratio is better than either (JCGM 100:2008 ch.
+    5).
+    """
+    alone = rows_of(
+        [("A", "B", 9.0), ("C", "D", 60.0), ratio("AB", 12.0, "CD", 40.0, percent=2.0, digits=0.0)]
+    )
     row = next(r for r in alone if r.kind == "ratio")
 
     assert row.sd < math.hypot(0.02, 0.02) / math.sqrt(6)
@@ -91,7 +137,9 @@ def test_one_meter_for_both_volts_cancels_part_of_its_error():
 
 def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
     """Driving a winding and reading its tap tells of the tap only."""
-    rows = rows_of([("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ratio("AC", 10.0, "AB", 4.1)])
+    rows = rows_of(
+        [("A", "B", 4.0), ("B", "C", 6.0), ("A", "C", 10.0), ratio("AC", 10.0, "AB", 4.1)]
+    )
 
     assert [r.kind for r in rows] == ["ohms"]
 
@@ -100,21 +148,31 @@ def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
 
 
 @settings(max_examples=80, deadline=None)
-@given(st.lists(st.tuples(st.floats(0.05, 1), st.floats(-2, 2), st.floats(0.01, 0.5)), min_size=1, max_size=5))
+@given(
+    st.lists(
+        st.tuples(st.floats(0.05, 1), st.floats(-2, 2), st.floats(0.01, 0.5)),
+        min_size=1,
+        max_size=5,
+    )
+)
 def test_a_range_holds_95_of_a_hundred_draws_of_its_mixture(parts):
     """Counted by drawing from it: the bounds hold 95 %, the figure lies between them."""
     low, middle, high = _shortest(parts)
     rng = np.random.default_rng(5)
     weights = np.array([w for w, _, _ in parts]) / sum(w for w, _, _ in parts)
     which = rng.choice(len(parts), size=20000, p=weights)
-    drawn = rng.normal(np.array([m for _, m, _ in parts])[which], np.array([s for _, _, s in parts])[which])
+    drawn = rng.normal(
+        np.array([m for _, m, _ in parts])[which], np.array([s for _, _, s in parts])[which]
+    )
 
     assert low < middle < high
     assert np.mean((drawn > low) & (drawn < high)) == pytest.approx(0.95, abs=0.012)
 
 
 def test_a_small_doubt_to_one_side_stays_outside():
-    """Three per cent of another explanation, far off: part of the five per cent that a 95 % range leaves out."""
+    """Three per cent of another explanation, far off: part of the five per cent that a 95 % range
+    leaves out.
+    """
     low, _, high = _shortest([(0.97, 0.0, 0.02), (0.03, 3.0, 0.02)])
 
     assert high < 0.1
@@ -129,12 +187,19 @@ def test_a_large_doubt_is_inside():
 # ------------------------------------------------------------------ which winding is the primary
 
 TWO = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 8.0), ("C", "D", 9.5), *((x, y, "open") for x, y in ("AC", "AD")), ("A", "core", "open"), ("C", "core", "open"),
-]  # fmt: skip
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 8.0),
+    ("C", "D", 9.5),
+    *((x, y, "open") for x, y in ("AC", "AD")),
+    ("A", "core", "open"),
+    ("C", "core", "open"),
+]
 
 
 def test_doubt_about_the_primary_is_in_every_range():
-    """Two windings nearly alike, no ratio: the fed winding itself has a range, the basis says why, nothing live opens."""
+    """Two windings nearly alike, no ratio: the fed winding itself has a range, the basis says why,
+    nothing live opens.
+    """
     record, ident = judged(TWO, "ABCD", statements=SALVAGED)
     fed = next(w for w in ident.windings if w.role == "primary")
 
@@ -148,7 +213,9 @@ def test_doubt_about_the_primary_is_in_every_range():
 
 
 def test_a_doubtful_primary_is_explained_as_one():
-    """Why its volts are a range: how likely it is fed, and what it would put out if another winding is."""
+    """Why its volts are a range: how likely it is fed, and what it would put out if another winding
+    is.
+    """
     record, ident = judged(TWO, "ABCD")
     fed = next(w for w in ident.windings if w.role == "primary")
     told = why(record, ident, ["winding", fed.id, "volts"])
@@ -158,8 +225,14 @@ def test_a_doubtful_primary_is_explained_as_one():
 
 
 def test_a_written_overruling_vouches_for_the_primary():
-    """The owner may know what the ohms cannot tell: their word opens what is only a doubt, and the gate says what it rests on."""
-    record, ident = judged(TWO, "ABCD", statements=[*SALVAGED, {"id": "s2", "kind": "overrule", "text": "fed it for years"}])
+    """The owner may know what the ohms cannot tell: their word opens what is only a doubt, and the
+    gate says what it rests on.
+    """
+    record, ident = judged(
+        TWO,
+        "ABCD",
+        statements=[*SALVAGED, {"id": "s2", "kind": "overrule", "text": "fed it for years"}],
+    )
     gate = live_gate(record, ident)
 
     assert not any("takes the mains" in r for r in gate.reasons)
@@ -179,14 +252,24 @@ def test_a_sure_primary_is_the_supply_exactly():
 
 
 TWINS = [
-    {"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.80), ("E", "F", 0.83), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
-]  # fmt: skip
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 30.0),
+    ("C", "D", 0.80),
+    ("E", "F", 0.83),
+    ("A", "C", "open"),
+    ("A", "E", "open"),
+    ("C", "E", "open"),
+]
 
 
 def test_the_ratio_of_one_twin_narrows_the_other():
-    """Two secondaries of like ohms are mostly wound alike: reading one tells much of the other, never all."""
+    """Two secondaries of like ohms are mostly wound alike: reading one tells much of the other,
+    never all.
+    """
     read = ratio("AB", 24.0, "CD", 2.401)
-    before, after = (judged(rows, "ABCDEF")[1].windings[2].volts for rows in (TWINS, [*TWINS, read]))
+    before, after = (
+        judged(rows, "ABCDEF")[1].windings[2].volts for rows in (TWINS, [*TWINS, read])
+    )
     apart = [*TWINS[:3], ("E", "F", 3.3), *TWINS[4:]]
     unlike = [judged(rows, "ABCDEF")[1].windings[2].volts for rows in (apart, [*apart, read])]
 
@@ -208,9 +291,20 @@ def test_what_was_read_of_both_twins_overrides_the_habit():
 
 
 def test_a_good_ratio_is_believed_before_the_habit_of_the_ohms():
-    """A thin auxiliary winding: its ohms say 40 V, a precise ratio says 12.5 V; the ratio stands, and the ohms are asked again."""
-    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 30.0), ("C", "D", 0.35), ("E", "F", 3.0), ("A", "C", "open"), ("A", "E", "open"), ("C", "E", "open"),
-            ratio("AB", 24.03, "CD", 1.881), ratio("AB", 24.03, "EF", 1.304)]  # fmt: skip
+    """A thin auxiliary winding: its ohms say 40 V, a precise ratio says 12.5 V; the ratio stands,
+    and the ohms are asked again.
+    """
+    rows = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "B", 30.0),
+        ("C", "D", 0.35),
+        ("E", "F", 3.0),
+        ("A", "C", "open"),
+        ("A", "E", "open"),
+        ("C", "E", "open"),
+        ratio("AB", 24.03, "CD", 1.881),
+        ratio("AB", 24.03, "EF", 1.304),
+    ]
     _, ident = judged(rows, "ABCDEF")
     aux = ident.windings[2]
 
@@ -220,9 +314,18 @@ def test_a_good_ratio_is_believed_before_the_habit_of_the_ohms():
 
 
 def test_a_tiny_transformer_is_not_refused_for_its_ohms():
-    """Two to three VA: nearly two kilohms of primary. The doubt against a sign piece is said, and mains leads once screened."""
-    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 1900.0), ("C", "D", 9.6), ("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open"),
-            ratio("AB", 231.0, "CD", 16.93)]  # fmt: skip
+    """Two to three VA: nearly two kilohms of primary. The doubt against a sign piece is said, and
+    mains leads once screened.
+    """
+    rows = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "B", 1900.0),
+        ("C", "D", 9.6),
+        ("A", "C", "open"),
+        ("A", "core", "open"),
+        ("C", "core", "open"),
+        ratio("AB", 231.0, "CD", 16.93),
+    ]
     record, ident = judged(rows, "ABCD", statements=SALVAGED)
 
     assert ident.family == "mains"
@@ -232,9 +335,20 @@ def test_a_tiny_transformer_is_not_refused_for_its_ohms():
 
 
 def test_many_slips_do_not_hide_each_other():
-    """Two windings' ohms written ten times too high: ohms are named as not fitting, and the ratios give the volts."""
-    rows = [{"kind": "core_proof", "ohms": 0.1}, ("A", "B", 9.0), ("C", "D", 3.0), ("E", "F", 32.0), ("G", "H", 0.30), *((x, y, "open") for x, y in ("AC", "AE", "AG")),
-            ratio("AB", 24.03, "CD", 1.253), ratio("AB", 24.03, "EF", 4.004), ratio("AB", 24.03, "GH", 1.261)]  # fmt: skip
+    """Two windings' ohms written ten times too high: ohms are named as not fitting, and the ratios
+    give the volts.
+    """
+    rows = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "B", 9.0),
+        ("C", "D", 3.0),
+        ("E", "F", 32.0),
+        ("G", "H", 0.30),
+        *((x, y, "open") for x, y in ("AC", "AE", "AG")),
+        ratio("AB", 24.03, "CD", 1.253),
+        ratio("AB", 24.03, "EF", 4.004),
+        ratio("AB", 24.03, "GH", 1.261),
+    ]
     _, ident = judged(rows, "ABCDEFGH", declared_family="mains")
 
     assert {r for f in ident.faults if f.code == "ohms-out-of-band" for r in f.readings}
@@ -261,7 +375,9 @@ def test_a_tap_by_ohms_is_a_range_of_turns():
 
 
 def test_volts_along_the_winding_settle_a_tap():
-    """The winding driven, the tap read, from either end, or both parts under one drive: all give the same share."""
+    """The winding driven, the tap read, from either end, or both parts under one drive: all give
+    the same share.
+    """
     for read in (ratio("AC", 10.0, "AB", 6.31), ratio("AC", 10.0, "BC", 3.69)):
         (tap,) = taps([*TAPPED, read])
         assert tap.fraction == pytest.approx(0.631, abs=0.001)
@@ -269,7 +385,14 @@ def test_volts_along_the_winding_settle_a_tap():
 
 def test_volts_of_two_drives_are_not_mixed():
     """A tap's share is taken from figures of one drive only: line volts move between two."""
-    rows = [("A", "B", 30.0), ("C", "D", 1.2), ("D", "E", 0.8), ("C", "E", 2.0), ("A", "C", "open"), ratio("AB", 230.0, "CE", 20.0)]
+    rows = [
+        ("A", "B", 30.0),
+        ("C", "D", 1.2),
+        ("D", "E", 0.8),
+        ("C", "E", 2.0),
+        ("A", "C", "open"),
+        ratio("AB", 230.0, "CE", 20.0),
+    ]
     alone = judged([*rows, ratio("CE", 10.0, "CD", 6.0)], "ABCDE")[1].windings[1].taps[0]
     same = judged([*rows, ratio("AB", 230.0, "CD", 12.9)], "ABCDE")[1].windings[1].taps[0]
 
@@ -278,11 +401,20 @@ def test_volts_of_two_drives_are_not_mixed():
 
 
 @pytest.mark.parametrize(
-    ("share", "volts", "ends"), [(0.956, 230, (230.0, 240.6)), (0.92, 230, (230.0, 250.0)), (0.956, 220, (220.0, 230.1))]
+    ("share", "volts", "ends"),
+    [(0.956, 230, (230.0, 240.6)), (0.92, 230, (230.0, 250.0)), (0.956, 220, (220.0, 230.1))],
 )
 def test_where_a_tap_may_be_meant_both_stay_open(share, volts, ends):
-    """230 V on a winding of 230 and 240, or of 220 and 230: the fed winding's range holds its ends' volts either way."""
-    rows = [("A", "B", 40.0 * share), ("B", "C", 40.0 * (1 - share)), ("A", "C", 40.0), ("D", "E", 0.3), ("A", "D", "open")]
+    """230 V on a winding of 230 and 240, or of 220 and 230: the fed winding's range holds its ends'
+    volts either way.
+    """
+    rows = [
+        ("A", "B", 40.0 * share),
+        ("B", "C", 40.0 * (1 - share)),
+        ("A", "C", 40.0),
+        ("D", "E", 0.3),
+        ("A", "D", "open"),
+    ]
     _, ident = judged(rows, "ABCDE", volts=volts)
     fed = next(w for w in ident.windings if w.role == "primary")
 

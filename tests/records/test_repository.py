@@ -1,4 +1,6 @@
-"""Keeping pieces: an append-only log, nothing overwritten, nothing half-stored, two writers at once."""
+"""Keeping pieces: an append-only log, nothing overwritten, nothing half-stored, two writers at
+once.
+"""
 
 import contextlib
 import copy
@@ -43,7 +45,9 @@ def kept(repository, oven):
 
 def test_a_reading_is_appended_with_id_and_time(kept):
     """Ids go on where the last left off; a time with zone is given."""
-    ids = kept.append("T-1", [{"kind": "resistance", "between": ["D", "core"], "ohms": "open", "range_ohms": 2e7}])
+    ids = kept.append(
+        "T-1", [{"kind": "resistance", "between": ["D", "core"], "ohms": "open", "range_ohms": 2e7}]
+    )
 
     last = kept.document("T-1")["readings"][-1]
     assert ids == [f"r{len(OVEN) + 1}"]
@@ -145,7 +149,9 @@ def test_everything_is_there_after_closing(tmp_path, oven, open_store):
 
 
 def test_import_merges_only_when_agreed_and_overwrites_nothing(kept):
-    """Same id: new readings are appended after the person agrees; a changed reading becomes a new one."""
+    """Same id: new readings are appended after the person agrees; a changed reading becomes a new
+    one.
+    """
     other = copy.deepcopy(kept.document("T-1"))
     other["readings"].append({"id": "r50", "kind": "core_proof", "ohms": 0.3})
     other["readings"][1] = {**other["readings"][1], "ohms": 9.9}
@@ -223,7 +229,9 @@ def test_the_cache_is_a_cache(kept):
 
 
 def test_the_demo_is_valid_and_varied(repository):
-    """A dozen and more pieces, sound, doubtful and condemned for different reasons; loading twice adds nothing."""
+    """A dozen and more pieces, sound, doubtful and condemned for different reasons; loading twice
+    adds nothing.
+    """
     assert load_demo(repository) == len(demo_documents()) >= 12
     assert load_demo(repository) == 0
     page = repository.shelf()
@@ -241,9 +249,14 @@ def test_migrations_make_the_models_tables(tmp_path):
     inspector = sa.inspect(engine)
 
     for table in Base.metadata.sorted_tables:
-        assert {c["name"] for c in inspector.get_columns(table.name)} == {c.name for c in table.columns}
+        assert {c["name"] for c in inspector.get_columns(table.name)} == {
+            c.name for c in table.columns
+        }
         assert len(inspector.get_foreign_keys(table.name)) == len(table.foreign_keys)
-    assert {u["name"] for u in inspector.get_unique_constraints("piece")} == {"uq_piece_uid", "uq_piece_tag_folded"}
+    assert {u["name"] for u in inspector.get_unique_constraints("piece")} == {
+        "uq_piece_uid",
+        "uq_piece_tag_folded",
+    }
     engine.dispose()
 
 

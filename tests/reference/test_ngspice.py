@@ -1,4 +1,6 @@
-"""A general circuit simulator as referee: the ballasted loop and a saturating core, worked by ngspice."""
+"""A general circuit simulator as referee: the ballasted loop and a saturating core, worked by
+ngspice.
+"""
 
 import shutil
 import subprocess
@@ -10,13 +12,22 @@ from greyfell.core import forward as fw
 from greyfell.core.forward import Iron, Piece, Wound
 from greyfell.core.planners import PLANNERS
 
-pytestmark = pytest.mark.skipif(shutil.which("ngspice") is None, reason="ngspice is not installed: apt-get install ngspice")
+pytestmark = pytest.mark.skipif(
+    shutil.which("ngspice") is None, reason="ngspice is not installed: apt-get install ngspice"
+)
 
 
 def spice(folder, netlist):
     """Run a netlist in batch mode and return the table it wrote to out.txt."""
     (folder / "run.cir").write_text(netlist)
-    done = subprocess.run(["ngspice", "-b", "run.cir"], cwd=folder, capture_output=True, text=True, timeout=60, check=False)
+    done = subprocess.run(
+        ["ngspice", "-b", "run.cir"],
+        cwd=folder,
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
     assert (folder / "out.txt").exists(), done.stdout + done.stderr
     return np.loadtxt(folder / "out.txt")
 
@@ -43,12 +54,24 @@ quit 0
 
 @pytest.mark.parametrize(
     ("volts", "hertz", "amps", "rs", "xs", "rb"),
-    [(230, 50, 5.0, 2.0, 12.0, 1.5), (120, 60, 12.0, 0.5, 3.0, 0.2), (230, 50, 0.8, 30.0, 40.0, 10.0)],
+    [
+        (230, 50, 5.0, 2.0, 12.0, 1.5),
+        (120, 60, 12.0, 0.5, 3.0, 0.2),
+        (230, 50, 0.8, 30.0, 40.0, 10.0),
+    ],
 )
 def test_the_ballasted_loop_in_a_simulator(tmp_path, volts, hertz, amps, rs, xs, rb):
     """With the planner's inductance in the loop, ngspice's AC analysis finds the wanted current."""
-    plan = PLANNERS["ballast"]({"supply_volts": volts, "supply_hertz": hertz, "limit_amps": amps, "source_resistance_ohms": rs,
-                                "source_reactance_ohms": xs, "ballast_resistance_ohms": rb})  # fmt: skip
+    plan = PLANNERS["ballast"](
+        {
+            "supply_volts": volts,
+            "supply_hertz": hertz,
+            "limit_amps": amps,
+            "source_resistance_ohms": rs,
+            "source_reactance_ohms": xs,
+            "ballast_resistance_ohms": rb,
+        }
+    )
     henries = plan["inductance_henries"]["value"]
     loop = f"""V1 a 0 dc 0 ac {volts}
 Rs a b {rs}
@@ -61,12 +84,15 @@ Lb d 0 {henries}"""
 
 @pytest.mark.parametrize("tesla", [1.2, 1.5, 1.65])
 def test_magnetising_current_in_a_simulator(tmp_path, tesla):
-    """A core of H = 110 B + 12 B^12 driven with a sine: RMS of the current over a cycle (REF-M-11, REF-M-12).
+    """A core of H = 110 B + 12 B^12 driven with a sine: RMS of the current over a cycle (REF-M-11,
+    REF-M-12).
 
-    Flux linkage is the voltage of a 1 F capacitor fed with the winding's volts; ngspice's pwr() keeps the sign right.
+    Flux linkage is the voltage of a 1 F capacitor fed with the winding's volts; ngspice's pwr()
+    keeps the sign right.
     """
     turns, area, path = 240, 26e-4, 0.30
-    volts = 4.4429 * 50 * turns * tesla * area
+    face = turns * area
+    volts = 4.4429 * 50 * face * tesla
     peak = volts * np.sqrt(2)
     table = spice(
         tmp_path,
@@ -75,7 +101,7 @@ V1 a 0 sin(0 {peak} 50 0 0 90)
 B1 0 f i=v(a)
 C1 f 0 1 ic=0
 R1 f 0 1e9
-B2 m 0 v=(110*abs(v(f)/{turns * area}) + 12*pwr(abs(v(f)/{turns * area}),12))*sgn(v(f))*{path / turns}
+B2 m 0 v=(110*abs(v(f)/{face}) + 12*pwr(abs(v(f)/{face}),12))*sgn(v(f))*{path / turns}
 R2 m 0 1e6
 .control
 set wr_singlescale
@@ -90,20 +116,62 @@ quit 0
     )
     cycle = table[table[:, 0] > 0.04]
     rms = float(np.sqrt(np.mean(cycle[:, 1] ** 2)))
-    iron = Iron(shape="shell", area_m2=area, path_m=path, gap_m=0.0, mass_kg=1e-9, loss_w_per_kg=1e-9)
-    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=turns, wire_mm=1000.0, mean_turn_m=0.25)
-    made = Piece(family="choke", subtype="choke", iron=iron, windings=(wound,), rated_volts=230, rated_hertz=50)
+    iron = Iron(
+        shape="shell", area_m2=area, path_m=path, gap_m=0.0, mass_kg=1e-9, loss_w_per_kg=1e-9
+    )
+    wound = Wound(
+        name="primary",
+        role="primary",
+        leads=(("A", 0.0), ("B", 1.0)),
+        turns=turns,
+        wire_mm=1000.0,
+        mean_turn_m=0.25,
+    )
+    made = Piece(
+        family="choke",
+        subtype="choke",
+        iron=iron,
+        windings=(wound,),
+        rated_volts=230,
+        rated_hertz=50,
+    )
 
     assert fw.no_load(made, ("A", "B"), volts, 50)[0] == pytest.approx(rms, rel=0.03)
 
 
 @pytest.mark.parametrize(("volts", "hertz"), [(230.0, 50.0), (40.0, 50.0)])
 def test_volts_behind_copper_and_leakage_in_a_simulator(tmp_path, volts, hertz):
-    """A no-load current that lags, through the primary's copper and leakage: ngspice's AC analysis has the volts behind them."""
-    wound = Wound(name="primary", role="primary", leads=(("A", 0.0), ("B", 1.0)), turns=2300, wire_mm=0.12, mean_turn_m=0.12)
-    second = Wound(name="s1", role="lv-secondary", leads=(("C", 0.0), ("D", 1.0)), turns=150, wire_mm=0.5, mean_turn_m=0.14)
-    iron = Iron(shape="shell", area_m2=2.6e-4, path_m=0.09, gap_m=2e-5, mass_kg=0.18, loss_w_per_kg=5.0)
-    made = Piece(family="mains", subtype="lv", iron=iron, windings=(wound, second), rated_volts=230, rated_hertz=50, leakage_ohms=90.0)
+    """A no-load current that lags, through the primary's copper and leakage: ngspice's AC analysis
+    has the volts behind them.
+    """
+    wound = Wound(
+        name="primary",
+        role="primary",
+        leads=(("A", 0.0), ("B", 1.0)),
+        turns=2300,
+        wire_mm=0.12,
+        mean_turn_m=0.12,
+    )
+    second = Wound(
+        name="s1",
+        role="lv-secondary",
+        leads=(("C", 0.0), ("D", 1.0)),
+        turns=150,
+        wire_mm=0.5,
+        mean_turn_m=0.14,
+    )
+    iron = Iron(
+        shape="shell", area_m2=2.6e-4, path_m=0.09, gap_m=2e-5, mass_kg=0.18, loss_w_per_kg=5.0
+    )
+    made = Piece(
+        family="mains",
+        subtype="lv",
+        iron=iron,
+        windings=(wound, second),
+        rated_volts=230,
+        rated_hertz=50,
+        leakage_ohms=90.0,
+    )
     amps, watts = fw.no_load(made, ("A", "B"), volts, hertz)
     active = watts / volts
     lag = -np.degrees(np.arccos(active / amps))
@@ -113,4 +181,6 @@ L1 b c {90.0 / (2 * np.pi * hertz)}
 I1 c 0 dc 0 ac {amps} {lag}"""
     sensed = fw.induced_volts(made, ("A", "B"), volts, ("C", "D"), hertz)
 
-    assert sensed * 2300 / 150 / 0.9985 == pytest.approx(magnitude(tmp_path, hertz, circuit, "v(c)"), rel=1e-4)
+    assert sensed * 2300 / 150 / 0.9985 == pytest.approx(
+        magnitude(tmp_path, hertz, circuit, "v(c)"), rel=1e-4
+    )

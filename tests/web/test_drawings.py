@@ -1,4 +1,6 @@
-"""Drawings as placed shapes: everything inside the frame, no label on another, what is known where it belongs."""
+"""Drawings as placed shapes: everything inside the frame, no label on another, what is known where
+it belongs.
+"""
 
 import itertools
 
@@ -39,8 +41,19 @@ def every_text(drawing):
         for p in (s, *s.parts):
             if p.element == "text":
                 size = 12.5 if "t-small" in str(p.attrs["class"]) else 14.0
-                wide = len(p.text) * size * (0.6 if "mono" in str(p.attrs["class"]) or "ring" in str(p.attrs["class"]) else 0.5)
-                x = float(p.attrs["x"]) - {"start": 0, "middle": wide / 2, "end": wide}[p.attrs["text-anchor"]]
+                wide = (
+                    len(p.text)
+                    * size
+                    * (
+                        0.6
+                        if "mono" in str(p.attrs["class"]) or "ring" in str(p.attrs["class"])
+                        else 0.5
+                    )
+                )
+                x = (
+                    float(p.attrs["x"])
+                    - {"start": 0, "middle": wide / 2, "end": wide}[p.attrs["text-anchor"]]
+                )
                 out.append((p.text, x, float(p.attrs["y"]) - size * 0.72, wide, size * 0.78))
     return out
 
@@ -89,7 +102,13 @@ def test_what_is_unknown_floats_loose():
 
 
 @pytest.mark.parametrize(
-    ("tag", "words"), [("CQ-014", "bonded"), ("CQ-009", "bonded mid"), ("CQ-026", "to the core"), ("CQ-014", "shunts in")]
+    ("tag", "words"),
+    [
+        ("CQ-014", "bonded"),
+        ("CQ-009", "bonded mid"),
+        ("CQ-026", "to the core"),
+        ("CQ-014", "shunts in"),
+    ],
 )
 def test_bonds_and_shorts_are_drawn_where_they_are(tag, words):
     """In words beside the mark."""
@@ -102,14 +121,20 @@ def test_a_stop_is_crossed_out(tag):
     record, ident = judged(DEMO[tag])
 
     assert any(s.attrs.get("class") == "fault-cross" for s in iron(record, ident).shapes)
-    assert any(s.attrs.get("class") == "fault-cross" for s in small_iron(sketch(record, ident), tag).shapes)
+    assert any(
+        s.attrs.get("class") == "fault-cross" for s in small_iron(sketch(record, ident), tag).shapes
+    )
 
 
 def test_the_next_readings_points_are_marked():
     """The two rings the next step asks for."""
     record, ident = judged(DEMO["CQ-014"])
     drawing = iron(record, ident, next_steps(record, ident)[0])
-    wanted = {s.lead for s in drawing.shapes if s.lead and any("ring-wanted" in str(p.attrs["class"]) for p in s.parts)}
+    wanted = {
+        s.lead
+        for s in drawing.shapes
+        if s.lead and any("ring-wanted" in str(p.attrs["class"]) for p in s.parts)
+    }
 
     assert wanted == {"A", "core"}
 
@@ -152,7 +177,9 @@ def test_each_turn_passes_both_windows(turns):
     drawing = window(Core(tongue_mm=38, window_width_mm=19, window_height_mm=57), turns)
     copper = [float(s.attrs["cx"]) for s in drawing.shapes if s.attrs.get("class") == "turn-copper"]
     windows = [
-        (float(s.attrs["x"]), float(s.attrs["x"]) + float(s.attrs["width"])) for s in drawing.shapes if s.attrs.get("class") == "window"
+        (float(s.attrs["x"]), float(s.attrs["x"]) + float(s.attrs["width"]))
+        for s in drawing.shapes
+        if s.attrs.get("class") == "window"
     ]
 
     assert len(copper) == 2 * min(turns, 24)
@@ -169,7 +196,11 @@ def test_phasors_are_to_scale():
     """The supply's arrow is as long as the vector sum of the drops."""
     plan = plan_ballast(exact(230.0), 50.0, exact(8.0), exact(4.0), exact(12.0), exact(0.0))
     drawing = phasors(plan, 230.0)
-    tips = {s.attrs["class"].split()[-1]: s.attrs["d"] for s in drawing.shapes if "phasor-tip" in str(s.attrs["class"])}
+    tips = {
+        s.attrs["class"].split()[-1]: s.attrs["d"]
+        for s in drawing.shapes
+        if "phasor-tip" in str(s.attrs["class"])
+    }
 
     def tip(name):
         x, y = tips[name][1:].split("L")[0].split()
@@ -179,7 +210,8 @@ def test_phasors_are_to_scale():
     assert sx == pytest.approx(rx, abs=0.2)
     assert sy == pytest.approx(by, abs=0.2)
     assert (rx - 60) / (350 - sy) == pytest.approx(
-        plan.resistance_volts / (plan.source_reactance_volts + plan.ballast_reactance_volts), rel=0.02
+        plan.resistance_volts / (plan.source_reactance_volts + plan.ballast_reactance_volts),
+        rel=0.02,
     )
 
 
@@ -193,7 +225,17 @@ def test_rings_keep_their_distance():
 
 def test_marks_and_colours_never_rest_on_colour_alone():
     """Measured, worked out, assumed by basis; unknown colours share a class; nothing is certain."""
-    assert [mark_of(exact(1, b)) for b in ("supply", "ratio r1", "ohms r1")] == ["measured", "worked", "assumed"]
+    assert [mark_of(exact(1, b)) for b in ("supply", "ratio r1", "ohms r1")] == [
+        "measured",
+        "worked",
+        "assumed",
+    ]
     assert colour_class("dark red") == "lead-red"
     assert colour_class("plaid") == colour_class(None) == "lead-none"
-    assert [percent(p) for p in (0.0, 0.004, 0.5, 0.999, 1.0)] == ["under 1 %", "under 1 %", "50 %", "over 99 %", "over 99 %"]
+    assert [percent(p) for p in (0.0, 0.004, 0.5, 0.999, 1.0)] == [
+        "under 1 %",
+        "under 1 %",
+        "50 %",
+        "over 99 %",
+        "over 99 %",
+    ]

@@ -1,4 +1,6 @@
-"""Pages without a browser: every route answers, forms keep what was typed, nothing gets past the guards."""
+"""Pages without a browser: every route answers, forms keep what was typed, nothing gets past the
+guards.
+"""
 
 import io
 import json
@@ -23,10 +25,37 @@ def token_of(text):
     return re.search(r'name="csrf_token" value="([^"]+)"', text)[1]
 
 
-@pytest.mark.parametrize("url", ["/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/ballast", "/plans/rewind?piece=T-1", "/plans/ballast?piece=T-1", "/patterns",
-                                 "/pieces/T-1/", "/pieces/T-1/?at=salvage", "/pieces/T-1/?at=clues", "/pieces/T-1/?at=cold", "/pieces/T-1/?at=low", "/pieces/T-1/?at=power",
-                                 "/pieces/T-1/?at=record", "/pieces/T-1/?at=nonsense", "/pieces/T-1/?pick=A", "/pieces/T-1/?pick=A-core", "/pieces/T-1/why",
-                                 "/pieces/T-1/record.json", "/pieces/T-1/identification.json", "/?family=microwave&sort=tag", "/?page=99", "/bare", "/favicon.ico"])  # fmt: skip
+@pytest.mark.parametrize(
+    "url",
+    [
+        "/",
+        "/pieces/new",
+        "/import",
+        "/plans/",
+        "/plans/rewind",
+        "/plans/ballast",
+        "/plans/rewind?piece=T-1",
+        "/plans/ballast?piece=T-1",
+        "/patterns",
+        "/pieces/T-1/",
+        "/pieces/T-1/?at=salvage",
+        "/pieces/T-1/?at=clues",
+        "/pieces/T-1/?at=cold",
+        "/pieces/T-1/?at=low",
+        "/pieces/T-1/?at=power",
+        "/pieces/T-1/?at=record",
+        "/pieces/T-1/?at=nonsense",
+        "/pieces/T-1/?pick=A",
+        "/pieces/T-1/?pick=A-core",
+        "/pieces/T-1/why",
+        "/pieces/T-1/record.json",
+        "/pieces/T-1/identification.json",
+        "/?family=microwave&sort=tag",
+        "/?page=99",
+        "/bare",
+        "/favicon.ico",
+    ],
+)
 def test_every_page_answers_under_the_policy(bench, url):
     """200, the strict policy, no inline style or script."""
     response = bench.get(url)
@@ -41,13 +70,31 @@ def test_every_page_answers_under_the_policy(bench, url):
 def test_no_route_is_left_out(bench):
     """Every GET route of the map is in the table above or needs a POST."""
     rules = {r.rule for r in bench.app.url_map.iter_rules() if "GET" in r.methods}
-    known = {"/", "/pieces/new", "/import", "/plans/", "/plans/rewind", "/plans/ballast", "/patterns", "/pieces/<tag>/", "/pieces/<tag>/why", "/pieces/<tag>/understand",
-             "/pieces/<tag>/record.json", "/pieces/<tag>/identification.json", "/bare", "/favicon.ico", "/static/<path:filename>", "/enter"}  # fmt: skip
+    known = {
+        "/",
+        "/pieces/new",
+        "/import",
+        "/plans/",
+        "/plans/rewind",
+        "/plans/ballast",
+        "/patterns",
+        "/pieces/<tag>/",
+        "/pieces/<tag>/why",
+        "/pieces/<tag>/understand",
+        "/pieces/<tag>/record.json",
+        "/pieces/<tag>/identification.json",
+        "/bare",
+        "/favicon.ico",
+        "/static/<path:filename>",
+        "/enter",
+    }
 
     assert rules == known
 
 
-@pytest.mark.parametrize("url", ["/pieces/NOPE/", "/pieces/NOPE/why", "/plans/rewind?piece=NOPE", "/nowhere"])
+@pytest.mark.parametrize(
+    "url", ["/pieces/NOPE/", "/pieces/NOPE/why", "/plans/rewind?piece=NOPE", "/nowhere"]
+)
 def test_what_is_not_there_is_said_to_be_missing(client, url):
     """404 with a sentence and a way back."""
     response = client.get(url)
@@ -58,7 +105,9 @@ def test_what_is_not_there_is_said_to_be_missing(client, url):
 
 def test_a_new_piece_goes_from_form_to_shelf(client):
     """Tag, title, leads, supply: on the bench, then on the shelf."""
-    made = client.post("/pieces", {"tag": "CQ-050", "title": "Tea urn", "leads": "A B, C;D E", "supply": "120/60"})
+    made = client.post(
+        "/pieces", {"tag": "CQ-050", "title": "Tea urn", "leads": "A B, C;D E", "supply": "120/60"}
+    )
 
     assert made.status_code == 302
     text = page(client.get(made.headers["Location"]))
@@ -67,8 +116,17 @@ def test_a_new_piece_goes_from_form_to_shelf(client):
     assert "CQ-050" in page(client.get("/"))
 
 
-@pytest.mark.parametrize(("form", "words"), [({"tag": "", "leads": "A B"}, "tag is needed"), ({"tag": "a b", "leads": "A"}, "letters"), ({"tag": "X", "leads": ""}, "Name the leads"),
-                                             ({"tag": "X", "leads": "A A"}, "named twice"), ({"tag": "X", "leads": "core"}, "reserved"), ({"tag": "T-1", "leads": "A"}, "in use")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"tag": "", "leads": "A B"}, "tag is needed"),
+        ({"tag": "a b", "leads": "A"}, "letters"),
+        ({"tag": "X", "leads": ""}, "Name the leads"),
+        ({"tag": "X", "leads": "A A"}, "named twice"),
+        ({"tag": "X", "leads": "core"}, "reserved"),
+        ({"tag": "T-1", "leads": "A"}, "in use"),
+    ],
+)
 def test_a_refused_new_piece_keeps_what_was_typed(bench, form, words):
     """422, the sentence beside the field, the typed text in place."""
     response = bench.post("/pieces", {"title": "keep me", **form})
@@ -100,7 +158,9 @@ def test_jotting_appends_and_shows_what_follows(client):
     assert "screened cold" in text
 
 
-@pytest.mark.parametrize("line", ["A-Z 3", "A-B -3", "A-B nonsense", "", "strike r99 why", "A-B 1e400", NASTY])
+@pytest.mark.parametrize(
+    "line", ["A-Z 3", "A-B -3", "A-B nonsense", "", "strike r99 why", "A-B 1e400", NASTY]
+)
 def test_a_refused_line_stays_in_the_jotter(bench, line):
     """422 without script, the same page with the line in place; nothing stored."""
     response = bench.post("/pieces/T-1/jot", {"line": line})
@@ -111,16 +171,22 @@ def test_a_refused_line_stays_in_the_jotter(bench, line):
 
 
 def test_the_script_gets_a_page_instead_of_an_error(bench):
-    """Asked by the page's own script, a refusal is a 200 with the sentence: a 422 would stand in the console."""
+    """Asked by the page's own script, a refusal is a 200 with the sentence: a 422 would stand in
+    the console.
+    """
     refused = bench.post("/pieces/T-1/jot", {"line": "A-Z 3"}, headers={"X-Greyfell": "part"})
-    stored = bench.post("/pieces/T-1/jot", {"line": "D-core open 20M"}, headers={"X-Greyfell": "part"})
+    stored = bench.post(
+        "/pieces/T-1/jot", {"line": "D-core open 20M"}, headers={"X-Greyfell": "part"}
+    )
 
     assert refused.status_code == stored.status_code == 200
     assert 'data-good="no"' in page(refused)
     assert "stored" in page(stored)
 
 
-@pytest.mark.parametrize(("line", "good"), [("A-B 1.3", True), ("A-core open 20M", True), ("A-Q 1", False), ("", False)])
+@pytest.mark.parametrize(
+    ("line", "good"), [("A-B 1.3", True), ("A-core open 20M", True), ("A-Q 1", False), ("", False)]
+)
 def test_the_jotter_says_what_it_understood_before_storing(bench, line, good):
     """Understood or not, in words."""
     answer = bench.get("/pieces/T-1/understand", query_string={"line": line}).get_json()
@@ -131,8 +197,21 @@ def test_the_jotter_says_what_it_understood_before_storing(bench, line, good):
 
 def test_clues_are_kept_and_corrections_logged(bench):
     """Leads, core and plate from the form; unknown keys survive; the old stands in edits."""
-    form = {"version": "1", "title": "Kiosk", "supply_volts": "240", "supply_hertz": "50", "declared_family": "microwave", "lead_A_colour": "black", "lead_A_wire_mm": "1,1",
-            "core_shape": "shell", "core_shunts": "present", "core_tongue_mm": "38", "core_mass_kg": "4.6", "plate_primary_volts": "240", "more_leads": "F"}  # fmt: skip
+    form = {
+        "version": "1",
+        "title": "Kiosk",
+        "supply_volts": "240",
+        "supply_hertz": "50",
+        "declared_family": "microwave",
+        "lead_A_colour": "black",
+        "lead_A_wire_mm": "1,1",
+        "core_shape": "shell",
+        "core_shunts": "present",
+        "core_tongue_mm": "38",
+        "core_mass_kg": "4.6",
+        "plate_primary_volts": "240",
+        "more_leads": "F",
+    }
 
     assert bench.post("/pieces/T-1/clues", form).status_code == 302
     document = bench.app.extensions["repository"].document("T-1")
@@ -155,7 +234,14 @@ def test_clues_are_kept_and_corrections_logged(bench):
 def test_refused_clues_keep_what_was_typed(bench, change, words):
     """Nothing half-stored, the form as it was sent."""
     response = bench.post(
-        "/pieces/T-1/clues", {"version": "1", "title": "typed in vain", "supply_volts": "230", "supply_hertz": "50", **change}
+        "/pieces/T-1/clues",
+        {
+            "version": "1",
+            "title": "typed in vain",
+            "supply_volts": "230",
+            "supply_hertz": "50",
+            **change,
+        },
     )
 
     assert response.status_code == 422
@@ -235,7 +321,9 @@ def test_a_forty_megabyte_file_is_refused(client):
     """413 with a sentence; nothing read into a record."""
     head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="big.json"\r\n\r\n'
     body = head + b" " * (40 * 1024 * 1024) + b"\r\n--x--\r\n"
-    response = client.http.post("/import", data=body, content_type="multipart/form-data; boundary=x")
+    response = client.http.post(
+        "/import", data=body, content_type="multipart/form-data; boundary=x"
+    )
 
     assert response.status_code == 413
     assert "4 MB" in page(response)
@@ -249,11 +337,22 @@ def test_import_asks_before_it_merges(bench):
     asked = bench.post("/import", {"text": json.dumps(document)})
     assert "here already" in page(asked)
     bench.post("/import", {"text": json.dumps(document), "agree": "yes"})
-    assert any(r["id"] == "r77" for r in bench.app.extensions["repository"].document("T-1")["readings"])
+    assert any(
+        r["id"] == "r77" for r in bench.app.extensions["repository"].document("T-1")["readings"]
+    )
 
 
 @pytest.mark.parametrize(
-    "url", ["/pieces", "/pieces/T-1/jot", "/pieces/T-1/clues", "/pieces/T-1/vouch", "/pieces/T-1/strike/r1", "/import", "/demo"]
+    "url",
+    [
+        "/pieces",
+        "/pieces/T-1/jot",
+        "/pieces/T-1/clues",
+        "/pieces/T-1/vouch",
+        "/pieces/T-1/strike/r1",
+        "/import",
+        "/demo",
+    ],
 )
 def test_every_write_needs_its_token(bench, url):
     """Without the CSRF token nothing is stored."""
@@ -274,7 +373,10 @@ def test_a_passphrase_locks_every_page(tmp_path):
     assert http.get("/").headers["Location"].endswith("/enter")
     token = token_of(http.get("/enter").get_data(as_text=True))
     assert http.post("/enter", data={"passphrase": "wrong", "csrf_token": token}).status_code == 403
-    assert http.post("/enter", data={"passphrase": "correct horse", "csrf_token": token}).status_code == 302
+    assert (
+        http.post("/enter", data={"passphrase": "correct horse", "csrf_token": token}).status_code
+        == 302
+    )
     assert http.get("/").status_code == 200
     app.extensions["store"].close()
 
@@ -307,7 +409,11 @@ def test_two_tabs_writing_at_once_both_land(bench):
 
 @pytest.mark.parametrize(
     ("query", "status", "words"),
-    [("target_volts=2.5&volts_per_turn=0.86", 200, "3 turns"), ("target_volts=x", 422, "number"), ("volts_per_turn=-1", 422, "above 0")],
+    [
+        ("target_volts=2.5&volts_per_turn=0.86", 200, "3 turns"),
+        ("target_volts=x", 422, "number"),
+        ("volts_per_turn=-1", 422, "above 0"),
+    ],
 )
 def test_the_rewind_page_shows_the_planners_figures(bench, query, status, words):
     """The same planner as the command line's."""
@@ -327,7 +433,11 @@ def test_the_rewind_starts_from_a_piece_with_its_range(bench):
 
 @pytest.mark.parametrize(
     ("query", "status", "words"),
-    [("limit_amps=5", 200, "146 mH"), ("limit_amps=5&source_reactance_ohms=60", 422, "limits already"), ("limit_amps=zero", 422, "number")],
+    [
+        ("limit_amps=5", 200, "146 mH"),
+        ("limit_amps=5&source_reactance_ohms=60", 422, "limits already"),
+        ("limit_amps=zero", 422, "number"),
+    ],
 )
 def test_the_ballast_page_shows_the_planners_figures(bench, query, status, words):
     """REF-B: 230 V, 5 A, nothing else in the loop: 46 Ω, 146 mH."""
@@ -339,7 +449,9 @@ def test_the_ballast_page_shows_the_planners_figures(bench, query, status, words
 
 def test_a_stop_is_the_first_thing_on_the_page(client):
     """A fault found by a reading stands above the next step and hides live guidance."""
-    client.app.extensions["repository"].add(piece("ABCDE", [*OVEN, ("A", "core", 3e5)], supply={"volts": 230, "hertz": 50}))
+    client.app.extensions["repository"].add(
+        piece("ABCDE", [*OVEN, ("A", "core", 3e5)], supply={"volts": 230, "hertz": 50})
+    )
     text = page(client.get("/pieces/T-1/"))
 
     assert "Stop: insulation low" in text

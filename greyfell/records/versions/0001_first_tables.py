@@ -33,7 +33,9 @@ def upgrade() -> None:
         sa.Column("kind", sa.String(), nullable=False),
         sa.Column("body", sa.JSON(), nullable=False),
         sa.PrimaryKeyConstraint("id", name="pk_reading"),
-        sa.ForeignKeyConstraint(["piece_id"], ["piece.id"], name="fk_reading_piece_id_piece", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["piece_id"], ["piece.id"], name="fk_reading_piece_id_piece", ondelete="CASCADE"
+        ),
         sa.UniqueConstraint("piece_id", "reading_id", name="uq_reading_piece_id"),
     )
     op.create_index("ix_reading_piece_id", "reading", ["piece_id"])
@@ -42,7 +44,9 @@ def upgrade() -> None:
         sa.Column("reading_pk", sa.Integer(), nullable=False),
         sa.Column("body", sa.JSON(), nullable=False),
         sa.PrimaryKeyConstraint("reading_pk", name="pk_strike"),
-        sa.ForeignKeyConstraint(["reading_pk"], ["reading.id"], name="fk_strike_reading_pk_reading", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["reading_pk"], ["reading.id"], name="fk_strike_reading_pk_reading", ondelete="CASCADE"
+        ),
     )
     op.create_table(
         "conclusion",

@@ -14,13 +14,24 @@ def at(ohms: float) -> float:
     if math.isinf(ohms):
         return WIDE - 6
     value = min(max(ohms, LEAST), MOST)
-    return 6 + (WIDE - 24) * (math.log(value) - math.log(LEAST)) / (math.log(MOST) - math.log(LEAST))
+    return 6 + (WIDE - 24) * (math.log(value) - math.log(LEAST)) / (
+        math.log(MOST) - math.log(LEAST)
+    )
 
 
 def band_marks(band: Band) -> Drawing:
     """The small drawing beside one reading."""
-    usual = f"usual {engineering(band.usual[0], 'Ω', 2)} to {engineering(band.usual[1], 'Ω', 2)}" if band.usual else "no usual range yet"
-    drawing = Drawing(WIDE, 26, f"{'–'.join(band.points)} {band.shown}", f"{usual}; scale 10 mΩ to 100 MΩ, logarithmic, open at the end.")
+    usual = (
+        f"usual {engineering(band.usual[0], 'Ω', 2)} to {engineering(band.usual[1], 'Ω', 2)}"
+        if band.usual
+        else "no usual range yet"
+    )
+    drawing = Drawing(
+        WIDE,
+        26,
+        f"{'–'.join(band.points)} {band.shown}",
+        f"{usual}; scale 10 mΩ to 100 MΩ, logarithmic, open at the end.",
+    )
     drawing.add(line(4, 13, WIDE - 2, 13, "band-line"))
     if band.usual is not None:
         low, high = at(band.usual[0]), at(band.usual[1])

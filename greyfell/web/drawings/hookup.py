@@ -14,28 +14,54 @@ def hookup(step: Step) -> Drawing | None:
 
 
 def _meter(drawing: Drawing, x: float, y: float, shown: str, below: str) -> None:
-    drawing.add(rect(x, y, 56, 74, "hook-meter"), rect(x + 7, y + 8, 42, 24, "hook-screen"), text(x + 28, y + 25, shown, "t mono hook-figure", "middle"),
-                text(x + 28, y + 48, below, "t t-small on-core", "middle"), circle(x + 16, y + 64, 4, "hook-jack-red"), circle(x + 40, y + 64, 4, "hook-jack"))  # fmt: skip
+    drawing.add(
+        rect(x, y, 56, 74, "hook-meter"),
+        rect(x + 7, y + 8, 42, 24, "hook-screen"),
+        text(x + 28, y + 25, shown, "t mono hook-figure", "middle"),
+        text(x + 28, y + 48, below, "t t-small on-core", "middle"),
+        circle(x + 16, y + 64, 4, "hook-jack-red"),
+        circle(x + 40, y + 64, 4, "hook-jack"),
+    )
 
 
 def _point(name: str, x: float, y: float) -> list[Shape]:
     if name == "core":
-        return [rect(x - 15, y - 11, 30, 22, "hook-core"), text(x, y + 4.5, "Fe", "t t-ring on-core", "middle")]
-    return [circle(x, y, 13, "ring"), text(x, y + 4.5, name, "t t-ring" if len(name) < 3 else "t t-ring t-ring-long", "middle")]
+        return [
+            rect(x - 15, y - 11, 30, 22, "hook-core"),
+            text(x, y + 4.5, "Fe", "t t-ring on-core", "middle"),
+        ]
+    return [
+        circle(x, y, 13, "ring"),
+        text(x, y + 4.5, name, "t t-ring" if len(name) < 3 else "t t-ring t-ring-long", "middle"),
+    ]
 
 
 def _ohms(drawing: Drawing, step: Step) -> None:
     x, y = step.leads.get("between", ("core", "core"))
-    _meter(drawing, 6, 10, "OL" if "core" in (x, y) or "OL" in step.expect else "Ω", "20 MΩ" if "highest" in step.title else "ohms")
-    drawing.add(path("M22 74C22 112 96 106 122 42", "hook-red"), path("M46 74C50 104 96 104 118 90", "hook-black"))
+    _meter(
+        drawing,
+        6,
+        10,
+        "OL" if "core" in (x, y) or "OL" in step.expect else "Ω",
+        "20 MΩ" if "highest" in step.title else "ohms",
+    )
+    drawing.add(
+        path("M22 74C22 112 96 106 122 42", "hook-red"),
+        path("M46 74C50 104 96 104 118 90", "hook-black"),
+    )
     drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
 
 
 def _proof(drawing: Drawing, step: Step) -> None:
     _meter(drawing, 6, 10, "0.1", "ohms")
-    drawing.add(rect(98, 14, 46, 92, "hook-core"), text(121, 66, "Fe", "t t-ring on-core", "middle"))
+    drawing.add(
+        rect(98, 14, 46, 92, "hook-core"), text(121, 66, "Fe", "t t-ring on-core", "middle")
+    )
     drawing.add(circle(112, 30, 5, "hook-bare"), circle(112, 92, 5, "hook-bare"))
-    drawing.add(path("M22 74C30 100 84 60 110 31", "hook-red"), path("M46 74C54 112 88 112 110 93", "hook-black"))
+    drawing.add(
+        path("M22 74C30 100 84 60 110 31", "hook-red"),
+        path("M46 74C54 112 88 112 110 93", "hook-black"),
+    )
 
 
 def _source(drawing: Drawing, step: Step) -> None:
@@ -43,14 +69,24 @@ def _source(drawing: Drawing, step: Step) -> None:
     driven, sensed = pairs[0], pairs[1] if len(pairs) > 1 else None
     label = "≈" if step.kind == "ratio" else "="
     drawing.add(rect(4, 8, 44, 40, "hook-source"), text(26, 34, label, "t hook-figure", "middle"))
-    drawing.add(path("M48 18C70 18 76 18 92 18", "hook-red"), path("M48 40C70 46 76 50 92 50", "hook-black"))
+    drawing.add(
+        path("M48 18C70 18 76 18 92 18", "hook-red"), path("M48 40C70 46 76 50 92 50", "hook-black")
+    )
     drawing.add(*_point(driven[0], 108, 18), *_point(driven[1], 108, 52))
     if sensed is not None:
-        drawing.add(rect(4, 66, 44, 40, "hook-meter"), text(26, 91, "V", "t mono on-core", "middle"))
-        drawing.add(path("M48 76C70 76 76 82 92 82", "hook-red"), path("M48 98C70 104 84 106 122 100", "hook-black"))
+        drawing.add(
+            rect(4, 66, 44, 40, "hook-meter"), text(26, 91, "V", "t mono on-core", "middle")
+        )
+        drawing.add(
+            path("M48 76C70 76 76 82 92 82", "hook-red"),
+            path("M48 98C70 104 84 106 122 100", "hook-black"),
+        )
         drawing.add(*_point(sensed[0], 96, 88), *_point(sensed[1], 132, 98))
     else:
-        drawing.add(text(4, 84, "read the volts", "t t-small quiet"), text(4, 100, "at the ends", "t t-small quiet"))
+        drawing.add(
+            text(4, 84, "read the volts", "t t-small quiet"),
+            text(4, 100, "at the ends", "t t-small quiet"),
+        )
 
 
 HANDS = {"resistance": _ohms, "core_proof": _proof, "dc_drop": _source, "ratio": _source}

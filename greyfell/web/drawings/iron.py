@@ -1,7 +1,8 @@
 """The iron: a piece drawn from the front as it lies on the bench, from what is known of it.
 
-Shell cores show tongue and two windows with coils stacked in the order they sit; core-type (UI) irons have a coil on
-each leg; toroids are rings; chokes have their gap. What is unknown floats loose beside it. Not to scale.
+Shell cores show tongue and two windows with coils stacked in the order they sit; core-type (UI)
+irons have a coil on each leg; toroids are rings; chokes have their gap. What is unknown floats
+loose beside it. Not to scale.
 """
 
 import math
@@ -12,7 +13,17 @@ from greyfell.core.bands import role_words
 from greyfell.core.identify import Identification, Winding
 from greyfell.core.quantity import Quantity, engineering, span
 from greyfell.core.record import Lead, Transformer
-from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, path, rect, spread, text
+from greyfell.web.drawings.shapes import (
+    Drawing,
+    Shape,
+    circle,
+    group,
+    line,
+    path,
+    rect,
+    spread,
+    text,
+)
 from greyfell.web.filters import colour_class, mark_of
 
 WIDTH, HEIGHT = 560.0, 500.0
@@ -28,7 +39,15 @@ PLACES = {
     "outer coils": 2,
     "upper coil": 3,
 }
-ROLE_ORDER = {"primary": 0, "primary-half": 0, "choke": 0, "filament": 1, "bias": 1, "lv-secondary": 2, "hv-secondary": 3}
+ROLE_ORDER = {
+    "primary": 0,
+    "primary-half": 0,
+    "choke": 0,
+    "filament": 1,
+    "bias": 1,
+    "lv-secondary": 2,
+    "hv-secondary": 3,
+}
 WIRES = {
     "hv-secondary": (17, 1.2),
     "primary": (9, 2.6),
@@ -42,10 +61,17 @@ WIRES = {
 
 def iron(record: Transformer, ident: Identification, step: Step | None = None) -> Drawing:
     """The drawing of one piece, with the next reading's two points marked."""
-    shape = (record.core.shape if record.core else None) or ("toroid" if ident.family == "variable" else "shell")
+    shape = (record.core.shape if record.core else None) or (
+        "toroid" if ident.family == "variable" else "shell"
+    )
     form = {"toroid": "ring", "core": "two legs", "c-core": "two legs"}.get(shape, "shell")
-    words = ", ".join(f"{w.role} {'–'.join(w.coil.leads)}" for w in ident.windings) or "no windings known yet"
-    drawing = Drawing(WIDTH, HEIGHT, f"The iron of {record.tag}", f"{form} core; {words}. Not to scale.")
+    words = (
+        ", ".join(f"{w.role} {'–'.join(w.coil.leads)}" for w in ident.windings)
+        or "no windings known yet"
+    )
+    drawing = Drawing(
+        WIDTH, HEIGHT, f"The iron of {record.tag}", f"{form} core; {words}. Not to scale."
+    )
     boxes = {"ring": _ring, "two legs": _legs, "shell": _shell}[form](drawing, record, ident)
     wanted = {p for pair in step.leads.values() for p in pair} if step else set()
     _leads(drawing, record, ident, boxes, wanted)
@@ -55,12 +81,19 @@ def iron(record: Transformer, ident: Identification, step: Step | None = None) -
 
 
 def stacked(record: Transformer, ident: Identification) -> list[Winding]:
-    """Windings from the top of the stack to the bottom: by where they were seen, else as such pieces are usually built."""
+    """Windings from the top of the stack to the bottom: by where they were seen, else as such
+    pieces are usually built.
+    """
     leads = {x.id: x for x in record.leads}
 
     def height(w: Winding) -> tuple[float, float]:
-        seen = [PLACES[p] for p in (leads[x].place for x in w.coil.members if x in leads) if p in PLACES]
-        return (sum(seen) / len(seen) if seen else ROLE_ORDER.get(w.role, 2), ROLE_ORDER.get(w.role, 2))
+        seen = [
+            PLACES[p] for p in (leads[x].place for x in w.coil.members if x in leads) if p in PLACES
+        ]
+        return (
+            sum(seen) / len(seen) if seen else ROLE_ORDER.get(w.role, 2),
+            ROLE_ORDER.get(w.role, 2),
+        )
 
     return sorted(ident.windings, key=height, reverse=True)
 
@@ -77,12 +110,16 @@ def _shell(drawing: Drawing, record: Transformer, ident: Identification) -> dict
             drawing.add(line(x, y, x + w, y, "lamination"))
     for wx in (x + 46, x + w - 46 - 46):
         drawing.add(rect(wx, TOP + 42, 46, BOTTOM - TOP - 84, "window"))
-    return _stack(drawing, record, ident, stacked(record, ident), x + 36, w - 72, TOP + 48, BOTTOM - 48)
+    return _stack(
+        drawing, record, ident, stacked(record, ident), x + 36, w - 72, TOP + 48, BOTTOM - 48
+    )
 
 
 def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
     x, w = 150.0, 250.0
-    drawing.add(rect(x, TOP, w, BOTTOM - TOP, "core core-unknown" if not ident.windings else "core"))
+    drawing.add(
+        rect(x, TOP, w, BOTTOM - TOP, "core core-unknown" if not ident.windings else "core")
+    )
     for i in range(3):
         for y in (TOP + 9 + 8 * i, BOTTOM - 9 - 8 * i):
             drawing.add(line(x, y, x + w, y, "lamination"))
@@ -91,25 +128,45 @@ def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
     high = [v for v in order if v.role == "hv-secondary"] or order[: len(order) // 2]
     rest = [v for v in order if v not in high]
     boxes = _stack(drawing, record, ident, high, x - 16, 128, TOP + 60, BOTTOM - 60, shunts=False)
-    boxes |= _stack(drawing, record, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False)
+    boxes |= _stack(
+        drawing, record, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False
+    )
     if record.core and record.core.shunts == "present":
         y = (TOP + BOTTOM) / 2
-        drawing.add(rect(x + 116, y - 13, 18, 26, "shunt"), text(x + w / 2, BOTTOM - 46, "shunt between", "t t-small on-window", "middle"))
+        drawing.add(
+            rect(x + 116, y - 13, 18, 26, "shunt"),
+            text(x + w / 2, BOTTOM - 46, "shunt between", "t t-small on-window", "middle"),
+        )
     return boxes
 
 
 def _stack(
-    drawing: Drawing, record: Transformer, ident: Identification, order: list[Winding], x: float, w: float, top: float,
-    bottom: float, *, shunts: bool = True,
-) -> dict[str, Box]:  # fmt: skip
-    """Coils in a column, heights by the logarithm of their ohms; shunts between them where they were seen."""
+    drawing: Drawing,
+    record: Transformer,
+    ident: Identification,
+    order: list[Winding],
+    x: float,
+    w: float,
+    top: float,
+    bottom: float,
+    *,
+    shunts: bool = True,
+) -> dict[str, Box]:
+    """Coils in a column, heights by the logarithm of their ohms; shunts between them where they
+    were seen.
+    """
     boxes: dict[str, Box] = {}
     if not order:
         return boxes
     seen = record.core.shunts if record.core else None
     slot = 40.0 if shunts and seen in ("present", "removed") and len(order) > 1 else 0.0
     room = bottom - top - slot - 10.0 * (len(order) - 1)
-    weight = [1.0 + 0.42 * math.log10(1 + max(v.coil.ohms.value, 0.02) / 0.02) if not v.coil.broken else 1.6 for v in order]
+    weight = [
+        1.0 + 0.42 * math.log10(1 + max(v.coil.ohms.value, 0.02) / 0.02)
+        if not v.coil.broken
+        else 1.6
+        for v in order
+    ]
     weight = [0.75 + 0.25 * q if len(order) > 4 else q for q in weight]
     y = top
     for i, v in enumerate(order):
@@ -118,16 +175,35 @@ def _stack(
         boxes[v.id] = (x, y, w, h)
         y += h + 10.0
         if slot and i == len(order) - 2:
-            drawing.add(rect(x + 10, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out"))
-            drawing.add(rect(x + w - 50, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out"))
             drawing.add(
-                text(x + w / 2, y + slot / 2 - 4, "shunts in" if seen == "present" else "shunts out", "t t-small on-core", "middle")
+                rect(x + 10, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out")
+            )
+            drawing.add(
+                rect(x + w - 50, y - 4, 40, slot - 8, "shunt" if seen == "present" else "shunt-out")
+            )
+            drawing.add(
+                text(
+                    x + w / 2,
+                    y + slot / 2 - 4,
+                    "shunts in" if seen == "present" else "shunts out",
+                    "t t-small on-core",
+                    "middle",
+                )
             )
             y += slot
     return boxes
 
 
-def _coil(drawing: Drawing, record: Transformer, ident: Identification, v: Winding, x: float, y: float, w: float, h: float) -> None:
+def _coil(
+    drawing: Drawing,
+    record: Transformer,
+    ident: Identification,
+    v: Winding,
+    x: float,
+    y: float,
+    w: float,
+    h: float,
+) -> None:
     sure = v.sure > 0.6
     drawing.add(rect(x, y, w, h, "coil" if sure else "coil coil-unsure"))
     n, thick = WIRES.get(v.role, (6, 2.0))
@@ -142,9 +218,26 @@ def _coil(drawing: Drawing, record: Transformer, ident: Identification, v: Windi
         drawing.add(path(f"M{c - 9} {y + 6}l18 18m0 -18l-18 18", "fault-cross"))
 
 
-def _label(drawing: Drawing, record: Transformer, ident: Identification, v: Winding, cx: float, cy: float, w: float, h: float) -> None:
+def _label(
+    drawing: Drawing,
+    record: Transformer,
+    ident: Identification,
+    v: Winding,
+    cx: float,
+    cy: float,
+    w: float,
+    h: float,
+) -> None:
     name = short_role(v, ident, record)
-    ohms = "open" if v.coil.broken else (_brief(v.coil.ohms) if v.coil.resolved else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}")
+    ohms = (
+        "open"
+        if v.coil.broken
+        else (
+            _brief(v.coil.ohms)
+            if v.coil.resolved
+            else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}"
+        )
+    )
     two = h >= 40
     width = min(w - 12, 8.0 + 7.6 * max(len(name), len(ohms) if two else len(name)))
     drawing.add(rect(cx - width / 2, cy - (19 if two else 10), width, 38 if two else 20, "plate"))
@@ -157,13 +250,25 @@ def _label(drawing: Drawing, record: Transformer, ident: Identification, v: Wind
 def _brief(q: Quantity) -> str:
     """Ohms on a coil: the value and half its range, in few letters."""
     value, half = engineering(q.value, "Ω"), engineering(q.halfwidth, "Ω", 2)
-    return f"{value} ±{half.split()[0]}" if value.split()[-1] == half.split()[-1] else f"{value} ±{half}"
+    return (
+        f"{value} ±{half.split()[0]}"
+        if value.split()[-1] == half.split()[-1]
+        else f"{value} ±{half}"
+    )
 
 
 def short_role(v: Winding, ident: Identification, record: Transformer) -> str:
     """A winding's name on its coil; a question mark where it is not sure."""
-    words = {"primary": "primary", "primary-half": "half primary", "hv-secondary": "HV winding", "lv-secondary": "secondary",
-             "filament": "heater", "bias": "bias", "choke": "choke", "unknown": "winding"}.get(v.role, role_words(v.role, ident.family, record.supply.volts))  # fmt: skip
+    words = {
+        "primary": "primary",
+        "primary-half": "half primary",
+        "hv-secondary": "HV winding",
+        "lv-secondary": "secondary",
+        "filament": "heater",
+        "bias": "bias",
+        "choke": "choke",
+        "unknown": "winding",
+    }.get(v.role, role_words(v.role, ident.family, record.supply.volts))
     if ident.family == "variable":
         words = "variac ring"
     return words if v.sure > 0.85 else f"{words}?"
@@ -182,14 +287,26 @@ def _side(v: Winding, boxes: dict[str, Box]) -> str:
     return "left" if v.role == "hv-secondary" else "right"
 
 
-def _leads(drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: set[str]) -> None:
+def _leads(
+    drawing: Drawing,
+    record: Transformer,
+    ident: Identification,
+    boxes: dict[str, Box],
+    wanted: set[str],
+) -> None:
     leads = {x.id: x for x in record.leads}
     left: list[tuple[float, str, Winding]] = []
     right: list[tuple[float, str, Winding]] = []
     for v in ident.windings:
         _, y, _, h = boxes[v.id]
-        along = [(0.0, v.coil.leads[0]), *((t.fraction, t.lead) for t in v.taps), (1.0, v.coil.leads[1])]
-        names = [p for _, p in sorted(along) if p in leads and p not in ident.topology.core_leads] or [p for _, p in along if p in leads]
+        along = [
+            (0.0, v.coil.leads[0]),
+            *((t.fraction, t.lead) for t in v.taps),
+            (1.0, v.coil.leads[1]),
+        ]
+        names = [
+            p for _, p in sorted(along) if p in leads and p not in ident.topology.core_leads
+        ] or [p for _, p in along if p in leads]
         for i, name in enumerate(names):
             at = y + h * (i + 0.5) / len(names)
             (left if _side(v, boxes) == "left" else right).append((at, name, v))
@@ -203,7 +320,9 @@ def _leads(drawing: Drawing, record: Transformer, ident: Identification, boxes: 
     _volts(drawing, ident, boxes, left, right)
 
 
-def _lead(drawing: Drawing, lead: Lead, box: Box, at: float, y: float, side: str, wanted: bool) -> None:
+def _lead(
+    drawing: Drawing, lead: Lead, box: Box, at: float, y: float, side: str, wanted: bool
+) -> None:
     x, _, w, _ = box
     start = x if side == "left" else x + w
     end = 66.0 if side == "left" else 452.0
@@ -213,21 +332,44 @@ def _lead(drawing: Drawing, lead: Lead, box: Box, at: float, y: float, side: str
     drawing.add(path(d, "lead-edge", **{"stroke-width": thick + 1.6}))
     drawing.add(path(d, f"lead {colour_class(lead.colour)}", **{"stroke-width": thick}))
     if lead.stripe:
-        drawing.add(path(d, f"lead lead-stripe {colour_class(lead.stripe)}", **{"stroke-width": max(1.0, thick * 0.35)}))
+        drawing.add(
+            path(
+                d,
+                f"lead lead-stripe {colour_class(lead.stripe)}",
+                **{"stroke-width": max(1.0, thick * 0.35)},
+            )
+        )
     drawing.add(_ring_shape(end, y, lead, wanted))
 
 
 def _ring_shape(x: float, y: float, lead: Lead, wanted: bool) -> Shape:
     seen = ", ".join(
         s
-        for s in (lead.colour, f"stripe {lead.stripe}" if lead.stripe else None, lead.end, f"{lead.wire_mm:g} mm" if lead.wire_mm else None)
+        for s in (
+            lead.colour,
+            f"stripe {lead.stripe}" if lead.stripe else None,
+            lead.end,
+            f"{lead.wire_mm:g} mm" if lead.wire_mm else None,
+        )
         if s
     )
     parts = [
         circle(x, y, RING, "ring ring-wanted" if wanted else "ring"),
-        text(x, y + 4.5, lead.id, "t t-ring" if len(lead.id) < 3 else "t t-ring t-ring-long", "middle"),
+        text(
+            x,
+            y + 4.5,
+            lead.id,
+            "t t-ring" if len(lead.id) < 3 else "t t-ring t-ring-long",
+            "middle",
+        ),
     ]
-    return group("pick", *parts, link=f"?pick={quote(lead.id)}", label=f"{lead.id}, lead{', ' + seen if seen else ''}", lead=lead.id)
+    return group(
+        "pick",
+        *parts,
+        link=f"?pick={quote(lead.id)}",
+        label=f"{lead.id}, lead{', ' + seen if seen else ''}",
+        lead=lead.id,
+    )
 
 
 def _volts(
@@ -239,7 +381,9 @@ def _volts(
 ) -> None:
     """Volts beside the rings of each winding, with their evidence mark and range."""
     for side, items in (("left", left), ("right", right)):
-        places = spread([t[0] for t in items], 36.0 if len(items) > 8 else 46.0, TOP + 14, BOTTOM - 8)
+        places = spread(
+            [t[0] for t in items], 36.0 if len(items) > 8 else 46.0, TOP + 14, BOTTOM - 8
+        )
         by: dict[str, list[float]] = {}
         for (_, _, v), y in zip(items, places, strict=True):
             by.setdefault(v.id, []).append(y)
@@ -263,17 +407,30 @@ def _volts_text(drawing: Drawing, volts: Quantity, x: float, y: float) -> None:
         drawing.add(text(x, y + 19, span(volts.low, volts.high, "V"), "t t-small quiet"))
 
 
-def _core_ring(drawing: Drawing, record: Transformer, ident: Identification, boxes: dict[str, Box], wanted: bool) -> None:
+def _core_ring(
+    drawing: Drawing,
+    record: Transformer,
+    ident: Identification,
+    boxes: dict[str, Box],
+    wanted: bool,
+) -> None:
     for v in ident.windings:
         if v.coil.bond is None:
             continue
         x, y, w, h = boxes[v.id]
         at = y + h * (0.5 if v.coil.bond == "middle" else 0.82)
-        fault = any(f.code == "shorted-to-core" and set(v.coil.members) & set(f.leads) for f in ident.faults)
+        fault = any(
+            f.code == "shorted-to-core" and set(v.coil.members) & set(f.leads) for f in ident.faults
+        )
         near = x if x + w / 2 < 330 else x + w
         out = near - 20 if near == x else near + 20
-        drawing.add(path(f"M{near} {at - 12}C{out} {at - 12} {out} {at} {out} {at + 6}", "bond"), circle(out, at + 8, 5, "bond-dot"))
-        words = "short to core" if fault else ("bonded mid" if v.coil.bond == "middle" else "bonded")
+        drawing.add(
+            path(f"M{near} {at - 12}C{out} {at - 12} {out} {at} {out} {at + 6}", "bond"),
+            circle(out, at + 8, 5, "bond-dot"),
+        )
+        words = (
+            "short to core" if fault else ("bonded mid" if v.coil.bond == "middle" else "bonded")
+        )
         anchor, tx = ("end", min(out - 10, 140)) if near == x else ("start", max(out + 10, 410))
         drawing.add(
             text(tx, at + 8, words, "t t-small stop", anchor),
@@ -294,7 +451,9 @@ def _shorts(drawing: Drawing, ident: Identification, boxes: dict[str, Box]) -> N
     """A winding that touches the core where it should not: a red jag from its coil to the iron."""
     for v in ident.windings:
         short = any(
-            f.code in ("shorted-to-core", "insulation-low") and "core" in f.leads and set(v.coil.members) & set(f.leads)
+            f.code in ("shorted-to-core", "insulation-low")
+            and "core" in f.leads
+            and set(v.coil.members) & set(f.leads)
             for f in ident.faults
         )
         if not short or v.coil.bond is not None:
@@ -304,16 +463,32 @@ def _shorts(drawing: Drawing, ident: Identification, boxes: dict[str, Box]) -> N
         edge = x
         at = y + h - 14
         drawing.add(path(f"M{edge + 16} {at}l{-8} -8l{-6} 12l{-8} -10l{-8} 8", "fault-cross"))
-        drawing.add(text(408 if right else 144, at + 5, "to the core", "t t-small stop", "start" if right else "end"))
+        drawing.add(
+            text(
+                408 if right else 144,
+                at + 5,
+                "to the core",
+                "t t-small stop",
+                "start" if right else "end",
+            )
+        )
 
 
 def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted: set[str]) -> None:
     """Leads not yet placed float under the iron; leads that are the core stand by its ring."""
     placed = {x for v in ident.windings for x in v.coil.members}
-    floating = [x for x in record.leads if x.id not in placed and x.id not in ident.topology.core_leads]
+    floating = [
+        x for x in record.leads if x.id not in placed and x.id not in ident.topology.core_leads
+    ]
     for i, lead in enumerate(floating[:11]):
         x = 200.0 + 31.0 * i
-        drawing.add(path(f"M{x} {BOTTOM + 30}v-12", f"lead {colour_class(lead.colour)}", **{"stroke-width": 3}))
+        drawing.add(
+            path(
+                f"M{x} {BOTTOM + 30}v-12",
+                f"lead {colour_class(lead.colour)}",
+                **{"stroke-width": 3},
+            )
+        )
         drawing.add(_ring_shape(x, BOTTOM + 42, lead, lead.id in wanted))
     if floating:
         loose = set(ident.topology.loose)
@@ -327,7 +502,10 @@ def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted:
 def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
     """A toroid: a sector of the ring per winding; boxes stand where its leads come out."""
     cx, cy, outer, inner = 268.0, 228.0, 128.0, 56.0
-    drawing.add(circle(cx, cy, outer + 14, "core core-unknown" if not ident.windings else "core"), circle(cx, cy, inner - 10, "window"))
+    drawing.add(
+        circle(cx, cy, outer + 14, "core core-unknown" if not ident.windings else "core"),
+        circle(cx, cy, inner - 10, "window"),
+    )
     boxes: dict[str, Box] = {}
     order = stacked(record, ident)
     n = max(1, len(order))
@@ -335,7 +513,12 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
         start, end = 2 * math.pi * i / n - math.pi / 2, 2 * math.pi * (i + 1) / n - math.pi / 2
         if n == 1:
             start, end = -math.pi / 2 + 0.12, 1.5 * math.pi - 0.12
-        drawing.add(path(_sector(cx, cy, inner, outer, start + 0.03, end - 0.03), "coil" if v.sure > 0.6 else "coil coil-unsure"))
+        drawing.add(
+            path(
+                _sector(cx, cy, inner, outer, start + 0.03, end - 0.03),
+                "coil" if v.sure > 0.6 else "coil coil-unsure",
+            )
+        )
         turns, thick = WIRES.get(v.role, (6, 2.0))
         count = max(6, int(turns * 4.5 / n))
         for k in range(count):
@@ -356,9 +539,13 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
             lx, ly = cx, cy
         _label(drawing, record, ident, v, lx, ly, 118, 44)
         right = math.cos(a) >= -1e-9
-        ey = ly - 36 if math.sin(a) < -0.1 else ly + 8 if math.sin(a) > 0.6 else ly + 36  # clear of the label
+        ey = (
+            ly - 36 if math.sin(a) < -0.1 else ly + 8 if math.sin(a) > 0.6 else ly + 36
+        )  # clear of the label
         ex = math.sqrt(max(0.0, outer**2 - (ey - cy) ** 2))
-        boxes[v.id] = (cx, ey - 18, max(ex, 34.0), 36) if right else (cx - max(ex, 34.0), ey - 18, 40, 36)
+        boxes[v.id] = (
+            (cx, ey - 18, max(ex, 34.0), 36) if right else (cx - max(ex, 34.0), ey - 18, 40, 36)
+        )
         if n == 1:
             boxes[v.id] = (cx, cy - 100, outer - 6, 200)
         if any(f.severity == "stop" and set(v.coil.members) & set(f.leads) for f in ident.faults):
@@ -374,5 +561,6 @@ def _sector(cx: float, cy: float, inner: float, outer: float, start: float, end:
         return f"{cx + r * math.cos(a):.1f} {cy + r * math.sin(a):.1f}"
 
     return (
-        f"M{at(outer, start)}A{outer} {outer} 0 {large} 1 {at(outer, end)}L{at(inner, end)}A{inner} {inner} 0 {large} 0 {at(inner, start)}Z"
+        f"M{at(outer, start)}A{outer} {outer} 0 {large} 1 "
+        f"{at(outer, end)}L{at(inner, end)}A{inner} {inner} 0 {large} 0 {at(inner, start)}Z"
     )

@@ -1,4 +1,6 @@
-"""The volts of a ballasted loop with the load shorted, as phasors to scale: they add at right angles."""
+"""The volts of a ballasted loop with the load shorted, as phasors to scale: they add at right
+angles.
+"""
 
 from greyfell.core.ballast import Ballast
 from greyfell.core.quantity import engineering
@@ -8,7 +10,12 @@ from greyfell.web.drawings.shapes import Drawing, Shape, line, path, text
 def phasors(plan: Ballast, supply_volts: float) -> Drawing:
     """Resistive drop along, reactive drops up, the supply across: one scale for all."""
     r, xs, xb = plan.resistance_volts, plan.source_reactance_volts, plan.ballast_reactance_volts
-    drawing = Drawing(430, 400, "Phasors of the loop, load shorted", f"To scale: {engineering(supply_volts, 'V')} is the long side.")
+    drawing = Drawing(
+        430,
+        400,
+        "Phasors of the loop, load shorted",
+        f"To scale: {engineering(supply_volts, 'V')} is the long side.",
+    )
     scale = min(230.0 / max(r, 1e-9), 300.0 / max(xs + xb, 1e-9))
     x0, y0 = 60.0, 350.0
     x1, ys, yb = x0 + r * scale, y0 - xs * scale, y0 - (xs + xb) * scale
@@ -30,8 +37,19 @@ def phasors(plan: Ballast, supply_volts: float) -> Drawing:
     )
     side = x1 + 14
     if xs * scale > 2:
-        drawing.add(text(side, min((y0 + ys) / 2 + 5, y0 - 6), f"already there {engineering(xs, 'V')}", "t phasor-text-xs"))
-    drawing.add(text(side, (ys + yb) / 2 + 5, f"ballast {engineering(xb, 'V')}", "t t-strong phasor-text-xb"))
+        drawing.add(
+            text(
+                side,
+                min((y0 + ys) / 2 + 5, y0 - 6),
+                f"already there {engineering(xs, 'V')}",
+                "t phasor-text-xs",
+            )
+        )
+    drawing.add(
+        text(
+            side, (ys + yb) / 2 + 5, f"ballast {engineering(xb, 'V')}", "t t-strong phasor-text-xb"
+        )
+    )
     drawing.add(
         text(
             max(x0 + 6, (x0 + x1) / 2 - 12),
@@ -51,5 +69,8 @@ def _arrow(x1: float, y1: float, x2: float, y2: float, look: str) -> list[Shape]
     length = max(((x2 - x1) ** 2 + (y2 - y1) ** 2) ** 0.5, 1e-6)
     ux, uy = (x2 - x1) / length, (y2 - y1) / length
     bx, by = x2 - 9 * ux, y2 - 9 * uy
-    tip = f"M{x2:.1f} {y2:.1f}L{bx - 4.5 * uy:.1f} {by + 4.5 * ux:.1f}L{bx + 4.5 * uy:.1f} {by - 4.5 * ux:.1f}Z"
+    tip = (
+        f"M{x2:.1f} {y2:.1f}L{bx - 4.5 * uy:.1f} {by + 4.5 * ux:.1f}L{bx + 4.5 * uy:.1f} "
+        f"{by - 4.5 * ux:.1f}Z"
+    )
     return [line(x1, y1, bx, by, f"phasor {look}"), path(tip, f"phasor-tip {look}-tip")]

@@ -1,15 +1,24 @@
-"""The ridge: the track of stations as a hill line whose height is the energy you stand next to at each."""
+"""The ridge: the track of stations as a hill line whose height is the energy you stand next to at
+each.
+"""
 
 from greyfell.core.identify import Identification
 from greyfell.core.record import Transformer
 from greyfell.web.drawings.shapes import Drawing, circle, group, path, text
 
 STATIONS = (
-    ("salvage", "Salvage", 0.62, 90.0), ("clues", "Clues", 0.05, 220.0), ("cold", "Cold", 0.09, 350.0), ("low", "Low energy", 0.27, 490.0),
-    ("power", "First power", 0.52, 640.0), ("sweep", "Sweep", 0.95, 790.0), ("model", "Model", 0.08, 930.0), ("uses", "Uses", 0.08, 1050.0),
+    ("salvage", "Salvage", 0.62, 90.0),
+    ("clues", "Clues", 0.05, 220.0),
+    ("cold", "Cold", 0.09, 350.0),
+    ("low", "Low energy", 0.27, 490.0),
+    ("power", "First power", 0.52, 640.0),
+    ("sweep", "Sweep", 0.95, 790.0),
+    ("model", "Model", 0.08, 930.0),
+    ("uses", "Uses", 0.08, 1050.0),
     ("record", "Record", 0.04, 1170.0),
-)  # fmt: skip
-"""Key, name, relative height, place along the track. Heights rank stored and available energy; not to scale."""
+)
+"""Key, name, relative height, place along the track. Heights rank stored and available energy; not
+to scale."""
 LATER = {"sweep", "model", "uses"}
 
 
@@ -19,7 +28,9 @@ def walked(record: Transformer, ident: Identification) -> set[str]:
     done = set()
     if any(s.kind in ("salvage-done", "done-elsewhere") for s in record.statements):
         done.add("salvage")
-    if record.core is not None or any(x.colour or x.end or x.place or x.wire_mm for x in record.leads):
+    if record.core is not None or any(
+        x.colour or x.end or x.place or x.wire_mm for x in record.leads
+    ):
         done.add("clues")
     if "resistance" in kinds:
         done.add("cold")
@@ -28,9 +39,15 @@ def walked(record: Transformer, ident: Identification) -> set[str]:
     return done
 
 
-def ridge(record: Transformer, ident: Identification, here: str, *, gate_open: bool = False) -> Drawing:
-    """The track with the present station ringed, walked ones filled, gated and later ones shown as such."""
-    drawing = Drawing(1240, 84, "The track of stations", "Height of the ridge is the energy you stand next to.")
+def ridge(
+    record: Transformer, ident: Identification, here: str, *, gate_open: bool = False
+) -> Drawing:
+    """The track with the present station ringed, walked ones filled, gated and later ones shown as
+    such.
+    """
+    drawing = Drawing(
+        1240, 84, "The track of stations", "Height of the ridge is the energy you stand next to."
+    )
     base, rise = 54.0, 44.0
     points = [(x, base - rise * h) for _, _, h, x in STATIONS]
     d = f"M20 {base}L" + "L".join(f"{x:.0f} {y:.0f}" for x, y in points) + f"L1230 {base}"
@@ -38,15 +55,46 @@ def ridge(record: Transformer, ident: Identification, here: str, *, gate_open: b
     done = walked(record, ident)
     solid = [i for i, s in enumerate(STATIONS[:4]) if s[0] in done]
     if solid:
-        drawing.add(path(f"M20 {base}L" + "L".join(f"{x:.0f} {y:.0f}" for x, y in points[: max(solid) + 1]), "ridge-walked"))
+        drawing.add(
+            path(
+                f"M20 {base}L" + "L".join(f"{x:.0f} {y:.0f}" for x, y in points[: max(solid) + 1]),
+                "ridge-walked",
+            )
+        )
     for (key, name, _, _), (x, y) in zip(STATIONS, points, strict=True):
         closed = (key == "power" and not gate_open) or key in LATER
-        look = "station-here" if key == here else "station-done" if key in done else "station-closed" if closed else "station"
+        look = (
+            "station-here"
+            if key == here
+            else "station-done"
+            if key in done
+            else "station-closed"
+            if closed
+            else "station"
+        )
         parts = [circle(x, y, 9 if key == here else 6, look)]
         if closed:
             parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
         words = f"{name}, later" if key in LATER else (f"{name}, closed" if closed else name)
-        parts.append(text(x, 76, words, "t t-here" if key == here else "t t-station" if not closed else "t t-station quiet", "middle"))
-        drawing.add(group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=words))
-    drawing.add(text(1236, 14, "height of the ridge: the energy you stand next to", "t t-small t-assumed", "end"))
+        parts.append(
+            text(
+                x,
+                76,
+                words,
+                "t t-here" if key == here else "t t-station" if not closed else "t t-station quiet",
+                "middle",
+            )
+        )
+        drawing.add(
+            group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=words)
+        )
+    drawing.add(
+        text(
+            1236,
+            14,
+            "height of the ridge: the energy you stand next to",
+            "t t-small t-assumed",
+            "end",
+        )
+    )
     return drawing

@@ -7,7 +7,9 @@ Attr = str | float
 
 @dataclass(frozen=True)
 class Shape:
-    """One SVG element: its name, attributes, text. `link` makes it a link, `label` says what it is to a reader."""
+    """One SVG element: its name, attributes, text. `link` makes it a link, `label` says what it is
+    to a reader.
+    """
 
     element: str
     attrs: dict[str, Attr]
@@ -20,7 +22,9 @@ class Shape:
 
 @dataclass
 class Drawing:
-    """A drawing: its size in view units, a title and a description for readers, its shapes in painting order."""
+    """A drawing: its size in view units, a title and a description for readers, its shapes in
+    painting order.
+    """
 
     width: float
     height: float
@@ -52,7 +56,9 @@ def rect(x: float, y: float, w: float, h: float, look: str) -> Shape:
 
 def line(x1: float, y1: float, x2: float, y2: float, look: str, **more: Attr) -> Shape:
     """A straight line."""
-    return Shape("line", {"x1": _n(x1), "y1": _n(y1), "x2": _n(x2), "y2": _n(y2), "class": look, **more})
+    return Shape(
+        "line", {"x1": _n(x1), "y1": _n(y1), "x2": _n(x2), "y2": _n(y2), "class": look, **more}
+    )
 
 
 def circle(x: float, y: float, r: float, look: str) -> Shape:
@@ -76,7 +82,8 @@ def group(look: str, *parts: Shape, link: str = "", label: str = "", lead: str =
 
 
 def spread(wanted: list[float], gap: float, low: float, high: float) -> list[float]:
-    """Places as near as may be to those wanted, in the same order, at least `gap` apart, inside low … high.
+    """Places as near as may be to those wanted, in the same order, at least `gap` apart, inside low
+    … high.
 
     >>> spread([10.0, 12.0, 50.0], 10.0, 0.0, 100.0)
     [10.0, 20.0, 50.0]

@@ -1,4 +1,6 @@
-"""Placed shapes written as SVG text: every value escaped, attributes only, no styles. Fast, since the shelf writes thousands."""
+"""Placed shapes written as SVG text: every value escaped, attributes only, no styles. Fast, since
+the shelf writes thousands.
+"""
 
 from collections.abc import Iterable
 
@@ -24,4 +26,7 @@ def _one(s: Shape) -> str:
 
 
 def _attributes(s: Shape) -> str:
-    return "".join(f' {name}="{escape(value) if isinstance(value, str) else value}"' for name, value in s.attrs.items())
+    return "".join(
+        f' {name}="{escape(value) if isinstance(value, str) else value}"'
+        for name, value in s.attrs.items()
+    )

@@ -7,15 +7,26 @@ MOST_DRAWN = 24
 
 
 def window(core: Core | None, turns: int) -> Drawing:
-    """Cross-section with the turns in both windows; to scale in the iron where its window was measured."""
+    """Cross-section with the turns in both windows; to scale in the iron where its window was
+    measured.
+    """
     known = core is not None and core.window_width_mm and core.window_height_mm and core.tongue_mm
-    tongue, wide, high = (core.tongue_mm, core.window_width_mm, core.window_height_mm) if known and core else (38.0, 19.0, 57.0)  # type: ignore[misc]
+    tongue, wide, high = (
+        (core.tongue_mm, core.window_width_mm, core.window_height_mm)
+        if known and core
+        else (38.0, 19.0, 57.0)
+    )  # type: ignore[misc]
     scale = min(320.0 / (2 * tongue + 2 * wide), 420.0 / (high + tongue))  # type: ignore[operator]
     w, h, t = wide * scale, high * scale, tongue * scale  # type: ignore[operator]
     total, full = 2 * t + 2 * w, h + t
     x0, y0 = 40.0, 34.0
     told = "iron to scale, turns not" if known else "not to scale: the window is not measured"
-    drawing = Drawing(total + 80, full + 84, f"{turns} turns through both windows", f"Shell core in section, {told}.")
+    drawing = Drawing(
+        total + 80,
+        full + 84,
+        f"{turns} turns through both windows",
+        f"Shell core in section, {told}.",
+    )
     drawing.add(rect(x0, y0, total, full, "core"))
     for i in range(2):
         drawing.add(
@@ -42,15 +53,27 @@ def window(core: Core | None, turns: int) -> Drawing:
             drawing.add(line(left + w + 2, y, right - 2, y, "turn-join"))
     drawing.add(text(x0 + total / 2, top + h / 2 - 6, "tongue", "t on-core", "middle"))
     if known:
-        drawing.add(text(x0 + total / 2, top + h / 2 + 12, f"{tongue:g} mm", "t mono on-core", "middle"))
+        drawing.add(
+            text(x0 + total / 2, top + h / 2 + 12, f"{tongue:g} mm", "t mono on-core", "middle")
+        )
     drawing.add(
         text(left + w / 2, y0 - 10, "one side", "t t-small quiet", "middle"),
         text(right + w / 2, y0 - 10, "the other", "t t-small quiet", "middle"),
     )
-    words = f"{turns} whole {'turn' if turns == 1 else 'turns'}: in one window, back through the other"
+    words = (
+        f"{turns} whole {'turn' if turns == 1 else 'turns'}: in one window, back through the other"
+    )
     drawing.add(text(x0 + total / 2, y0 + full + 22, words, "t", "middle"))
     if turns > drawn:
-        drawing.add(text(x0 + total / 2, y0 + full + 40, f"the first {drawn} drawn; {told}", "t t-small quiet", "middle"))
+        drawing.add(
+            text(
+                x0 + total / 2,
+                y0 + full + 40,
+                f"the first {drawn} drawn; {told}",
+                "t t-small quiet",
+                "middle",
+            )
+        )
     else:
         drawing.add(text(x0 + total / 2, y0 + full + 40, told, "t t-small quiet", "middle"))
     return drawing
