@@ -7,14 +7,17 @@ import threading
 import webbrowser
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 from platformdirs import user_data_dir
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError
-from greyfell.core.record import load_json, parse_record
+from greyfell.core.evidence.parse import load_json, parse_record
+
+if TYPE_CHECKING:
+    from greyfell.core.planners.declare import Planner
 
 # Flask, SQLAlchemy and waitress are imported inside the commands that need them: `identify` starts
 # in half the time.
@@ -136,17 +139,15 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
 
 
 def _identify(path: Path, with_next: bool) -> dict[str, Any]:
-    from greyfell.core.advice import next_steps
-    from greyfell.core.gates import live_gate
+    from greyfell.core.guidance.next_step import next_steps
     from greyfell.core.identify import as_json
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.present import present
+    from greyfell.core.judgement.gates import live_gate
 
-    record = parse_record(load_json(_read(path), f"{path.name}"))
-    ident = conclude(record)
-    out = as_json(ident) | {"gate": live_gate(present(record), ident).as_json()}
+    ident = conclude(parse_record(load_json(_read(path), path.name)))
+    out = as_json(ident) | {"gate": live_gate(ident).as_json()}
     if with_next:
-        out["next"] = next_steps(present(record), ident)[0].as_json()
+        out["next"] = next_steps(ident)[0].as_json()
     return out
 
 
@@ -166,12 +167,12 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
     """Say why: `why FILE winding W3 volts`, also role or ohms; family; verdict; volts-per-turn;
     fault CODE.
     """
-    from greyfell.core.explain import why as explain
+    from greyfell.core.guidance.why import why as explain
     from greyfell.core.identify import identify as conclude
 
     try:
         record = parse_record(load_json(_read(file), file.name))
-        found = explain(record, conclude(record), list(question))
+        found = explain(conclude(record), list(question))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
     if as_document:
@@ -196,41 +197,68 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
 @click.option("--list", "listing", is_flag=True, help="List the planners.")
 @click.option("--example", is_flag=True, help="Print a valid example input.")
 @click.option("--schema", is_flag=True, help="Print the JSON Schemas of input and result.")
-def plan(name: str | None, file: Path | None, listing: bool, example: bool, schema: bool) -> None:
-    """Work a plan out: JSON in, JSON out, SI units."""
-    from greyfell.core.planners import PLANNERS
+@click.option("--from", "piece", help="Start from a piece: a record's file, or a tag.")
+@click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None)
+def plan(
+    name: str | None,
+    file: Path | None,
+    listing: bool,
+    example: bool,
+    schema: bool,
+    piece: str | None,
+    data: Path | None,
+) -> None:
+    """Work a plan out: JSON in, JSON out, SI units.
+
+    With --from what is known of the piece fills the input, and FILE says the rest.
+    """
+    from greyfell.core.planners.registry import PLANNERS, planner_of
 
     if listing or name is None:
         for p in PLANNERS.values():
-            click.echo(f"{p.name:10} {p.purpose}")
+            click.echo(f"{p.name:12} {p.purpose}")
         return
-    planner = PLANNERS.get(name)
-    if planner is None:
-        raise click.BadParameter(
-            f"there is no planner {name} (known: {', '.join(PLANNERS)}).", param_hint="NAME"
-        )
-    if example:
-        click.echo(json.dumps(planner.example, indent=1))
-        return
-    if schema:
-        click.echo(
-            json.dumps(
-                {
-                    "input": planner.takes.model_json_schema(),
-                    "result": planner.gives.model_json_schema(),
-                },
-                indent=1,
-            )
-        )
-        return
-    if file is None:
-        raise click.BadParameter("give a JSON file, or --example, or --schema.", param_hint="FILE")
     try:
-        click.echo(
-            json.dumps(planner(load_json(_read(file), file.name)), ensure_ascii=False, indent=1)
-        )
+        planner = planner_of(name)
+        if example:
+            _print(planner.example)
+        elif schema:
+            _print(planner.schema())
+        else:
+            _print(_planned(planner, file, piece, data))
     except FieldError as error:
-        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+        hint = error.field.upper() if error.field == "name" else error.field
+        raise click.BadParameter(error.sentence, param_hint=hint) from None
+
+
+def _print(document: Any) -> None:
+    click.echo(json.dumps(document, ensure_ascii=False, indent=1))
+
+
+def _planned(
+    planner: "Planner", file: Path | None, piece: str | None, data: Path | None
+) -> dict[str, Any]:
+    """The answer of a planner to a file, a piece, or both. Raises FieldError."""
+    from greyfell.core.identify import identify as conclude
+    from greyfell.core.planners.asking import Known, nested
+
+    if file is None and piece is None:
+        raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
+    told = load_json(_read(file), file.name) if file is not None else {}
+    if piece is None:
+        return planner(told)
+    known = Known(conclude(parse_record(_piece(piece, data))))
+    if not isinstance(told, dict):
+        raise FieldError("file", "A planner's input is one JSON object.")
+    return planner({**nested(planner.start(known)), **told}, known)
+
+
+def _piece(name: str, data: Path | None) -> Any:
+    """A piece's document: from a file where there is one of that name, else from the shelf."""
+    path = Path(name)
+    if path.is_file():
+        return load_json(_read(path), path.name)
+    return _repository(data).document(name)
 
 
 @main.command("import")

@@ -15,12 +15,13 @@ from pathlib import Path
 import numpy as np
 from waitress import create_server
 
-from greyfell.core import design
-from greyfell.core.advice import next_steps
+from greyfell.core.evidence.parse import load_json, parse_record
+from greyfell.core.evidence.record import FORMAT
+from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
-from greyfell.core.planners import PLANNERS
-from greyfell.core.record import FORMAT, load_json, parse_record
-from greyfell.core.simulate import Bench, Kit
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.practice import designs as design
+from greyfell.core.practice.meters import Bench, Kit
 from greyfell.web.app import create_app
 
 CASES = Path(__file__).parent.parent / "tests" / "cases"
@@ -98,10 +99,7 @@ def main():
         f"{median:.2f} ms, 95th percentile {late:.2f} ms"
     )
     ident = identify(big)
-    print(
-        "next step of the same record: median "
-        f"{timed(lambda: next_steps(big, ident), 10)[0]:.1f} ms"
-    )
+    print(f"next step of the same record: median {timed(lambda: next_steps(ident), 10)[0]:.1f} ms")
     for name, planner in PLANNERS.items():
         print(f"plan {name}: median {timed(lambda p=planner: p(dict(p.example)), 200)[0]:.3f} ms")
 

@@ -14,9 +14,9 @@ from collections import defaultdict
 
 import numpy as np
 
+from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
-from greyfell.core.owner import LEVELS, take
-from greyfell.core.record import parse_record
+from greyfell.core.practice.owner import LEVELS, take
 
 ACCEPT = {
     "open": {"open-winding"},

@@ -11,11 +11,12 @@ from pathlib import Path
 
 import numpy as np
 
-from greyfell.core import design
-from greyfell.core.design import AMERICA, EUROPE, Output
-from greyfell.core.forward import Damage
-from greyfell.core.record import FORMAT, parse_record
-from greyfell.core.simulate import Bench, Kit
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import FORMAT
+from greyfell.core.forward.piece import Damage
+from greyfell.core.practice import designs as design
+from greyfell.core.practice.designs import AMERICA, EUROPE, Output
+from greyfell.core.practice.meters import Bench, Kit
 
 METERS = [
     {

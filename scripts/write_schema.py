@@ -8,7 +8,7 @@ import json
 import sys
 from pathlib import Path
 
-from greyfell.core.record import FAMILIES, Transformer
+from greyfell.core.evidence.record import FAMILIES, Transformer
 
 FOLDER = Path(__file__).parent.parent / "docs" / "format"
 PROBABILITY = {"type": "number", "minimum": 0, "maximum": 1}

@@ -7,7 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from greyfell.core.record import FORMAT, load_json, parse_record
+from greyfell.core.evidence.parse import load_json, parse_record
+from greyfell.core.evidence.record import FORMAT
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
 from greyfell.web.app import create_app

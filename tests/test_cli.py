@@ -11,8 +11,9 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import data_folder, main
-from greyfell.core.gates import live_gate
 from greyfell.core.identify import as_json, identify
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.planners.registry import PLANNERS
 from tests.conftest import CASES, OVEN, case, piece
 
 ROOT = Path(__file__).parents[1]
@@ -46,9 +47,7 @@ def test_identify_says_what_python_says():
     told = json.loads(done.output)
     gate = told.pop("gate")
     assert told == json.loads(json.dumps(as_json(identify(case("001")))))
-    assert gate == live_gate(case("001"), identify(case("001"))).as_json() | {
-        "reasons": gate["reasons"]
-    }
+    assert gate == live_gate(identify(case("001"))).as_json() | {"reasons": gate["reasons"]}
 
 
 def test_identifications_keep_to_their_published_schema(request):
@@ -99,7 +98,7 @@ def test_identify_next_gives_the_next_step(tmp_path):
     )
 
 
-@pytest.mark.parametrize("name", ["rewind", "ballast"])
+@pytest.mark.parametrize("name", sorted(PLANNERS))
 def test_planners_have_example_schema_and_answer(name, tmp_path):
     """`--example` is valid input; the result keeps to `--schema`."""
     example = json.loads(run("plan", name, "--example").output)
@@ -112,24 +111,42 @@ def test_planners_have_example_schema_and_answer(name, tmp_path):
     assert name in run("plan", "--list").output
 
 
-def test_rewind_and_ballast_use_the_published_keys(tmp_path):
-    """The exact keys of the public contract."""
-    a, b = tmp_path / "a.json", tmp_path / "b.json"
-    a.write_text('{"supply_volts": 230, "volts_per_turn": 0.9, "target_volts": 12}')
-    b.write_text('{"supply_volts": 230, "supply_hertz": 50, "limit_amps": 5}')
+KEYS = {
+    "rewind": """turns open_circuit_volts one_turn_fewer_volts one_turn_more_volts least_turns
+        layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
+        loaded_volts copper_watts mass_kg amps_per_mm2""",
+    "ballast": "reactance_ohms inductance_henries reactive_voltamperes shorted_amps",
+    "nameplate": """plate_volts_per_hertz supply_volts_per_hertz flux_ratio most_volts
+        secondary_volts open_volts end_to_case_volts short_amps plate_voltamperes""",
+    "temperature": "hot_celsius rise_kelvin headroom_kelvin hot_spot_celsius",
+    "wire": """mm2_found millimetres_found awg_found amps_per_mm2 ohms_per_metre seconds_to_limit
+        service""",
+}
+"""Keys of the public contract; they hold once released."""
 
-    assert set(json.loads(run("plan", "rewind", a).output)) == {
-        "turns",
-        "open_circuit_volts",
-        "one_turn_fewer_volts",
-        "one_turn_more_volts",
-    }
-    assert set(json.loads(run("plan", "ballast", b).output)) == {
-        "reactance_ohms",
-        "inductance_henries",
-        "reactive_voltamperes",
-        "shorted_amps",
-    }
+
+@pytest.mark.parametrize("name", sorted(PLANNERS))
+def test_planners_use_the_published_keys(name, tmp_path):
+    """The exact keys of the public contract, and the warnings that every answer may carry."""
+    path = tmp_path / "in.json"
+    path.write_text(run("plan", name, "--example").output)
+    answer = json.loads(run("plan", name, path).output)
+
+    assert set(answer) - {"refused"} == {*KEYS[name].split(), "warnings"}
+
+
+def test_a_plan_starts_from_a_piece(tmp_path):
+    """What is known of a record or a tag fills in, and a file says the rest."""
+    record, rest = tmp_path / "piece.json", tmp_path / "rest.json"
+    record.write_text(json.dumps(piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50})))
+    rest.write_text('{"target_volts": 12}')
+    run("import", record, "--data", tmp_path / "shelf")
+    by_file = run("plan", "rewind", rest, "--from", record)
+    by_tag = run("plan", "rewind", rest, "--from", "T-1", "--data", tmp_path / "shelf")
+
+    assert json.loads(by_file.output)["turns"] >= 10
+    assert by_file.output == by_tag.output
+    assert run("plan", "rewind", rest, "--from", "NOPE", "--data", tmp_path).exit_code == 2
 
 
 @pytest.mark.parametrize(

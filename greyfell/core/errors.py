@@ -14,6 +14,10 @@ class FieldError(ValueError):
         return self.sentence
 
 
+class Missing(FieldError):
+    """What was asked for is not here: a piece, a page of it, a planner."""
+
+
 def within(
     field: str,
     value: float,

@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import cached_property
 from typing import Any
 
 import sqlalchemy as sa
@@ -13,10 +14,12 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, selectinload
 
 from greyfell.core import CORE_VERSION
-from greyfell.core.errors import FieldError
-from greyfell.core.identify import Identification, identify
-from greyfell.core.record import FORMAT, Transformer, parse_record, record_hash
-from greyfell.core.summary import Summary, summarise
+from greyfell.core.errors import FieldError, Missing
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import FORMAT, Transformer, record_hash
+from greyfell.core.guidance.summary import summarise
+from greyfell.core.identify import identify
+from greyfell.core.judgement.identification import Identification
 from greyfell.records.models import ConclusionRow, PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
 
@@ -37,6 +40,16 @@ class Kept:
     def tag(self) -> str:
         """The piece's tag."""
         return self.record.tag
+
+    @property
+    def supply_volts(self) -> float:
+        """The volts it would be fed with."""
+        return self.record.supply.volts
+
+    @cached_property
+    def ident(self) -> Identification:
+        """What follows from the record, worked out once."""
+        return identify(self.record)
 
 
 @dataclass(frozen=True)
@@ -82,7 +95,7 @@ class Repository:
         """A piece's public document. Raises FieldError where there is no such tag."""
         kept = self.get(tag)
         if kept is None:
-            raise FieldError("tag", f"There is no piece tagged {tag[:24]}.")
+            raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
         return kept.document
 
     def tags(self) -> list[str]:
@@ -173,35 +186,19 @@ class Repository:
 
     def add(self, document: dict[str, Any]) -> Kept:
         """Keep a new piece. Raises FieldError where the record is not one, or its tag is in use."""
-        document = {
-            **document,
-            "format": document.get("format", FORMAT),
-            "id": document.get("id") or str(uuid.uuid4()),
-        }
-        record = parse_record(document)
+        named = {"format": FORMAT, **document, "id": document.get("id") or str(uuid.uuid4())}
+        record = parse_record(named)
         with self.store.writing() as session:
             if _row(session, record.tag) is not None:
-                raise FieldError(
-                    "tag", f"Tag {record.tag} is in use. {_free(session, record.tag)} is free."
-                )
-            if session.scalar(sa.select(PieceRow.id).where(PieceRow.uid == record.id)) is not None:
+                free = _free(session, record.tag)
+                raise FieldError("tag", f"Tag {record.tag} is in use. {free} is free.")
+            if _by_uid(session, record.id) is not None:
                 raise FieldError("id", "A piece with this id is here already: import merges it.")
-            row = PieceRow(
-                uid=record.id,
-                tag=record.tag,
-                tag_folded=record.tag.casefold(),
-                title=record.title,
-                head={},
-                record_hash="",
-                created_at=now(),
-            )
-            session.add(row)
-            _write(session, row, record.as_json() | _unset(document))
-            return _kept(row)
+            return _write(session, _new_row(session, record), record, _unset(named))
 
-    def append(self, tag: str, readings: Iterable[dict[str, Any]]) -> list[str]:
-        """Append readings; ids and times are given where they are missing. Returns the ids. All or
-        nothing.
+    def append(self, tag: str, readings: Iterable[dict[str, Any]]) -> Kept:
+        """Append readings; ids and times are given where they are missing. Returns the piece as it
+        stands then. All or nothing.
         """
         with self.store.writing() as session:
             row = _must(session, tag)
@@ -209,20 +206,19 @@ class Repository:
             taken = {r["id"] for r in document["readings"]}
             added = []
             for reading in readings:
-                reading = {k: v for k, v in reading.items() if v is not None}
-                ident = reading.get("id") or _next_id(taken)
+                given = {k: v for k, v in reading.items() if v is not None}
+                ident = given.get("id") or _next_id(taken)
                 if ident in taken:
                     raise FieldError(
                         f"reading {ident}",
                         f"Reading {ident} is here already; readings are never overwritten.",
                     )
                 taken.add(ident)
-                added.append({"id": ident, "at": now(), **reading} | {"id": ident})
-            parse_record({**document, "readings": document["readings"] + added})
-            _write(session, row, {**document, "readings": document["readings"] + added})
-            return [r["id"] for r in added]
+                added.append({"id": ident, "at": now()} | given)
+            changed = {**document, "readings": document["readings"] + added}
+            return _write(session, row, parse_record(changed), changed)
 
-    def strike(self, tag: str, reading_id: str, reason: str, by: str = "") -> None:
+    def strike(self, tag: str, reading_id: str, reason: str, by: str = "") -> Kept:
         """Strike a reading out with its reason; it stays in the record. Raises FieldError."""
         if not reason.strip():
             raise FieldError("reason", "Striking a reading out needs a reason; none was given.")
@@ -235,7 +231,7 @@ class Repository:
             if found.get("struck"):
                 raise FieldError("reading", f"Reading {reading_id} is struck out already.")
             found["struck"] = {"reason": reason.strip()[:200], "by": by[:200], "at": now()}
-            _write(session, row, document)
+            return _write(session, row, parse_record(document), document)
 
     def correct(self, tag: str, changes: dict[str, Any], version: int) -> None:
         """Correct what can be seen (title, leads, core, plate, supply, meters …); each correction
@@ -249,30 +245,21 @@ class Repository:
             if row.version != version:
                 raise FieldError(
                     "version",
-                    (
-                        "This piece was changed in another tab since this form was opened. "
-                        "Nothing was stored; look at it again, then enter this once more."
-                    ),
+                    "This piece was changed in another tab since this form was opened. Nothing was "
+                    "stored; look at it again, then enter this once more.",
                 )
             document = _document(row)
-            edits = list(document.get("edits", []))
-            for path, value in changes.items():
-                old = document.get(path)
-                if old != value:
-                    edits.append({"at": now(), "path": path, "from": old, "to": value})
-            document = {**document, **changes}
+            edits = [*document.get("edits", []), *_edits(document, changes)]
+            document |= changes
             if edits:
                 document["edits"] = edits
             record = parse_record(document)
-            if record.tag.casefold() != row.tag_folded and _row(session, record.tag) is not None:
+            folded = record.tag.casefold()
+            if folded != row.tag_folded and _row(session, record.tag) is not None:
                 raise FieldError("tag", f"Tag {record.tag} is in use.")
-            row.tag, row.tag_folded, row.title, row.version = (
-                record.tag,
-                record.tag.casefold(),
-                record.title,
-                row.version + 1,
-            )
-            _write(session, row, document)
+            row.tag, row.tag_folded, row.title = record.tag, folded, record.title
+            row.version += 1
+            _write(session, row, record, document)
 
     def append_statement(self, tag: str, statement: dict[str, Any]) -> None:
         """Append what somebody vouches for."""
@@ -281,9 +268,8 @@ class Repository:
             document = _document(row)
             said = list(document.get("statements", []))
             said.append({"id": f"s{len(said) + 1}", "at": now(), **statement})
-            document = {**document, "statements": said}
-            parse_record(document)
-            _write(session, row, document)
+            document["statements"] = said
+            _write(session, row, parse_record(document), document)
 
     def bring_in(self, document: dict[str, Any], *, merge: bool = False) -> tuple[str, str]:
         """Import a document. Returns the tag and what happened: `added`, `merged`, `same`, or `ask`
@@ -293,39 +279,22 @@ class Repository:
         nothing half-stored.
         """
         record = parse_record(document)
-        document = dict(document)
         with self.store.writing() as session:
-            here = (
-                session.scalar(sa.select(PieceRow).where(PieceRow.uid == record.id))
-                if record.id
-                else None
-            )
+            here = _by_uid(session, record.id) if record.id else None
             if here is None:
-                free = (
-                    record.tag if _row(session, record.tag) is None else _free(session, record.tag)
-                )
-                document |= {"tag": free, "id": record.id or str(uuid.uuid4())}
-                checked = parse_record(document)
-                row = PieceRow(
-                    uid=checked.id,
-                    tag=free,
-                    tag_folded=free.casefold(),
-                    title=checked.title,
-                    head={},
-                    record_hash="",
-                    created_at=now(),
-                )
-                session.add(row)
-                _write(session, row, checked.as_json() | _unset(document))
-                return free, "added"
-            mine = _document(here)
-            merged, news = _merge(mine, record.as_json())
+                taken = _row(session, record.tag) is not None
+                tag = _free(session, record.tag) if taken else record.tag
+                named = {"tag": tag, "id": record.id or str(uuid.uuid4())}
+                record = record.model_copy(update=named)
+                given = _unset({**document, **named})
+                _write(session, _new_row(session, record), record, given)
+                return tag, "added"
+            merged, news = _merge(_document(here), record.as_json())
             if not news:
                 return here.tag, "same"
             if not merge:
                 return here.tag, "ask"
-            parse_record(merged)
-            _write(session, here, merged)
+            _write(session, here, parse_record(merged), merged)
             return here.tag, "merged"
 
     def conclude_missing(self, most: int = 5000) -> int:
@@ -347,7 +316,7 @@ class Repository:
             with self.store.writing() as session:
                 row = _row(session, tag)
                 if row is not None:
-                    _conclude(session, row, parse_record(_document(row)))
+                    _conclude(session, row, _kept(row).ident)
         return len(missing)
 
 
@@ -376,7 +345,7 @@ def _row(session: Session, tag: str) -> PieceRow | None:
 def _must(session: Session, tag: str) -> PieceRow:
     row = _row(session, tag)
     if row is None:
-        raise FieldError("tag", f"There is no piece tagged {tag[:24]}.")
+        raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
     return row
 
 
@@ -400,41 +369,69 @@ def _unset(document: dict[str, Any]) -> dict[str, Any]:
     return {k: v for k, v in document.items() if v is None and k not in ("id",)}
 
 
-def _write(session: Session, row: PieceRow, document: dict[str, Any]) -> None:
-    """Store a checked document: the head, new readings, new strikes, the hash, and the conclusion
-    beside it.
-    """
-    record = parse_record(document)
-    readings = (
-        record.as_json().get("readings", [])
-        if not document.get("readings")
-        else document["readings"]
+def _edits(document: dict[str, Any], changes: dict[str, Any]) -> list[dict[str, Any]]:
+    """What changes, as it is kept beside the record: when, where, from what to what."""
+    at = now()
+    return [
+        {"at": at, "path": path, "from": document.get(path), "to": value}
+        for path, value in changes.items()
+        if document.get(path) != value
+    ]
+
+
+def _by_uid(session: Session, uid: str | None) -> PieceRow | None:
+    return session.scalar(sa.select(PieceRow).where(PieceRow.uid == uid))
+
+
+def _new_row(session: Session, record: Transformer) -> PieceRow:
+    """An empty row for a new piece."""
+    row = PieceRow(
+        uid=record.id,
+        tag=record.tag,
+        tag_folded=record.tag.casefold(),
+        title=record.title,
+        head={},
+        record_hash="",
+        created_at=now(),
     )
-    checked = {r["id"]: r for r in record.as_json().get("readings", [])}
-    row.head = {k: v for k, v in document.items() if k != "readings"}
+    session.add(row)
+    return row
+
+
+def _write(session: Session, row: PieceRow, record: Transformer, document: dict[str, Any]) -> Kept:
+    """Store a checked record: the head, new readings, new strikes, the hash, and the conclusion
+    beside it.
+
+    `document` is the record as it was given; what it leaves out is taken from the record itself.
+    """
+    checked = record.as_json()
+    whole = {**checked, **document}
+    row.head = {k: v for k, v in whole.items() if k != "readings"}
     session.flush()
     here = {r.reading_id: r for r in row.readings}
-    for given in readings or []:
-        ident = given.get("id") or next(i for i in checked if i not in here)
-        body = dict(checked[ident])
+    given = {r["id"]: r for r in document.get("readings") or [] if r.get("id")}
+    for reading in checked.get("readings", []):
+        body = dict(reading)
         struck = body.pop("struck", None)
-        if "struck" in given and not struck:
+        if "struck" in given.get(body["id"], {}) and not struck:
             body["struck"] = None
-        kept = here.get(ident)
+        kept = here.get(body["id"])
         if kept is None:
-            kept = ReadingRow(reading_id=ident, kind=body["kind"], body=body)
+            kept = ReadingRow(reading_id=body["id"], kind=body["kind"], body=body)
             row.readings.append(kept)
-            here[ident] = kept
         if struck and kept.strike is None:
             kept.strike = StrikeRow(body=struck)
     session.flush()
-    row.record_hash = record_hash(_document(row))
-    _conclude(session, row, record)
+    stored = _document(row)
+    row.record_hash = record_hash(stored)
+    piece = Kept(record, stored, row.version)
+    _conclude(session, row, piece.ident)
+    return piece
 
 
-def _conclude(session: Session, row: PieceRow, record: Transformer) -> Identification:
-    ident = identify(record)
-    summary: Summary = summarise(record, ident)
+def _conclude(session: Session, row: PieceRow, ident: Identification) -> None:
+    """Keep what follows from a record beside it: a cache, never a source."""
+    summary = summarise(ident)
     values = {
         "record_hash": row.record_hash,
         "core_version": CORE_VERSION,
@@ -444,7 +441,6 @@ def _conclude(session: Session, row: PieceRow, record: Transformer) -> Identific
         "summary": summary.as_json(),
     }
     session.execute(insert(ConclusionRow).values(**values).on_conflict_do_nothing())
-    return ident
 
 
 def _next_id(taken: set[str]) -> str:

@@ -10,7 +10,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.security import check_password_hash, generate_password_hash
 
 from greyfell import __version__
-from greyfell.core.errors import FieldError
+from greyfell.core.errors import FieldError, Missing
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
 from greyfell.web import filters, patterns, pieces, plans, shelf, transfer
@@ -48,6 +48,7 @@ def create_app(
     app.extensions["repository"] = Repository(store)
     app.extensions["store"] = store
     CSRFProtect(app)
+    app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
     filters.register(app)
     for blueprint in (shelf.bp, pieces.bp, plans.bp, transfer.bp, patterns.bp):
         app.register_blueprint(blueprint)
@@ -111,7 +112,7 @@ def _guard(app: Flask) -> None:
 def _errors(app: Flask) -> None:
     @app.errorhandler(FieldError)
     def field_error(error: FieldError) -> Any:
-        status = 404 if error.field == "tag" and "no piece" in error.sentence else 422
+        status = 404 if isinstance(error, Missing) else 422
         return render_template(
             "problem.html", title="That cannot be used", sentence=error.sentence
         ), status

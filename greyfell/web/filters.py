@@ -7,9 +7,18 @@ from typing import Any
 from flask import Flask
 from markupsafe import Markup, escape
 
-from greyfell.core.bands import role_words
-from greyfell.core.quantity import Quantity, as_read, engineering, percent, span, with_range
-from greyfell.core.summary import FAMILY_WORDS
+from greyfell.core.evidence.told import told
+from greyfell.core.figures.notation import as_read, engineering, percent, span, with_range
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.words import (
+    FAMILY_CHOICES,
+    FAMILY_NAMES,
+    FAMILY_WORDS,
+    VERDICT_SHORT,
+    VERDICT_WORDS,
+    role_words,
+)
+from greyfell.core.planners.declare import in_words
 from greyfell.web.drawings.svg import shapes_markup
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
@@ -70,4 +79,10 @@ def register(app: Flask) -> None:
         span=span,
         role_words=role_words,
         family_words=FAMILY_WORDS,
+        family_names=FAMILY_NAMES,
+        family_choices=FAMILY_CHOICES,
+        verdict_words=VERDICT_WORDS,
+        verdict_short=VERDICT_SHORT,
+        told=told,
+        shown_in_words=in_words,
     )

@@ -4,38 +4,72 @@ from typing import Any
 
 from flask import Blueprint, render_template
 
-from greyfell.core.quantity import Quantity
+from greyfell.core.errors import FieldError
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.hazards.rule import Hazard
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.planners.showing import cells
+from greyfell.web.asking import boxes
 from greyfell.web.drawings.tag import small_iron
 
 bp = Blueprint("patterns", __name__)
 
+FIGURES = {
+    "measured": Quantity(230.0, 230.0, 230.0, ("supply",)),
+    "worked": Quantity(2140.0, 2080.0, 2200.0, ("ratio r7",)),
+    "assumed": Quantity(3.25, 2.6, 4.0, ("family and ohms",)),
+}
+FAULTS = (
+    Fault("shorted-to-core", "stop", ("A", "core"), ("r3",), "A conducts to the core."),
+    Fault("ratio-conflict", "caution", ("A", "B"), (), "Repeat it."),
+    Fault("inconsistent-readings", "note", ("A", "B"), (), "The plate says another figure."),
+)
+HAZARDS = (
+    Hazard("hv", "High voltage.", "Expect about 2.1 kV.", "No ordinary meter belongs on it.", ""),
+    Hazard("mains", "Mains on the primary.", "The primary carries 230 V.", "Keep off.", ""),
+)
+SKETCH = {
+    "shape": "shell",
+    "shunts": True,
+    "loose": [["G", "green"]],
+    "windings": [
+        {
+            "role": "primary",
+            "bond": None,
+            "broken": False,
+            "leads": [["A", "black"], ["B", "black"]],
+        },
+        {
+            "role": "filament",
+            "bond": None,
+            "broken": False,
+            "leads": [["C", "red"], ["D", "red"]],
+        },
+        {
+            "role": "hv-secondary",
+            "bond": "end",
+            "broken": True,
+            "leads": [["E", "white"]],
+        },
+    ],
+}
+
 
 @bp.get("/patterns")
 def show() -> Any:
-    """Figures, marks, bands, faults, buttons and tags as they look everywhere."""
-    samples = {
-        "measured": Quantity(230.0, 230.0, 230.0, ("supply",)),
-        "worked": Quantity(2140.0, 2080.0, 2200.0, ("ratio r7",)),
-        "assumed": Quantity(3.25, 2.6, 4.0, ("family and ohms",)),
-    }
-    sketch = {
-        "shape": "shell",
-        "shunts": True,
-        "loose": [["G", "green"]],
-        "windings": [
-            {
-                "role": "primary",
-                "bond": None,
-                "broken": False,
-                "leads": [["A", "black"], ["B", "black"]],
-            },
-            {
-                "role": "filament",
-                "bond": None,
-                "broken": False,
-                "leads": [["C", "red"], ["D", "red"]],
-            },
-            {"role": "hv-secondary", "bond": "end", "broken": True, "leads": [["E", "white"]]},
-        ],
-    }
-    return render_template("patterns.html", samples=samples, drawing=small_iron(sketch, "CQ-000"))
+    """Figures, marks, bands, faults, buttons, plans and tags as they look everywhere."""
+    planner = PLANNERS["nameplate"]
+    planned = planner.plan(planner.read(planner.example))
+    return render_template(
+        "patterns.html",
+        samples=FIGURES,
+        sample_error=FieldError("sample", "Resistance must be above 0 Ω; −3 Ω was given."),
+        faults=FAULTS,
+        hazards=HAZARDS,
+        planner=planner,
+        planned=planned,
+        cells=cells(planned.found),
+        boxes=boxes(PLANNERS["rewind"], None, {})[:3],
+        drawing=small_iron(SKETCH, "CQ-000"),
+    )

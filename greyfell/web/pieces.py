@@ -2,73 +2,67 @@
 below.
 """
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 
-from greyfell.core.advice import GATE_SENTENCE, next_steps
-from greyfell.core.audit import audit
-from greyfell.core.bands import bands
 from greyfell.core.errors import FieldError
-from greyfell.core.explain import why as explain
-from greyfell.core.gates import live_gate
-from greyfell.core.identify import identify, weigh_evidence
-from greyfell.core.jotter import EXAMPLES, read_line
-from greyfell.core.metering import meter_rules
-from greyfell.core.present import present
-from greyfell.core.screening import screening_gaps
+from greyfell.core.evidence.jotter import EXAMPLES, Jotted, read_line
+from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.steps import GATE_SENTENCE
+from greyfell.core.guidance.weights import weigh_evidence
+from greyfell.core.guidance.why import why as explain
+from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.judgement.screening import screening_gaps
+from greyfell.records.repository import Kept
+from greyfell.web import seen as boxes
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
-from greyfell.web.drawings.ridge import STATIONS, ridge
-from greyfell.web.support import enhanced, kept, optional, repository
+from greyfell.web.drawings.ridge import ridge
+from greyfell.web.support import enhanced, kept, repository
 
 bp = Blueprint("pieces", __name__, url_prefix="/pieces/<tag>")
 
-OPEN_STATIONS = ("salvage", "clues", "cold", "low", "power", "record")
-SHAPES, SHUNTS, ASSEMBLIES = (
-    ("shell", "core", "toroid", "c-core"),
-    ("present", "absent", "removed", "unknown"),
-    ("welded", "interleaved", "banded", "potted"),
+LONGEST_LINE = 300
+LOW_KINDS = (
+    "ratio",
+    "dc_drop",
+    "inductance",
+    "test_turn",
+    "turns",
+    "insulation",
+    "no_load",
+    "lamp",
 )
-CORE_FIGURES = (
-    "tongue_mm",
-    "stack_mm",
-    "window_width_mm",
-    "window_height_mm",
-    "outer_mm",
-    "inner_mm",
-    "height_mm",
-    "mass_kg",
-)
+"""Readings told at the low-energy station."""
 
 
 @bp.get("/")
 def show(tag: str) -> Any:
     """The piece at one of its stations."""
-    return _page(tag, request.args.get("at", "cold"))
+    return _page(kept(tag), Asked(at=request.args.get("at", "cold")))
 
 
 @bp.get("/why")
 def why(tag: str) -> Any:
     """Every clue with its weight."""
     piece = kept(tag)
-    ident = identify(piece.record)
-    return render_template(
-        "why.html", piece=piece, ident=ident, weights=weigh_evidence(piece.record, ident)
-    )
+    weights = weigh_evidence(piece.ident)
+    return render_template("why.html", piece=piece, ident=piece.ident, weights=weights)
 
 
 @bp.get("/understand")
 def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
-    piece = kept(tag)
     try:
-        jotted = read_line(
-            request.args.get("line", "")[:300],
-            [x.id for x in piece.record.leads],
-            piece.record.supply.volts,
-        )
+        jotted = _read(kept(tag), request.args.get("line", ""))
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -77,20 +71,30 @@ def understand(tag: str) -> Any:
 @bp.post("/jot")
 def jot(tag: str) -> Any:
     """Store what a line says: a reading appended, or one struck out."""
-    line, at = request.form.get("line", "")[:300], request.form.get("at", "cold")
-    piece = kept(tag)
+    line, at = request.form.get("line", "")[:LONGEST_LINE], request.form.get("at", "cold")
+    before = kept(tag)
     try:
-        jotted = read_line(line, [x.id for x in piece.record.leads], piece.record.supply.volts)
-        if jotted.strike is not None:
-            repository().strike(tag, *jotted.strike)
-        elif jotted.reading is not None:
-            meter = request.form.get("meter") or None
-            repository().append(tag, [{**_plain(jotted.reading), "meter": meter}])
+        jotted = _read(before, line)
+        after = _store(tag, jotted, request.form.get("meter") or None)
     except FieldError as error:
-        return _page(tag, at, line=line, problem=error.sentence, status=200 if enhanced() else 422)
+        status = 200 if enhanced() else 422
+        return _page(before, Asked(at=at, line=line, problem=error.sentence, status=status))
     if enhanced():
-        return _page(tag, at, stored=jotted.words)
+        return _page(after, Asked(at=at, stored=jotted.words))
     return redirect(url_for(".show", tag=tag, at=at))
+
+
+def _read(piece: Kept, line: str) -> Jotted:
+    """A line of the jotter, understood for this piece. Raises FieldError."""
+    leads = [lead["id"] for lead in piece.document["leads"]]
+    return read_line(line[:LONGEST_LINE], leads, piece.supply_volts)
+
+
+def _store(tag: str, jotted: Jotted, meter: str | None) -> Kept:
+    """Keep what a line said; the piece as it stands then. Raises FieldError."""
+    if jotted.strike is not None:
+        return repository().strike(tag, *jotted.strike)
+    return repository().append(tag, [{**(jotted.reading or {}), "meter": meter}])
 
 
 @bp.post("/strike/<reading>")
@@ -99,27 +103,24 @@ def strike(tag: str, reading: str) -> Any:
     try:
         repository().strike(tag, reading, request.form.get("reason", ""))
     except FieldError as error:
-        return _page(tag, "record", problem=error.sentence, status=422)
+        return _page(kept(tag), Asked(at="record", problem=error.sentence, status=422))
     return redirect(url_for(".show", tag=tag, at="record"))
 
 
 @bp.post("/vouch")
 def vouch(tag: str) -> Any:
     """Keep what somebody vouches for."""
-    text = request.form.get("text", "").strip()
+    form = request.form
+    text = form.get("text", "").strip()
     if not text:
-        return _page(
-            tag,
-            "salvage",
-            problem="Say what was done and measured, in a few words; nothing was given.",
-            status=422,
-        )
-    kind = "done-elsewhere" if request.form.get("kind") == "done-elsewhere" else "salvage-done"
+        problem = "Say what was done and measured, in a few words; nothing was given."
+        return _page(kept(tag), Asked(at="salvage", problem=problem, status=422))
+    elsewhere = form.get("kind") == "done-elsewhere"
     statement = {
-        "kind": kind,
+        "kind": "done-elsewhere" if elsewhere else "salvage-done",
         "concerns": "capacitor",
         "text": text[:4000],
-        "by": request.form.get("by", "")[:200],
+        "by": form.get("by", "")[:200],
     }
     repository().append_statement(tag, statement)
     return redirect(url_for(".show", tag=tag, at="salvage"))
@@ -129,137 +130,116 @@ def vouch(tag: str) -> Any:
 def clues(tag: str) -> Any:
     """Correct what can be seen: title, supply, leads, core, plate. Corrections are kept."""
     form = request.form
+    piece = kept(tag)
     try:
         version = form.get("version", 0, type=int)
-        repository().correct(tag, _seen(kept(tag).document, form), version)
+        repository().correct(tag, boxes.seen(piece.document, form), version)
     except FieldError as error:
-        return _page(tag, "clues", problem=error.sentence, form=form, status=422)
+        asked = Asked(at="clues", problem=error.sentence, field=error.field, form=form, status=422)
+        return _page(piece, asked)
     return redirect(url_for(".show", tag=tag, at="clues"))
 
 
-def _plain(reading: dict[str, Any]) -> dict[str, Any]:
-    return {k: list(v) if isinstance(v, tuple) else v for k, v in reading.items()}
+# ------------------------------------------------------------------ the page
 
 
-def _seen(document: dict[str, Any], form: Any) -> dict[str, Any]:
-    """What the clues form says, as changes to the record. Unknown keys of the record stay. Raises
-    FieldError.
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What a request asks of the page: which station, what stands in the jotter, what went wrong
+    and in which field, what was stored, the form as it was typed.
     """
-    changes: dict[str, Any] = {
-        "title": form.get("title", "").strip(),
-        "declared_family": form.get("declared_family") or None,
-    }
-    supply = {**(document.get("supply") or {})}
-    for name, unit in (("volts", "volt"), ("hertz", "hertz")):
-        value = optional(form, f"supply_{name}", unit)
-        if value is not None:
-            supply[name] = value
-    changes["supply"] = supply
-    leads = []
-    for lead in document["leads"]:
-        ident = lead["id"]
-        new = {**lead}
-        for name in ("colour", "stripe", "end", "place", "twisted_with"):
-            given = form.get(f"lead_{ident}_{name}")
-            if given is not None:
-                new[name] = given.strip() or None
-        wire = optional(form, f"lead_{ident}_wire_mm", "millimetre")
-        if f"lead_{ident}_wire_mm" in form:
-            new["wire_mm"] = wire
-        leads.append({k: v for k, v in new.items() if v is not None or k in lead})
-    extra = [x for x in form.get("more_leads", "").replace(",", " ").split() if x]
-    changes["leads"] = leads + [{"id": x} for x in extra]
-    core = {**(document.get("core") or {})}
-    for name, choices in (("shape", SHAPES), ("shunts", SHUNTS), ("assembly", ASSEMBLIES)):
-        given = form.get(f"core_{name}", "")
-        core[name] = given if given in choices else None
-    for name in CORE_FIGURES:
-        if f"core_{name}" in form:
-            core[name] = (
-                optional(form, f"core_{name}", "millimetre")
-                if name != "mass_kg"
-                else _kilograms(form)
-            )
-    changes["core"] = {k: v for k, v in core.items() if v is not None} or None
-    plate = {**(document.get("nameplate") or {})}
-    for name, field, unit in (
-        ("primary_volts", "plate_primary_volts", "volt"),
-        ("secondary_volts", "plate_secondary_volts", "volt"),
-        ("va", "plate_va", "watt"),
-    ):
-        if field in form:
-            plate[name] = optional(form, field, unit)
-    plate = {k: v for k, v in plate.items() if v is not None}
-    if plate or document.get("nameplate"):
-        changes["nameplate"] = plate or None
-    return {k: v for k, v in changes.items() if not (v is None and document.get(k) is None)}
+
+    at: str
+    line: str = ""
+    problem: str = ""
+    field: str = ""
+    stored: str = ""
+    form: Any = None
+    status: int = 200
 
 
-def _kilograms(form: Any) -> float | None:
-    text = (form.get("core_mass_kg") or "").strip().removesuffix("kg").strip().replace(",", ".")
-    if not text:
-        return None
-    try:
-        return float(text)
-    except ValueError:
-        raise FieldError(
-            "core mass", f"Mass must be a number of kilograms; “{text[:40]}” was given."
-        ) from None
-
-
-def _page(
-    tag: str,
-    at: str,
-    *,
-    line: str = "",
-    problem: str = "",
-    stored: str = "",
-    form: Any = None,
-    status: int = 200,
-) -> Any:
-    piece = kept(tag)
-    record = piece.record
-    ident = identify(record)
-    now = present(record)
-    at = at if at in OPEN_STATIONS else "cold"
-    steps = next_steps(now, ident)
-    picked = [
-        p
-        for p in request.args.get("pick", "").split("-")
-        if p in {*(x.id for x in record.leads), "core"}
-    ][:2]
-    if picked and not line:
-        line = "-".join(picked) + (" " if len(picked) == 2 else "-")
-    found = bands(now, ident)
+def _page(piece: Kept, asked: Asked) -> Any:
+    """The piece at a station: the strip, the iron and the next step, then what the station
+    shows.
+    """
+    ident = piece.ident
+    at = asked.at if asked.at in STATIONS else "cold"
+    steps = next_steps(ident)
+    gate = live_gate(ident)
     page = render_template(
         "piece.html",
         piece=piece,
-        record=record,
+        record=piece.record,
         ident=ident,
         at=at,
-        stations=STATIONS,
-        open_stations=OPEN_STATIONS,
-        ridge=ridge(record, ident, at, gate_open=live_gate(now, ident).open),
-        iron=iron(record, ident, steps[0]),
+        ridge=ridge(piece.record, at, gate_open=gate.open),
+        iron=iron(ident, steps[0]),
         steps=steps,
         hookup=hookup(steps[0]),
-        bands=[(b, band_marks(b)) for b in found],
-        meters=meter_rules(now, ident),
-        gate=live_gate(now, ident),
-        gate_sentence=GATE_SENTENCE,
-        findings=audit(record, ident),
-        whys={w.id: explain(now, ident, ["winding", w.id, "volts"]) for w in ident.windings},
-        per_turn=explain(now, ident, ["volts-per-turn"]),
-        gaps=screening_gaps(now, ident.topology, ident.windings),
-        line=line,
-        problem=problem,
-        stored=stored,
-        picked=picked,
+        gate=gate,
+        line=asked.line or _picked(piece),
+        asked=asked,
         examples=EXAMPLES,
-        form=form,
-        core_figures=CORE_FIGURES,
-        shapes=SHAPES,
-        shunts=SHUNTS,
-        assemblies=ASSEMBLIES,
+        **STATIONS[at](ident),
     )
-    return page, status
+    return page, asked.status
+
+
+def _picked(piece: Kept) -> str:
+    """The points picked on the iron without a script, as the beginning of a line."""
+    points = {*(x.id for x in piece.record.leads), "core"}
+    picked = [p for p in request.args.get("pick", "").split("-") if p in points][:2]
+    if not picked:
+        return ""
+    return "-".join(picked) + (" " if len(picked) == 2 else "-")
+
+
+def _salvage(_ident: Identification) -> dict[str, Any]:
+    return {}
+
+
+def _clues(_ident: Identification) -> dict[str, Any]:
+    return {"seen": boxes}
+
+
+def _cold(ident: Identification) -> dict[str, Any]:
+    found = bands(ident)
+    between = [b for b in found if b.open_between]
+    read = (r for r in ident.record.standing if r.kind == "resistance")
+    return {
+        "told": [(b, band_marks(b)) for b in found if not b.open_between],
+        "apart": ["–".join(b.points) for b in between],
+        "probes": next((r.probe_ohms for r in read if r.probe_ohms), None),
+        "gaps": screening_gaps(ident.record, ident.belief),
+        **_what(ident),
+    }
+
+
+def _low(ident: Identification) -> dict[str, Any]:
+    volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
+    read = [r for r in ident.record.standing if r.kind in LOW_KINDS]
+    return {"whys": volts, "meters": meter_rules(ident), "read": read, **_what(ident)}
+
+
+def _power(ident: Identification) -> dict[str, Any]:
+    return {"gate_sentence": GATE_SENTENCE, **_what(ident)}
+
+
+def _record(ident: Identification) -> dict[str, Any]:
+    return {"findings": audit(ident)}
+
+
+def _what(ident: Identification) -> dict[str, Any]:
+    """What it is, and why: shown at several stations."""
+    return {"per_turn": explain(ident, ["volts-per-turn"])}
+
+
+STATIONS: dict[str, Callable[[Identification], dict[str, Any]]] = {
+    "salvage": _salvage,
+    "clues": _clues,
+    "cold": _cold,
+    "low": _low,
+    "power": _power,
+    "record": _record,
+}
+"""Every station that can be worked, with the facts its page shows and no others."""

@@ -7,8 +7,10 @@ from typing import Any
 from flask import Blueprint, current_app, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import FORMAT
+from greyfell.core.figures.mains import SUPPLIES
 from greyfell.core.identify import identify
-from greyfell.core.record import FORMAT, parse_record
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import repository
@@ -17,15 +19,8 @@ bp = Blueprint("shelf", __name__)
 
 EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
-SUPPLIES = {
-    "230/50": (230.0, 50.0),
-    "240/50": (240.0, 50.0),
-    "120/60": (120.0, 60.0),
-    "100/50": (100.0, 50.0),
-    "100/60": (100.0, 60.0),
-    "220/50": (220.0, 50.0),
-    "220/60": (220.0, 60.0),
-}
+SUPPLY_WORDS = {f"{v:g}/{hz:g}": f"{v:g} V, {hz:g} Hz" for v, hz in SUPPLIES}
+"""Supplies as they are chosen."""
 
 
 @bp.get("/")
@@ -86,9 +81,11 @@ def _form(form: Any, error: FieldError | None) -> str:
             "leads": [{"id": x, "colour": c} for x, c in EXAMPLE_LEADS],
         }
     )
-    drawing = iron(example, identify(example))
+    drawing = iron(identify(example))
     drawing.shapes = [replace(s, link="", lead="") for s in drawing.shapes]  # nothing to pick yet
-    return render_template("new.html", form=form, error=error, supplies=SUPPLIES, drawing=drawing)
+    return render_template(
+        "new.html", form=form, error=error, supplies=SUPPLY_WORDS, drawing=drawing
+    )
 
 
 def _document(form: Any) -> dict[str, Any]:
@@ -97,7 +94,8 @@ def _document(form: Any) -> dict[str, Any]:
         raise FieldError(
             "leads", "Name the leads, one letter or label each, such as A B C D; none was given."
         )
-    volts, hertz = SUPPLIES.get(form.get("supply", ""), (230.0, 50.0))
+    chosen = form.get("supply", "")
+    volts, hertz = next((s for s in SUPPLIES if f"{s[0]:g}/{s[1]:g}" == chosen), SUPPLIES[0])
     tag = form.get("tag", "").strip()
     if not tag:
         raise FieldError("tag", "A tag is needed: 1 to 24 letters, digits or “-”, such as CQ-050.")

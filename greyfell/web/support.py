@@ -1,11 +1,8 @@
-"""What several screens share: the repository, form reading, the header's supply."""
-
-from typing import Any
+"""What several screens share: the repository, the piece of a tag, how a page was asked for."""
 
 from flask import current_app, request
 
-from greyfell.core.errors import FieldError
-from greyfell.core.quantity import parse_quantity
+from greyfell.core.errors import Missing
 from greyfell.records.repository import Kept, Repository
 
 
@@ -16,10 +13,10 @@ def repository() -> Repository:
 
 
 def kept(tag: str) -> Kept:
-    """The piece of a tag. Raises FieldError where there is none."""
+    """The piece of a tag. Raises Missing where there is none."""
     piece = repository().get(tag)
     if piece is None:
-        raise FieldError("tag", f"There is no piece tagged {tag[:24]}.")
+        raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
     return piece
 
 
@@ -28,9 +25,3 @@ def enhanced() -> bool:
     status.
     """
     return request.headers.get("X-Greyfell") == "part"
-
-
-def optional(form: Any, name: str, unit: str) -> float | None:
-    """A figure from a form, or None where the field was left empty. Raises FieldError."""
-    text = (form.get(name) or "").strip()
-    return parse_quantity(text, unit, field=name.replace("_", " ")) if text else None

@@ -6,10 +6,9 @@ from typing import Any
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.gates import live_gate
-from greyfell.core.identify import as_json, identify
-from greyfell.core.present import present
-from greyfell.core.record import load_json
+from greyfell.core.evidence.parse import load_json
+from greyfell.core.identify import as_json
+from greyfell.core.judgement.gates import live_gate
 from greyfell.web.support import kept, repository
 
 bp = Blueprint("transfer", __name__)
@@ -30,9 +29,8 @@ def export(tag: str) -> Response:
 @bp.get("/pieces/<tag>/identification.json")
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
-    record = kept(tag).record
-    ident = identify(record)
-    out = as_json(ident) | {"gate": live_gate(present(record), ident).as_json()}
+    ident = kept(tag).ident
+    out = as_json(ident) | {"gate": live_gate(ident).as_json()}
     return Response(json.dumps(out, ensure_ascii=False, indent=1), mimetype="application/json")
 
 

@@ -9,14 +9,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from greyfell.core.advice import next_steps
-from greyfell.core.audit import audit
-from greyfell.core.explain import why
-from greyfell.core.gates import live_gate
-from greyfell.core.hazards import find_hazards
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.why import why
 from greyfell.core.identify import as_json, identify
-from greyfell.core.record import parse_record
-from greyfell.core.topology import find_windings
+from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.wiring.topology import find_windings
 from tests.conftest import piece
 
 LEADS = "ABCDEF"
@@ -165,14 +164,14 @@ def whole(record):
         if w.volts is not None:
             assert 0 <= w.volts.low <= w.volts.value <= w.volts.high
             assert math.isfinite(w.volts.high)
-            assert why(record, ident, ["winding", w.id, "volts"]).conclusion
-    steps = next_steps(record, ident)
-    gate = live_gate(record, ident)
+            assert why(ident, ["winding", w.id, "volts"]).conclusion
+    steps = next_steps(ident)
+    gate = live_gate(ident)
     assert gate.open or gate.reasons
     assert not ident.stopped or not gate.open
     assert all(s.title for s in steps)
-    assert all(f.kind and f.sentence.endswith((".", "?")) for f in audit(record, ident))
-    assert find_hazards(record, ident)
+    assert all(f.kind and f.sentence.endswith((".", "?")) for f in audit(ident))
+    assert ident.hazards
     return ident
 
 

@@ -2,15 +2,15 @@
 
 import pytest
 
-from greyfell.core.advice import GATE_SENTENCE, next_steps
-from greyfell.core.bands import bands
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.jotter import read_line
+from greyfell.core.evidence.parse import parse_reading, parse_record
+from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.next_step import GATE_SENTENCE, next_steps
+from greyfell.core.guidance.summary import summarise
 from greyfell.core.identify import identify
-from greyfell.core.jotter import read_line
-from greyfell.core.metering import meter_rules, volts_along
-from greyfell.core.record import parse_reading, parse_record
-from greyfell.core.summary import summarise
-from tests.conftest import OVEN, case, piece
+from greyfell.core.judgement.metering import meter_rules
+from tests.conftest import OVEN, piece
 
 METERS = [
     {"id": "M1", "title": "pocket", "max_volts_ac": 600.0},
@@ -176,7 +176,7 @@ def test_lead_letters_keep_their_case_where_it_matters():
 )
 def test_each_reading_falls_on_a_band(points, mood, words):
     """A mark, a mood and one sentence for every ohms reading."""
-    band = next(b for b in bands(*judged(OVEN)) if b.points == points)
+    band = next(b for b in bands(judged(OVEN)[1]) if b.points == points)
 
     assert band.mood == mood
     assert words in band.sentence
@@ -196,11 +196,11 @@ def test_an_unlikely_reading_asks_whether_it_is_a_slip():
     band = next(
         b
         for b in bands(
-            *judged(
+            judged(
                 [*rows, ratio],
                 declared_family="microwave",
                 core={"shape": "shell", "shunts": "present", "assembly": "welded"},
-            )
+            )[1]
         )
         if b.points == ("E", "core")
     )
@@ -222,7 +222,7 @@ def test_an_unlikely_reading_asks_whether_it_is_a_slip():
 )
 def test_which_meter_may_touch_what(meter, winding, allowed):
     """Never a 600 V meter on an HV winding; unknown ratings are never fit."""
-    rules = meter_rules(*judged(OVEN, meters=METERS))
+    rules = meter_rules(judged(OVEN, meters=METERS)[1])
 
     rule = next(r for r in rules if r.meter == meter and r.points[0] == winding)
     assert rule.allowed is allowed
@@ -231,17 +231,9 @@ def test_which_meter_may_touch_what(meter, winding, allowed):
 
 def test_no_meter_is_waved_through_after_a_stop():
     """A stop fault leaves nothing to be powered."""
-    rules = meter_rules(*judged([*OVEN, ("A", "core", 3e5)], meters=METERS))
+    rules = meter_rules(judged([*OVEN, ("A", "core", 3e5)], meters=METERS)[1])
 
     assert all("nothing is powered" in r.sentence or not r.allowed for r in rules)
-
-
-def test_volts_along_a_tapped_winding_add_up():
-    """Each stretch between neighbouring leads, by turns."""
-    winding = next(w for w in identify(case("020")).windings if w.taps)
-    parts = volts_along(winding)
-
-    assert sum(high for _, _, high in parts) == pytest.approx(winding.volts.high)
 
 
 def test_the_next_step_goes_from_safe_to_less_safe():
@@ -264,7 +256,7 @@ def test_the_next_step_goes_from_safe_to_less_safe():
     ):
         readings += extra
         steps = next_steps(
-            *judged(readings, statements=[{"kind": "salvage-done", "text": "0.3 V"}])
+            judged(readings, statements=[{"kind": "salvage-done", "text": "0.3 V"}])[1]
         )
         titles.append(steps[0].title)
         energies = [s.energy for s in steps]
@@ -284,15 +276,15 @@ def test_the_next_step_goes_from_safe_to_less_safe():
 
 def test_an_unsalvaged_oven_starts_at_the_capacitor():
     """Find the capacitor first, treat it as charged whatever its age."""
-    assert next_steps(*judged(OVEN))[0].title == "First the capacitor"
+    assert next_steps(judged(OVEN)[1])[0].title == "First the capacitor"
 
 
 def test_after_a_stop_only_the_clearing_reading_is_offered():
     """No statement overrides a stop fault; a better reading may."""
     steps = next_steps(
-        *judged(
+        judged(
             [*OVEN, ("A", "core", 3e5)], statements=[{"kind": "overrule", "text": "it is fine"}]
-        )
+        )[1]
     )
 
     assert len(steps) == 1
@@ -301,7 +293,7 @@ def test_after_a_stop_only_the_clearing_reading_is_offered():
 
 def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
     """Even with the gate open."""
-    steps = next_steps(*judged(OVEN, statements=[{"kind": "salvage-done"}]))
+    steps = next_steps(judged(OVEN, statements=[{"kind": "salvage-done"}])[1])
 
     assert all(s.energy != "live" for s in steps)
     assert "licensed practice" in GATE_SENTENCE
@@ -312,7 +304,7 @@ def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
 )
 def test_the_shelf_says_it_in_a_few_words(more, danger, words):
     """Headline, danger rank, how far tested."""
-    summary = summarise(*judged([*OVEN, *more]))
+    summary = summarise(judged([*OVEN, *more])[1])
 
     assert summary.danger == danger
     assert words in summary.headline

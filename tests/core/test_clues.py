@@ -6,11 +6,12 @@ import math
 
 import pytest
 
-from greyfell.core import clues
-from greyfell.core.clues import family_clues, winding_clues
+from greyfell.core.belief import clues
+from greyfell.core.belief.clues import family_clues, winding_clues
+from greyfell.core.belief.priors import FAMILY, FAMILY_PRIOR, models
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import Lead
 from greyfell.core.identify import identify
-from greyfell.core.priors import FAMILY, FAMILY_PRIOR, models
-from greyfell.core.record import Lead, parse_record
 from tests.conftest import OVEN, piece
 
 MAINS = {"volts": 230, "hertz": 50}

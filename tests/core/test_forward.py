@@ -8,13 +8,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from greyfell.core import design
-from greyfell.core import forward as fw
 from greyfell.core.errors import FieldError
-from greyfell.core.forward import Damage, Iron, Piece, Wound
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import KINDS
+from greyfell.core.forward.direct_current import dc_ohms
+from greyfell.core.forward.piece import Damage, Iron, Piece, Wound
+from greyfell.core.forward.readings import induced_volts, inductance, no_load, open_circuit_volts
 from greyfell.core.identify import identify
-from greyfell.core.record import KINDS, parse_record
-from greyfell.core.simulate import Bench, Kit, ohms_step, volts_step
+from greyfell.core.practice import designs as design
+from greyfell.core.practice.meters import Bench, Kit, ohms_step, volts_step
 from tests.conftest import piece
 
 IRON = Iron(shape="shell", area_m2=24e-4, path_m=0.24, gap_m=5e-5, mass_kg=4.6)
@@ -54,8 +56,8 @@ def with_damage(**what):
 def test_ohms_follow_from_wire():
     """R = ρ·l/A with 1/58 Ω·mm²/m (REF-W-02; IEC 60028)."""
     assert PRIMARY.ohms == pytest.approx(240 * 0.26 / 58 / (math.pi / 4 * 1.1**2), rel=1e-9)
-    assert fw.dc_ohms(OVEN, "A", "B") == pytest.approx(PRIMARY.ohms)
-    assert fw.dc_ohms(OVEN, "A", "B", celsius=120.0) == pytest.approx(PRIMARY.ohms * 1.393)
+    assert dc_ohms(OVEN, "A", "B") == pytest.approx(PRIMARY.ohms)
+    assert dc_ohms(OVEN, "A", "B", celsius=120.0) == pytest.approx(PRIMARY.ohms * 1.393)
 
 
 @pytest.mark.parametrize(
@@ -80,18 +82,18 @@ def test_ohms_follow_from_wire():
 )
 def test_faults_show_in_the_direct_current_network(damage, pair, ohms):
     """Nodal analysis of every segment, bond and fault."""
-    assert fw.dc_ohms(with_damage(**damage), *pair) == pytest.approx(ohms, rel=1e-3)
+    assert dc_ohms(with_damage(**damage), *pair) == pytest.approx(ohms, rel=1e-3)
 
 
 def test_separate_windings_read_open():
     """Nothing conducts between them."""
-    assert math.isinf(fw.dc_ohms(OVEN, "A", "E"))
-    assert math.isinf(fw.dc_ohms(OVEN, "A", "core"))
+    assert math.isinf(dc_ohms(OVEN, "A", "E"))
+    assert math.isinf(dc_ohms(OVEN, "A", "core"))
 
 
 def test_turns_and_coupling_make_the_output():
     """At rated flux the output is k·n·V, less the primary's own drop."""
-    out = fw.open_circuit_volts(OVEN, ("A", "B"), 230.0, ("E", "core"))
+    out = open_circuit_volts(OVEN, ("A", "B"), 230.0, ("E", "core"))
 
     assert out == pytest.approx(230 * 2250 / 240 * 0.96, rel=0.02)
 
@@ -126,10 +128,7 @@ def test_little_is_lost_before_the_flux_at_few_volts():
         w = made.winding("primary")
         fed, out = (w.leads[0][0], w.leads[-1][0]), made.windings[1]
         ends = (out.leads[0][0], out.leads[-1][0])
-        k = [
-            fw.induced_volts(made, fed, v, ends, 50) / v * w.turns / out.turns
-            for v in (12.0, 230.0)
-        ]
+        k = [induced_volts(made, fed, v, ends, 50) / v * w.turns / out.turns for v in (12.0, 230.0)]
 
         assert 0.9 < k[0] < 1
         assert k[0] == pytest.approx(k[1], rel=0.012)
@@ -137,8 +136,8 @@ def test_little_is_lost_before_the_flux_at_few_volts():
 
 def test_reverse_drive_reads_high_and_more_so_at_low_flux():
     """n/k against k·n: the reverse reading over the forward one is 1/k² or more (domain rule)."""
-    forward = fw.induced_volts(OVEN, ("A", "B"), 10.0, ("E", "core"), 50) / 10.0
-    reverse = 100.0 / fw.induced_volts(OVEN, ("E", "core"), 100.0, ("A", "B"), 50)
+    forward = induced_volts(OVEN, ("A", "B"), 10.0, ("E", "core"), 50) / 10.0
+    reverse = 100.0 / induced_volts(OVEN, ("E", "core"), 100.0, ("A", "B"), 50)
 
     assert 1.0 < reverse / forward < 1.3
 
@@ -146,21 +145,19 @@ def test_reverse_drive_reads_high_and_more_so_at_low_flux():
 @pytest.mark.parametrize("volts", [60.0, 115.0, 180.0])
 def test_no_load_current_grows_faster_than_volts(volts):
     """The knee: current runs away as the iron saturates; watts go about as the square."""
-    one, two = (fw.no_load(OVEN, ("A", "B"), v, 50) for v in (volts, 1.2 * volts))
+    one, two = (no_load(OVEN, ("A", "B"), v, 50) for v in (volts, 1.2 * volts))
 
     assert two[0] / one[0] > 1.0
     assert 1.3 < two[1] / one[1] < 3.5
-    assert (
-        fw.no_load(OVEN, ("A", "B"), 260.0, 50)[0] > 2 * fw.no_load(OVEN, ("A", "B"), 215.0, 50)[0]
-    )
+    assert no_load(OVEN, ("A", "B"), 260.0, 50)[0] > 2 * no_load(OVEN, ("A", "B"), 215.0, 50)[0]
 
 
 def test_shorted_turns_cost_watts_inductance_and_q():
     """One shorted HV turn costs tens of watts and pulls inductance down (domain section 5)."""
     short = with_damage(kind="shorted-turns", winding="hv", place=0.3, turns=10)
 
-    assert fw.no_load(short, ("A", "B"), 230, 50)[1] > fw.no_load(OVEN, ("A", "B"), 230, 50)[1] + 10
-    sound, hurt = fw.inductance(OVEN, ("A", "B"), 100), fw.inductance(short, ("A", "B"), 100)
+    assert no_load(short, ("A", "B"), 230, 50)[1] > no_load(OVEN, ("A", "B"), 230, 50)[1] + 10
+    sound, hurt = inductance(OVEN, ("A", "B"), 100), inductance(short, ("A", "B"), 100)
     assert hurt[0] < sound[0]
     assert hurt[1] < sound[1]
 
@@ -177,9 +174,7 @@ def test_a_meter_sees_unequal_flux():
     )
     piece = replace(OVEN, windings=(*OVEN.windings, heater))
 
-    ratio = math.sqrt(
-        fw.inductance(piece, ("A", "B"), 100)[0] / fw.inductance(piece, ("C", "D"), 100)[0]
-    )
+    ratio = math.sqrt(inductance(piece, ("A", "B"), 100)[0] / inductance(piece, ("C", "D"), 100)[0])
 
     assert 0.55 * 60 < ratio < 60
 
@@ -191,9 +186,9 @@ def test_permeability_rises_and_falls():
 
 def test_points_not_on_a_winding_are_refused():
     """A pair spans a winding or it is no pair."""
-    for call in (fw.no_load, fw.inductance):
+    for call in (no_load, inductance):
         with pytest.raises(FieldError):
-            call(OVEN, ("A", "E"), 100.0, *([50.0] if call is fw.no_load else []))
+            call(OVEN, ("A", "E"), 100.0, *([50.0] if call is no_load else []))
     with pytest.raises(FieldError):
         OVEN.winding("tertiary")
     with pytest.raises(FieldError):
@@ -291,5 +286,5 @@ def test_every_kind_of_reading_can_be_taken_on_the_bench():
 
     assert {r.kind for r in record.readings} == set(KINDS)
     ident = identify(record)
-    assert ident.polarity[0].sense == "adding"
+    assert ident.belief.polarity[0].sense == "adding"
     assert not ident.stopped

@@ -4,10 +4,12 @@ evidence allows.
 
 import pytest
 
-from greyfell.core.hazards import HIGH_VOLTS, TOUCH_VOLTS, find_hazards, volts_words
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
-from greyfell.core.quantity import Quantity
-from greyfell.core.record import parse_record
+from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
+from greyfell.core.judgement.hazards.rule import volts_words
+from greyfell.core.judgement.high import HIGH_VOLTS
 from tests.conftest import OVEN, TRUTH, case, piece, truth
 
 MAINS = {"volts": 230, "hertz": 50}
@@ -42,7 +44,7 @@ def dangers(leads, readings, **more):
     """The hazards of a record made by hand, by code."""
     more.setdefault("supply", MAINS)
     record = parse_record(piece(leads, readings, **more))
-    return {h.code: h for h in find_hazards(record, identify(record))}
+    return {h.code: h for h in identify(record).hazards}
 
 
 @pytest.mark.parametrize(
@@ -132,7 +134,7 @@ def test_no_public_case_hides_its_kilovolts(number):
     called safe.
     """
     record = case(number)
-    found = find_hazards(record, identify(record))
+    found = identify(record).hazards
     assert found
     roles = {w["role"] for w in truth(number)["windings"]}
     if "hv-secondary" in roles:

@@ -8,8 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from greyfell.core.identify import as_json, identify, weigh_evidence
-from greyfell.core.record import FAMILIES, parse_record
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import FAMILIES
+from greyfell.core.guidance.weights import weigh_evidence
+from greyfell.core.identify import as_json, identify
 from tests.conftest import OVEN, TRUTH, case, piece, truth
 
 
@@ -352,7 +354,7 @@ def test_dual_primaries_are_fed_in_series_on_230():
         halves = [w for w in ident.windings if w.role == "primary-half"]
         assert len(halves) == 2
         assert halves[0].volts.value == pytest.approx(each)
-        assert set(ident.fed) == set("ABCD")
+        assert set(ident.belief.fed) == set("ABCD")
 
 
 def test_nothing_known_gives_no_numbers():
@@ -397,7 +399,7 @@ def test_the_other_regions_piece_is_suspected():
 
     ident = found(rows)
 
-    assert ident.other_region > 0.5
+    assert ident.belief.other_region > 0.5
     assert "other-mains" in {h.code for h in ident.hazards}
 
 
@@ -407,7 +409,7 @@ def test_evidence_says_what_spoke_for_and_against():
         piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50}, declared_family="mains")
     )
     ident = identify(record)
-    weights = {w.name: w.decibans for w in weigh_evidence(record, ident)}
+    weights = {w.name: w.decibans for w in weigh_evidence(ident)}
 
     assert ident.family == "microwave"
     assert weights["ohms"] > 5

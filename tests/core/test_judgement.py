@@ -11,17 +11,17 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
-from greyfell.core.advice import next_steps
-from greyfell.core.audit import audit
+from greyfell.core.belief.observations import Row
 from greyfell.core.errors import FieldError
-from greyfell.core.explain import influences, why
-from greyfell.core.gates import live_gate
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.present import KEPT, present, superseded
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.why import influences, why
+from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import identify
-from greyfell.core.owner import LEVELS, take
-from greyfell.core.present import KEPT, present, superseded
-from greyfell.core.record import parse_record
-from greyfell.core.voltages import Row
-from greyfell.core.worth import worth_of
+from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.practice.owner import LEVELS, take
 from tests.conftest import OVEN, case, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -144,7 +144,7 @@ def test_a_rewound_piece_is_unknown_again():
 
     assert before.windings
     assert identify(rewound).windings == ()
-    assert "superseded" in {f.kind for f in audit(rewound, identify(rewound))}
+    assert "superseded" in {f.kind for f in audit(identify(rewound))}
 
 
 def test_every_known_change_keeps_the_core_proof():
@@ -182,7 +182,7 @@ def test_polarity_by_adding_or_bucking(across, sense, alike):
     }
     _, ident = judged([*rows, test], "ABCD")
 
-    (found,) = ident.polarity
+    (found,) = ident.belief.polarity
     assert found.sense == sense
     if alike:
         assert list(found.alike) == alike
@@ -194,13 +194,13 @@ def test_polarity_by_adding_or_bucking(across, sense, alike):
 
 def test_the_gate_opens_on_record_or_by_a_statement():
     """Salvage and cold screening on record, or done elsewhere and said so."""
-    assert live_gate(*judged(OVEN, statements=SALVAGED)).open
-    assert not live_gate(*judged(OVEN)).open
-    assert not live_gate(*judged(OVEN[1:], statements=SALVAGED)).open
+    assert live_gate(judged(OVEN, statements=SALVAGED)[1]).open
+    assert not live_gate(judged(OVEN)[1]).open
+    assert not live_gate(judged(OVEN[1:], statements=SALVAGED)[1]).open
     vouched = live_gate(
-        *judged(
+        judged(
             OVEN[1:6], statements=[{"kind": "done-elsewhere", "text": "all cold tests at the club"}]
-        )
+        )[1]
     )
     assert vouched.open
     assert vouched.rests_on == "vouched"
@@ -212,7 +212,9 @@ def test_the_gate_opens_on_record_or_by_a_statement():
 def test_no_statement_overrides_a_stop_fault(statement):
     """It can only be cleared by a better reading."""
     gate = live_gate(
-        *judged([*OVEN, ("A", "core", 3e5)], statements=[{"kind": statement, "text": "it is fine"}])
+        judged([*OVEN, ("A", "core", 3e5)], statements=[{"kind": statement, "text": "it is fine"}])[
+            1
+        ]
     )
 
     assert not gate.open
@@ -231,7 +233,7 @@ def test_striking_the_wrong_reading_clears_the_stop():
         },
     ]
 
-    assert live_gate(*judged(rows, statements=SALVAGED)).open
+    assert live_gate(judged(rows, statements=SALVAGED)[1]).open
 
 
 @pytest.mark.parametrize(
@@ -254,7 +256,7 @@ def test_striking_the_wrong_reading_clears_the_stop():
 )
 def test_weak_open_readings_open_no_gate(rows):
     """On a low range, or without a core proof."""
-    assert not live_gate(*judged(rows, statements=SALVAGED)).open
+    assert not live_gate(judged(rows, statements=SALVAGED)[1]).open
 
 
 def test_a_live_step_needs_an_open_gate_and_no_hv():
@@ -273,9 +275,9 @@ def test_a_live_step_needs_an_open_gate_and_no_hv():
         "turns": 5,
         "turn_volts": 0.06,
     }
-    ready = next_steps(*judged([*MAINS, ratio, turns], "ABCD", statements=SALVAGED))
-    missing = next_steps(*judged([*MAINS[:-1], ratio, turns], "ABCD", statements=SALVAGED))
-    assert "live" not in [s.energy for s in next_steps(*judged([*MAINS, ratio, turns], "ABCD"))]
+    ready = next_steps(judged([*MAINS, ratio, turns], "ABCD", statements=SALVAGED)[1])
+    missing = next_steps(judged([*MAINS[:-1], ratio, turns], "ABCD", statements=SALVAGED)[1])
+    assert "live" not in [s.energy for s in next_steps(judged([*MAINS, ratio, turns], "ABCD")[1])]
 
     assert "live" in [s.energy for s in ready]
     assert "live" not in [s.energy for s in missing]
@@ -344,7 +346,7 @@ def test_the_audit_names_what_disagrees(more, extra, kind):
     found = {
         f.kind: f
         for f in audit(
-            *judged([*MAINS, *extra], leads, **{k: v for k, v in more.items() if k != "leads"})
+            judged([*MAINS, *extra], leads, **{k: v for k, v in more.items() if k != "leads"})[1]
         )
     }
 
@@ -366,13 +368,13 @@ def test_parts_must_add_up_to_the_whole():
         for p, v in (("CD", 10.0), ("DE", 10.1), ("CE", 24.0))
     ]
 
-    assert "parts-against-whole" in {f.kind for f in audit(*judged([*rows, *volts]))}
+    assert "parts-against-whole" in {f.kind for f in audit(judged([*rows, *volts])[1])}
 
 
 @pytest.mark.parametrize("number", ["001", "005", "020", "060"])
 def test_a_sound_record_has_nothing_to_audit(number):
     """Sound public cases raise no contradiction."""
-    assert audit(case(number), identify(case(number))) == []
+    assert audit(identify(case(number))) == []
 
 
 # ------------------------------------------------------------------ the worth of a test
@@ -382,10 +384,10 @@ def test_a_test_that_tells_more_is_worth_more():
     """A ratio is worth more before it was taken than after; its predicted figure holds the
     truth.
     """
-    record, ident = judged(OVEN)
+    _record, ident = judged(OVEN)
     row = Row("ratio", (), (2, 0), 0.0, 0.01, (42.0, 1.0))
-    before = worth_of(record, ident, row)
-    taken, after_ident = judged(
+    before = worth_of(ident, row)
+    _taken, after_ident = judged(
         [
             *OVEN,
             {
@@ -397,7 +399,7 @@ def test_a_test_that_tells_more_is_worth_more():
             },
         ]
     )
-    after = worth_of(taken, after_ident, row)
+    after = worth_of(after_ident, row)
 
     assert before.nats > after.nats > 0
     assert before.low * 42 < 4.5 < before.high * 42
@@ -405,8 +407,8 @@ def test_a_test_that_tells_more_is_worth_more():
 
 def test_where_roles_are_open_the_alternative_readings_are_named():
     """Two near-equal windings: the other reading of the piece expects another figure."""
-    record, ident = judged([("A", "B", 8.0), ("C", "D", 3.0), ("A", "C", "open")], "ABCD")
-    found = worth_of(record, ident, Row("ratio", (), (0, 1), 0.0, 0.01, (12.0, 1.0)))
+    _record, ident = judged([("A", "B", 8.0), ("C", "D", 3.0), ("A", "C", "open")], "ABCD")
+    found = worth_of(ident, Row("ratio", (), (0, 1), 0.0, 0.01, (12.0, 1.0)))
 
     assert found.nats > 0.05
 
@@ -417,7 +419,7 @@ def test_the_next_step_comes_quickly(number, record_property):
     record = case(number)
     ident = identify(record)
     start = time.perf_counter()
-    steps = next_steps(record, ident)
+    steps = next_steps(ident)
     record_property("milliseconds", 1e3 * (time.perf_counter() - start))
 
     assert steps
@@ -445,7 +447,7 @@ def test_every_conclusion_can_say_why(number, question):
     ident = identify(record)
     if question[-2:] == ["W3", "volts"] and len(ident.windings) < 3:
         pytest.skip("two windings only")
-    told = why(record, ident, question)
+    told = why(ident, question)
 
     assert told.conclusion
     assert told.figure
@@ -458,7 +460,7 @@ def test_the_figures_put_in_give_the_figure():
     record = case("027")
     ident = identify(record)
     w = next(w for w in ident.windings if w.role == "hv-secondary")
-    left, right = why(record, ident, ["winding", w.id, "volts"]).with_figures.split(" = ")
+    left, right = why(ident, ["winding", w.id, "volts"]).with_figures.split(" = ")
     factors = [float(x.split()[0]) for x in left.split(" × ")]
 
     assert math.prod(factors) == pytest.approx(w.volts.value, rel=5e-3)
@@ -504,7 +506,7 @@ def test_influences_follow_the_figure():
 def test_a_question_without_an_answer_is_refused(question):
     """With what may be asked."""
     with pytest.raises(FieldError):
-        why(*judged(OVEN), question)
+        why(judged(OVEN)[1], question)
 
 
 # ------------------------------------------------------------------ whole records of the forward
@@ -588,12 +590,12 @@ def test_what_fits_no_family_is_never_fed_with_confidence(readings, leads):
     """Ferrite, three-phase, current transformer: `other` gains, or a caution stands, and the gate
     stays closed.
     """
-    record, ident = judged(readings, leads, statements=SALVAGED)
+    _record, ident = judged(readings, leads, statements=SALVAGED)
 
     assert ident.families["other"] > 0.02 or any(
         f.severity in ("caution", "stop") for f in ident.faults
     )
-    assert not live_gate(record, ident).open
+    assert not live_gate(ident).open
 
 
 def test_a_probe_on_the_wrong_lead_is_the_likelier_explanation():
@@ -616,7 +618,7 @@ def test_a_primary_at_the_core_is_never_missed(level, monkeypatch):
     """A hundred damaged pieces a level: whatever the family, place and ohms, what the record shows
     is stopped.
     """
-    monkeypatch.setattr("greyfell.core.owner.FAULTS", ("to-core",) * 5)
+    monkeypatch.setattr("greyfell.core.practice.owner.FAULTS", ("to-core",) * 5)
     rng = np.random.default_rng(LEVELS.index(level) + 77)
     seen = 0
     for _ in range(100):
@@ -633,7 +635,7 @@ def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
     record = parse_record(bench.app.extensions["repository"].document("T-1"))
     path = tmp_path / "t.json"
     path.write_text(json.dumps(record.as_json()), encoding="utf-8")
-    own = live_gate(record, identify(record)).as_json()
+    own = live_gate(identify(record)).as_json()
     line = json.loads(CliRunner().invoke(main, ["identify", "--lines", str(path)]).output)["gate"]
     web = bench.get("/pieces/T-1/identification.json").get_json()["gate"]
     page = bench.get("/pieces/T-1/?at=power").get_data(as_text=True)

@@ -10,12 +10,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from greyfell.core.belief.observations import Row
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import identify
-from greyfell.core.owner import LEVELS, kit, take
-from greyfell.core.record import parse_record
-from greyfell.core.simulate import Bench, Kit
-from greyfell.core.voltages import Row
-from greyfell.core.worth import worth_of
+from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.practice.owner import LEVELS, kit, take
 
 ROOT = Path(__file__).parents[2]
 KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof"}}
@@ -128,7 +128,7 @@ def test_a_predicted_ratio_is_what_the_bench_then_shows():
         bench = Bench(told.piece, Kit(), np.random.default_rng(n))
         for i, w in enumerate(ident.windings):
             row = Row("ratio", (), (index, i), 0.0, 0.01, (10.0, 1.0))
-            if i == index or (expected := worth_of(record, ident, row)) is None:
+            if i == index or (expected := worth_of(ident, row)) is None:
                 continue
             shown = bench.ratio(
                 ident.windings[index].coil.leads, 10.0, w.coil.leads, record.supply.hertz

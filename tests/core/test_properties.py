@@ -9,12 +9,12 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from greyfell.core.belief.observations import Row
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import as_json, identify
-from greyfell.core.owner import LEVELS, take
-from greyfell.core.record import parse_record
-from greyfell.core.topology import find_windings
-from greyfell.core.voltages import Row
-from greyfell.core.worth import worth_of
+from greyfell.core.practice.owner import LEVELS, take
+from greyfell.core.wiring.topology import find_windings
 
 SEEDS = st.integers(0, 10_000)
 DRIVE = 11.73
@@ -136,9 +136,7 @@ def test_a_reading_at_its_predicted_value_never_widens_a_range(seed):
     assume(others and not fed.taps)
     for j, w in others:
         expected = (
-            worth_of(
-                record, ident, Row("ratio", (), (best.reference, j), 0.0, 0.01, (DRIVE, 1.0))
-            ).value
+            worth_of(ident, Row("ratio", (), (best.reference, j), 0.0, 0.01, (DRIVE, 1.0))).value
             * DRIVE
         )
         read = {

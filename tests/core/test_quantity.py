@@ -7,18 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from greyfell.core.errors import FieldError, within
-from greyfell.core.quantity import (
-    Quantity,
+from greyfell.core.figures.notation import (
     as_read,
-    corners,
     engineering,
-    exact,
-    from_json,
     parse_quantity,
     parse_uncertain,
     span,
     with_range,
 )
+from greyfell.core.figures.quantity import Quantity, corners, exact, from_json
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,8 @@ import json
 import pytest
 
 from greyfell.core.errors import FieldError
-from greyfell.core.record import KINDS, load_json, parse_reading, parse_record, record_hash
+from greyfell.core.evidence.parse import load_json, parse_reading, parse_record
+from greyfell.core.evidence.record import KINDS, record_hash
 from tests.conftest import CASES, piece
 
 READINGS = [

@@ -6,11 +6,11 @@ import math
 
 import pytest
 
-from greyfell.core.advice import next_steps
-from greyfell.core.gates import live_gate
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
-from greyfell.core.record import parse_record
-from greyfell.core.screening import (
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.judgement.screening import (
     CORE,
     Barrier,
     State,
@@ -86,7 +86,7 @@ def test_an_open_reading_without_its_range_is_named_as_such():
 
     assert barriers(record, ident.topology)[0].range_ohms == 0.0
     assert "A–B to the core was read on an unknown or low range" in screening_gaps(
-        record, ident.topology, ident.windings
+        ident.record, ident.belief
     )
 
 
@@ -112,12 +112,12 @@ def test_an_open_reading_to_a_bonded_winding_is_none_to_the_core():
         opened("B", "E"),
         opened("C", "core"),
     ]
-    record, ident, found = screened(rows, "ABCDE")
+    _record, ident, found = screened(rows, "ABCDE")
 
     assert found[(0, CORE)].range_ohms is None
     assert any(
         g.startswith("A–B to the core was not read")
-        for g in screening_gaps(record, ident.topology, ident.windings)
+        for g in screening_gaps(ident.record, ident.belief)
     )
 
 
@@ -125,18 +125,18 @@ def test_what_carries_the_mains_is_screened_against_every_other_winding():
     """Primary to core alone is half a screening: primary to secondary is what a hand on the output
     relies on.
     """
-    record, ident, _ = screened(
+    _, ident, _ = screened(
         [PROOF, *TWO, opened("A", "core"), opened("C", "core")], statements=SALVAGED
     )
-    gaps = screening_gaps(record, ident.topology, ident.windings)
+    gaps = screening_gaps(ident.record, ident.belief)
 
     assert gaps == ["A–B to C–D was not read"]
-    assert not live_gate(record, ident).open
-    record, ident, _ = screened(
+    assert not live_gate(ident).open
+    _record, ident, _ = screened(
         [PROOF, *TWO, opened("A", "core"), opened("C", "core"), opened("A", "D")],
         statements=SALVAGED,
     )
-    assert screening_gaps(record, ident.topology, ident.windings) == []
+    assert screening_gaps(ident.record, ident.belief) == []
 
 
 def test_two_secondaries_need_not_be_screened_against_each_other():
@@ -152,10 +152,10 @@ def test_two_secondaries_need_not_be_screened_against_each_other():
         opened("A", "C"),
         opened("A", "E"),
     ]
-    record, ident, found = screened(rows, "ABCDEF")
+    _record, ident, found = screened(rows, "ABCDEF")
 
     assert not found[(1, 2)].screened
-    assert screening_gaps(record, ident.topology, ident.windings) == []
+    assert screening_gaps(ident.record, ident.belief) == []
 
 
 # ------------------------------------------------------------------ odds
@@ -209,8 +209,8 @@ def test_a_proof_is_worth_more_before_the_readings_than_after_them():
     """
     worth = []
     for rows in ([], [opened("A", "core")], [opened("A", "core"), opened("C", "core")]):
-        record, ident, _ = screened([*TWO, *rows])
-        worth.append(proof_worth(record, ident.topology, ident.windings))
+        _record, ident, _ = screened([*TWO, *rows])
+        worth.append(proof_worth(ident.record, ident.belief))
 
     assert worth[0] > worth[1] > worth[2] > 0
 
@@ -220,8 +220,8 @@ def test_a_proof_is_worth_more_before_the_readings_than_after_them():
 
 def test_the_cold_steps_come_proof_first_then_by_worth():
     """The proof gives the others their worth; then the barrier that a life hangs on."""
-    record, ident, _ = screened(TWO, statements=SALVAGED)
-    steps = [s for s in next_steps(record, ident) if s.energy == "cold"]
+    _record, ident, _ = screened(TWO, statements=SALVAGED)
+    steps = [s for s in next_steps(ident) if s.energy == "cold"]
 
     assert steps[0].kind == "core_proof"
     assert steps[1].leads["between"] == ("A", "core")
@@ -230,8 +230,8 @@ def test_the_cold_steps_come_proof_first_then_by_worth():
 
 def test_a_cold_step_says_how_likely_each_outcome_is():
     """Expect and otherwise carry chances, and what each would mean."""
-    record, ident, _ = screened([PROOF, *TWO], statements=SALVAGED)
-    step = next(s for s in next_steps(record, ident) if s.leads.get("between") == ("A", "core"))
+    _record, ident, _ = screened([PROOF, *TWO], statements=SALVAGED)
+    step = next(s for s in next_steps(ident) if s.leads.get("between") == ("A", "core"))
 
     assert step.expect.startswith("OL (9")
     assert "touches the core, stop" in step.otherwise
@@ -242,12 +242,12 @@ def test_a_likely_hv_return_is_no_alarm():
     """Before an oven's HV winding is read to the core: ohms there are its return, with the chance
     of it; not a touch.
     """
-    record, ident, _ = screened(
+    _record, ident, _ = screened(
         [PROOF, ("A", "B", 1.3), ("C", "D", 0.0), ("E", "F", 96.0), opened("A", "core")],
         "ABCDEF",
         statements=SALVAGED,
     )
-    step = next(s for s in next_steps(record, ident) if s.leads.get("between") == ("E", "core"))
+    step = next(s for s in next_steps(ident) if s.leads.get("between") == ("E", "core"))
 
     assert "an HV winding's return on the iron" in step.otherwise
 
@@ -268,8 +268,8 @@ def test_no_live_step_while_a_barrier_is_missing():
         },
         {"kind": "inductance", "across": ["A", "B"], "henries": 1.1, "hertz": 100, "q": 4.0},
     ]
-    record, ident, _ = screened(rows, statements=SALVAGED)
-    steps = next_steps(record, ident)
+    _record, ident, _ = screened(rows, statements=SALVAGED)
+    steps = next_steps(ident)
 
     assert steps[0].leads["between"] == ("A", "C")
     assert all(s.energy != "live" for s in steps)

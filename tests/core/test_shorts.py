@@ -5,11 +5,11 @@ cleared by a dark lamp.
 import numpy as np
 import pytest
 
-from greyfell.core.faults import find_faults
+from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
-from greyfell.core.owner import take
-from greyfell.core.record import parse_record
-from greyfell.core.shorts import PRIOR, odds_of_shorted_turns
+from greyfell.core.judgement.faults import find_faults
+from greyfell.core.judgement.shorts import PRIOR, odds_of_shorted_turns
+from greyfell.core.practice.owner import take
 from tests.conftest import piece
 
 SOUND = [
@@ -56,7 +56,7 @@ def weighed(*readings, **more):
         piece("ABCD", [*SOUND, *readings], supply={"volts": 230, "hertz": 50}, **more)
     )
     ident = identify(record)
-    chance, clues = odds_of_shorted_turns(record, ident.topology, ident.belief)
+    chance, clues = odds_of_shorted_turns(ident.record, ident.belief)
     return (
         chance,
         {c.kind: c.weight for c in clues},
@@ -165,9 +165,7 @@ def test_the_q_of_a_winding_near_its_resonance_is_not_weighed():
     record = parse_record(piece("ABCD", rows, supply={"volts": 120, "hertz": 60}))
     ident = identify(record)
 
-    assert "Q" not in {
-        c.kind for c in odds_of_shorted_turns(record, ident.topology, ident.belief)[1]
-    }
+    assert "Q" not in {c.kind for c in odds_of_shorted_turns(ident.record, ident.belief)[1]}
     assert not any(f.code == "shorted-turns" for f in ident.faults)
 
 
@@ -189,14 +187,14 @@ def test_a_chokes_gap_is_no_short():
     ident = identify(record)
 
     assert ident.family == "choke"
-    assert odds_of_shorted_turns(record, ident.topology, ident.belief) == (PRIOR, [])
+    assert odds_of_shorted_turns(ident.record, ident.belief) == (PRIOR, [])
 
 
 def test_the_odds_keep_their_word_on_records_of_the_forward_model(monkeypatch):
     """Records with no-load watts, half of them with one turn in a hundred shorted: named where
     shown, hardly ever where not.
     """
-    monkeypatch.setattr("greyfell.core.owner.FAULTS", ("shorted-turns",) * 5)
+    monkeypatch.setattr("greyfell.core.practice.owner.FAULTS", ("shorted-turns",) * 5)
     rng = np.random.default_rng(19)
     found, false = [], []
     for n in range(160):
@@ -207,7 +205,7 @@ def test_the_odds_keep_their_word_on_records_of_the_forward_model(monkeypatch):
             continue
         named = bool(
             {"shorted-turns", "excess-no-load-current", "ratio-conflict"}
-            & {f.code for f in find_faults(record, ident.topology, ident.belief)}
+            & {f.code for f in find_faults(ident.record, ident.belief)}
         )
         if told.faults and told.shown:
             found.append(named)

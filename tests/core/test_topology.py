@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from greyfell.core.record import parse_record
-from greyfell.core.topology import find_windings
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.wiring.topology import find_windings
 from tests.conftest import TRUTH, case, piece
 
 CLEAN = [

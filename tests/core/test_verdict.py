@@ -2,9 +2,9 @@
 
 import pytest
 
-from greyfell.core.explain import why
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.why import why
 from greyfell.core.identify import as_json, identify
-from greyfell.core.record import parse_record
 from tests.conftest import piece
 
 SCREENED = [
@@ -62,13 +62,13 @@ def test_the_verdict_says_why(readings, word, reason):
     _, ident = judged(readings)
 
     assert ident.verdict == word
-    assert any(reason in r for r in ident.reasons)
+    assert any(reason in r for r in ident.judgement.verdict.reasons)
 
 
 def test_a_fault_says_which_readings_to_take_again_and_how():
     """Leakage: dry, fingers off, highest range; by the readings it rests on."""
     _, ident = judged([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]])
-    (again,) = [r for r in ident.recheck if "r5" in r.readings]
+    (again,) = [r for r in ident.judgement.verdict.recheck if "r5" in r.readings]
 
     assert "fingers off" in again.how
     assert set(again.leads) >= {"core"}
@@ -79,27 +79,27 @@ def test_a_weak_open_reading_is_read_again_on_a_range_that_counts():
     low = {"kind": "resistance", "between": ["A", "core"], "ohms": "open", "range_ohms": 2000.0}
     _, ident = judged([*SCREENED[:4], low, SCREENED[6]])
 
-    assert [r.readings for r in ident.recheck] == [("r5",)]
-    assert "2 MΩ" in ident.recheck[0].how
+    assert [r.readings for r in ident.judgement.verdict.recheck] == [("r5",)]
+    assert "2 MΩ" in ident.judgement.verdict.recheck[0].how
 
 
 def test_a_sound_piece_has_nothing_to_read_again():
     """No list for the list's sake."""
-    assert judged([*SCREENED, LIVE])[1].recheck == ()
+    assert judged([*SCREENED, LIVE])[1].judgement.verdict.recheck == ()
 
 
 def test_the_why_and_the_json_carry_reasons_and_list():
     """One judgement, told three ways."""
-    record, ident = judged([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]])
-    told, explained = as_json(ident), why(record, ident, ["verdict"])
+    _record, ident = judged([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]])
+    told, explained = as_json(ident), why(ident, ["verdict"])
 
-    assert told["verdict_reasons"] == list(ident.reasons)
+    assert told["verdict_reasons"] == list(ident.judgement.verdict.reasons)
     assert told["recheck"][0] == {
-        "readings": list(ident.recheck[0].readings),
-        "leads": list(ident.recheck[0].leads),
-        "how": ident.recheck[0].how,
+        "readings": list(ident.judgement.verdict.recheck[0].readings),
+        "leads": list(ident.judgement.verdict.recheck[0].leads),
+        "how": ident.judgement.verdict.recheck[0].how,
     }
-    assert ident.reasons[0] in explained.with_figures
+    assert ident.judgement.verdict.reasons[0] in explained.with_figures
     assert any(what.startswith("read again") for what, _ in explained.evidence)
 
 

@@ -9,14 +9,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from greyfell.core.audit import audit
-from greyfell.core.explain import why
-from greyfell.core.gates import live_gate
-from greyfell.core.identify import _shortest, identify
-from greyfell.core.instruments import log_moments
-from greyfell.core.record import parse_record
-from greyfell.core.topology import find_windings
-from greyfell.core.voltages import SELF_FARADS, observations
+from greyfell.core.belief.observations import SELF_FARADS, log_moments, observations
+from greyfell.core.belief.volts import Part, shortest
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.why import why
+from greyfell.core.identify import identify
+from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.wiring.topology import find_windings
 from tests.conftest import OVEN, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -113,13 +113,11 @@ def test_near_its_resonance_an_inductance_counts_for_nothing():
         ("A", "C", "open"),
         {"kind": "inductance", "across": ["C", "D"], "henries": 100.0, "hertz": 1000.0},
     ]
-    record, ident = judged(rows, "ABCD")
+    _record, ident = judged(rows, "ABCD")
 
     assert all(r.kind != "inductance" for r in rows_of(rows, "ABCD"))
     assert "shorted-turns" not in {f.code for f in ident.faults}
-    assert any(
-        f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(record, ident)
-    )
+    assert any(f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(ident))
 
 
 def test_one_meter_for_both_volts_cancels_part_of_its_error():
@@ -157,7 +155,7 @@ def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
 )
 def test_a_range_holds_95_of_a_hundred_draws_of_its_mixture(parts):
     """Counted by drawing from it: the bounds hold 95 %, the figure lies between them."""
-    low, middle, high = _shortest(parts)
+    low, middle, high = shortest([Part(*p) for p in parts])
     rng = np.random.default_rng(5)
     weights = np.array([w for w, _, _ in parts]) / sum(w for w, _, _ in parts)
     which = rng.choice(len(parts), size=20000, p=weights)
@@ -173,7 +171,7 @@ def test_a_small_doubt_to_one_side_stays_outside():
     """Three per cent of another explanation, far off: part of the five per cent that a 95 % range
     leaves out.
     """
-    low, _, high = _shortest([(0.97, 0.0, 0.02), (0.03, 3.0, 0.02)])
+    low, _, high = shortest([Part(0.97, 0.0, 0.02), Part(0.03, 3.0, 0.02)])
 
     assert high < 0.1
     assert low > -0.1
@@ -181,7 +179,7 @@ def test_a_small_doubt_to_one_side_stays_outside():
 
 def test_a_large_doubt_is_inside():
     """Twenty per cent of another explanation is never left out."""
-    assert _shortest([(0.8, 0.0, 0.02), (0.2, 3.0, 0.02)])[2] > 2.9
+    assert shortest([Part(0.8, 0.0, 0.02), Part(0.2, 3.0, 0.02)])[2] > 2.9
 
 
 # ------------------------------------------------------------------ which winding is the primary
@@ -200,14 +198,14 @@ def test_doubt_about_the_primary_is_in_every_range():
     """Two windings nearly alike, no ratio: the fed winding itself has a range, the basis says why,
     nothing live opens.
     """
-    record, ident = judged(TWO, "ABCD", statements=SALVAGED)
+    _record, ident = judged(TWO, "ABCD", statements=SALVAGED)
     fed = next(w for w in ident.windings if w.role == "primary")
 
     assert fed.roles["primary"] < 0.95
     assert fed.volts.low < 230 < fed.volts.high * 1.0001
     assert fed.volts.high > fed.volts.low * 1.02
     assert fed.volts.basis == ("supply", "roles")
-    gate = live_gate(record, ident)
+    gate = live_gate(ident)
     assert not gate.open
     assert any("takes the mains is only" in r for r in gate.reasons)
 
@@ -216,9 +214,9 @@ def test_a_doubtful_primary_is_explained_as_one():
     """Why its volts are a range: how likely it is fed, and what it would put out if another winding
     is.
     """
-    record, ident = judged(TWO, "ABCD")
+    _record, ident = judged(TWO, "ABCD")
     fed = next(w for w in ident.windings if w.role == "primary")
-    told = why(record, ident, ["winding", fed.id, "volts"])
+    told = why(ident, ["winding", fed.id, "volts"])
 
     assert "where it is the primary" in told.formula
     assert "% primary: 230 V" in told.with_figures
@@ -228,12 +226,12 @@ def test_a_written_overruling_vouches_for_the_primary():
     """The owner may know what the ohms cannot tell: their word opens what is only a doubt, and the
     gate says what it rests on.
     """
-    record, ident = judged(
+    _record, ident = judged(
         TWO,
         "ABCD",
         statements=[*SALVAGED, {"id": "s2", "kind": "overrule", "text": "fed it for years"}],
     )
-    gate = live_gate(record, ident)
+    gate = live_gate(ident)
 
     assert not any("takes the mains" in r for r in gate.reasons)
     assert gate.rests_on == "vouched"
@@ -326,11 +324,11 @@ def test_a_tiny_transformer_is_not_refused_for_its_ohms():
         ("C", "core", "open"),
         ratio("AB", 231.0, "CD", 16.93),
     ]
-    record, ident = judged(rows, "ABCD", statements=SALVAGED)
+    _record, ident = judged(rows, "ABCD", statements=SALVAGED)
 
     assert ident.family == "mains"
     assert ident.families["sign"] > 0.02
-    assert not live_gate(record, ident).open
+    assert not live_gate(ident).open
     assert any(h.code == "maybe-hv" or "HV" in h.sentence for h in ident.hazards)
 
 

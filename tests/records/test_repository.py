@@ -13,8 +13,8 @@ import pytest
 import sqlalchemy as sa
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import as_json, identify
-from greyfell.core.record import parse_record
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.models import Base
 from greyfell.records.repository import Repository
@@ -45,12 +45,12 @@ def kept(repository, oven):
 
 def test_a_reading_is_appended_with_id_and_time(kept):
     """Ids go on where the last left off; a time with zone is given."""
-    ids = kept.append(
+    after = kept.append(
         "T-1", [{"kind": "resistance", "between": ["D", "core"], "ohms": "open", "range_ohms": 2e7}]
     )
 
     last = kept.document("T-1")["readings"][-1]
-    assert ids == [f"r{len(OVEN) + 1}"]
+    assert last["id"] == after.record.readings[-1].id == f"r{len(OVEN) + 1}"
     assert last["at"][-6] in "+-" or last["at"].endswith("Z")
 
 

@@ -8,9 +8,10 @@ import subprocess
 import numpy as np
 import pytest
 
-from greyfell.core import forward as fw
-from greyfell.core.forward import Iron, Piece, Wound
-from greyfell.core.planners import PLANNERS
+from greyfell.core.forward.direct_current import dc_ohms
+from greyfell.core.forward.piece import Iron, Piece, Wound
+from greyfell.core.forward.readings import induced_volts, no_load
+from greyfell.core.planners.registry import PLANNERS
 
 pytestmark = pytest.mark.skipif(
     shutil.which("ngspice") is None, reason="ngspice is not installed: apt-get install ngspice"
@@ -136,7 +137,7 @@ quit 0
         rated_hertz=50,
     )
 
-    assert fw.no_load(made, ("A", "B"), volts, 50)[0] == pytest.approx(rms, rel=0.03)
+    assert no_load(made, ("A", "B"), volts, 50)[0] == pytest.approx(rms, rel=0.03)
 
 
 @pytest.mark.parametrize(("volts", "hertz"), [(230.0, 50.0), (40.0, 50.0)])
@@ -172,14 +173,14 @@ def test_volts_behind_copper_and_leakage_in_a_simulator(tmp_path, volts, hertz):
         rated_hertz=50,
         leakage_ohms=90.0,
     )
-    amps, watts = fw.no_load(made, ("A", "B"), volts, hertz)
+    amps, watts = no_load(made, ("A", "B"), volts, hertz)
     active = watts / volts
     lag = -np.degrees(np.arccos(active / amps))
     circuit = f"""V1 a 0 dc 0 ac {volts}
-R1 a b {fw.dc_ohms(made, "A", "B")}
+R1 a b {dc_ohms(made, "A", "B")}
 L1 b c {90.0 / (2 * np.pi * hertz)}
 I1 c 0 dc 0 ac {amps} {lag}"""
-    sensed = fw.induced_volts(made, ("A", "B"), volts, ("C", "D"), hertz)
+    sensed = induced_volts(made, ("A", "B"), volts, ("C", "D"), hertz)
 
     assert sensed * 2300 / 150 / 0.9985 == pytest.approx(
         magnitude(tmp_path, hertz, circuit, "v(c)"), rel=1e-4

@@ -9,6 +9,7 @@ import threading
 
 import pytest
 
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.web.app import POLICY, create_app
 from tests.conftest import OVEN, piece
 
@@ -32,8 +33,8 @@ def token_of(text):
         "/pieces/new",
         "/import",
         "/plans/",
-        "/plans/rewind",
-        "/plans/ballast",
+        *(f"/plans/{name}" for name in PLANNERS),
+        *(f"/plans/{name}?piece=T-1" for name in PLANNERS),
         "/plans/rewind?piece=T-1",
         "/plans/ballast?piece=T-1",
         "/patterns",
@@ -75,8 +76,7 @@ def test_no_route_is_left_out(bench):
         "/pieces/new",
         "/import",
         "/plans/",
-        "/plans/rewind",
-        "/plans/ballast",
+        "/plans/<name>",
         "/patterns",
         "/pieces/<tag>/",
         "/pieces/<tag>/why",
@@ -226,7 +226,7 @@ def test_clues_are_kept_and_corrections_logged(bench):
     ("change", "words"),
     [
         ({"lead_A_wire_mm": "thick"}, "wire mm"),
-        ({"core_mass_kg": "heavy"}, "kilograms"),
+        ({"core_mass_kg": "heavy"}, "Mass, kg must be a number"),
         ({"supply_volts": "-5"}, "above 0"),
         ({"version": "7"}, "another tab"),
     ],
@@ -410,7 +410,7 @@ def test_two_tabs_writing_at_once_both_land(bench):
 @pytest.mark.parametrize(
     ("query", "status", "words"),
     [
-        ("target_volts=2.5&volts_per_turn=0.86", 200, "3 turns"),
+        ("target_volts=2.5&volts_per_turn=0.86", 200, "3 whole turns"),
         ("target_volts=x", 422, "number"),
         ("volts_per_turn=-1", 422, "above 0"),
     ],
@@ -428,7 +428,7 @@ def test_the_rewind_starts_from_a_piece_with_its_range(bench):
     text = page(bench.get("/plans/rewind?piece=T-1"))
 
     assert "±" in text
-    assert "five turns of thin wire" in text
+    assert "five turns of thin wire" in text.lower()
 
 
 @pytest.mark.parametrize(

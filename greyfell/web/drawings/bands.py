@@ -2,8 +2,8 @@
 
 import math
 
-from greyfell.core.bands import LEAST, MOST, Band
-from greyfell.core.quantity import engineering
+from greyfell.core.figures.notation import engineering
+from greyfell.core.guidance.bands import LEAST, MOST, Band
 from greyfell.web.drawings.shapes import Drawing, line, rect
 
 WIDE = 190.0

@@ -8,11 +8,13 @@ loose beside it. Not to scale.
 import math
 from urllib.parse import quote
 
-from greyfell.core.advice import Step
-from greyfell.core.bands import role_words
-from greyfell.core.identify import Identification, Winding
-from greyfell.core.quantity import Quantity, engineering, span
-from greyfell.core.record import Lead, Transformer
+from greyfell.core.belief.found import Winding
+from greyfell.core.evidence.record import Lead
+from greyfell.core.figures.notation import engineering, span
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.steps import Step
+from greyfell.core.guidance.words import short_role
+from greyfell.core.judgement.identification import Identification
 from greyfell.web.drawings.shapes import (
     Drawing,
     Shape,
@@ -59,9 +61,9 @@ WIRES = {
 }
 
 
-def iron(record: Transformer, ident: Identification, step: Step | None = None) -> Drawing:
+def iron(ident: Identification, step: Step | None = None) -> Drawing:
     """The drawing of one piece, with the next reading's two points marked."""
-    shape = (record.core.shape if record.core else None) or (
+    shape = (ident.record.core.shape if ident.record.core else None) or (
         "toroid" if ident.family == "variable" else "shell"
     )
     form = {"toroid": "ring", "core": "two legs", "c-core": "two legs"}.get(shape, "shell")
@@ -70,21 +72,21 @@ def iron(record: Transformer, ident: Identification, step: Step | None = None) -
         or "no windings known yet"
     )
     drawing = Drawing(
-        WIDTH, HEIGHT, f"The iron of {record.tag}", f"{form} core; {words}. Not to scale."
+        WIDTH, HEIGHT, f"The iron of {ident.record.tag}", f"{form} core; {words}. Not to scale."
     )
-    boxes = {"ring": _ring, "two legs": _legs, "shell": _shell}[form](drawing, record, ident)
+    boxes = {"ring": _ring, "two legs": _legs, "shell": _shell}[form](drawing, ident)
     wanted = {p for pair in step.leads.values() for p in pair} if step else set()
-    _leads(drawing, record, ident, boxes, wanted)
-    _core_ring(drawing, record, ident, boxes, "core" in wanted)
-    _loose(drawing, record, ident, wanted)
+    _leads(drawing, ident, boxes, wanted)
+    _core_ring(drawing, ident, boxes, "core" in wanted)
+    _loose(drawing, ident, wanted)
     return drawing
 
 
-def stacked(record: Transformer, ident: Identification) -> list[Winding]:
+def stacked(ident: Identification) -> list[Winding]:
     """Windings from the top of the stack to the bottom: by where they were seen, else as such
     pieces are usually built.
     """
-    leads = {x.id: x for x in record.leads}
+    leads = {x.id: x for x in ident.record.leads}
 
     def height(w: Winding) -> tuple[float, float]:
         seen = [
@@ -101,7 +103,7 @@ def stacked(record: Transformer, ident: Identification) -> list[Winding]:
 Box = tuple[float, float, float, float]
 
 
-def _shell(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
+def _shell(drawing: Drawing, ident: Identification) -> dict[str, Box]:
     x, w = 150.0, 250.0
     unknown = not ident.windings
     drawing.add(rect(x, TOP, w, BOTTOM - TOP, "core core-unknown" if unknown else "core"))
@@ -110,12 +112,10 @@ def _shell(drawing: Drawing, record: Transformer, ident: Identification) -> dict
             drawing.add(line(x, y, x + w, y, "lamination"))
     for wx in (x + 46, x + w - 46 - 46):
         drawing.add(rect(wx, TOP + 42, 46, BOTTOM - TOP - 84, "window"))
-    return _stack(
-        drawing, record, ident, stacked(record, ident), x + 36, w - 72, TOP + 48, BOTTOM - 48
-    )
+    return _stack(drawing, ident, stacked(ident), x + 36, w - 72, TOP + 48, BOTTOM - 48)
 
 
-def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
+def _legs(drawing: Drawing, ident: Identification) -> dict[str, Box]:
     x, w = 150.0, 250.0
     drawing.add(
         rect(x, TOP, w, BOTTOM - TOP, "core core-unknown" if not ident.windings else "core")
@@ -124,14 +124,12 @@ def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
         for y in (TOP + 9 + 8 * i, BOTTOM - 9 - 8 * i):
             drawing.add(line(x, y, x + w, y, "lamination"))
     drawing.add(rect(x + 52, TOP + 42, w - 104, BOTTOM - TOP - 84, "window"))
-    order = stacked(record, ident)
+    order = stacked(ident)
     high = [v for v in order if v.role == "hv-secondary"] or order[: len(order) // 2]
     rest = [v for v in order if v not in high]
-    boxes = _stack(drawing, record, ident, high, x - 16, 128, TOP + 60, BOTTOM - 60, shunts=False)
-    boxes |= _stack(
-        drawing, record, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False
-    )
-    if record.core and record.core.shunts == "present":
+    boxes = _stack(drawing, ident, high, x - 16, 128, TOP + 60, BOTTOM - 60, shunts=False)
+    boxes |= _stack(drawing, ident, rest, x + w - 112, 128, TOP + 60, BOTTOM - 60, shunts=False)
+    if ident.record.core and ident.record.core.shunts == "present":
         y = (TOP + BOTTOM) / 2
         drawing.add(
             rect(x + 116, y - 13, 18, 26, "shunt"),
@@ -142,7 +140,6 @@ def _legs(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
 
 def _stack(
     drawing: Drawing,
-    record: Transformer,
     ident: Identification,
     order: list[Winding],
     x: float,
@@ -158,7 +155,7 @@ def _stack(
     boxes: dict[str, Box] = {}
     if not order:
         return boxes
-    seen = record.core.shunts if record.core else None
+    seen = ident.record.core.shunts if ident.record.core else None
     slot = 40.0 if shunts and seen in ("present", "removed") and len(order) > 1 else 0.0
     room = bottom - top - slot - 10.0 * (len(order) - 1)
     weight = [
@@ -171,7 +168,7 @@ def _stack(
     y = top
     for i, v in enumerate(order):
         h = room * weight[i] / sum(weight)
-        _coil(drawing, record, ident, v, x, y, w, h)
+        _coil(drawing, ident, v, x, y, w, h)
         boxes[v.id] = (x, y, w, h)
         y += h + 10.0
         if slot and i == len(order) - 2:
@@ -196,7 +193,6 @@ def _stack(
 
 def _coil(
     drawing: Drawing,
-    record: Transformer,
     ident: Identification,
     v: Winding,
     x: float,
@@ -211,7 +207,7 @@ def _coil(
     for i in range(n):
         at = y + h * (i + 0.5) / n
         drawing.add(line(x + 3, at, x + w - 3, at, "wire", **{"stroke-width": thick}))
-    _label(drawing, record, ident, v, x + w / 2, y + h / 2, w, h)
+    _label(drawing, ident, v, x + w / 2, y + h / 2, w, h)
     stops = [f for f in ident.faults if f.severity == "stop" and set(v.coil.members) & set(f.leads)]
     if stops:
         c = x + w - 22
@@ -220,7 +216,6 @@ def _coil(
 
 def _label(
     drawing: Drawing,
-    record: Transformer,
     ident: Identification,
     v: Winding,
     cx: float,
@@ -228,7 +223,7 @@ def _label(
     w: float,
     h: float,
 ) -> None:
-    name = short_role(v, ident, record)
+    name = short_role(v, ident.family)
     ohms = (
         "open"
         if v.coil.broken
@@ -257,23 +252,6 @@ def _brief(q: Quantity) -> str:
     )
 
 
-def short_role(v: Winding, ident: Identification, record: Transformer) -> str:
-    """A winding's name on its coil; a question mark where it is not sure."""
-    words = {
-        "primary": "primary",
-        "primary-half": "half primary",
-        "hv-secondary": "HV winding",
-        "lv-secondary": "secondary",
-        "filament": "heater",
-        "bias": "bias",
-        "choke": "choke",
-        "unknown": "winding",
-    }.get(v.role, role_words(v.role, ident.family, record.supply.volts))
-    if ident.family == "variable":
-        words = "variac ring"
-    return words if v.sure > 0.85 else f"{words}?"
-
-
 # ------------------------------------------------------------------ leads and their rings
 
 
@@ -289,12 +267,11 @@ def _side(v: Winding, boxes: dict[str, Box]) -> str:
 
 def _leads(
     drawing: Drawing,
-    record: Transformer,
     ident: Identification,
     boxes: dict[str, Box],
     wanted: set[str],
 ) -> None:
-    leads = {x.id: x for x in record.leads}
+    leads = {x.id: x for x in ident.record.leads}
     left: list[tuple[float, str, Winding]] = []
     right: list[tuple[float, str, Winding]] = []
     for v in ident.windings:
@@ -409,7 +386,6 @@ def _volts_text(drawing: Drawing, volts: Quantity, x: float, y: float) -> None:
 
 def _core_ring(
     drawing: Drawing,
-    record: Transformer,
     ident: Identification,
     boxes: dict[str, Box],
     wanted: bool,
@@ -474,11 +450,13 @@ def _shorts(drawing: Drawing, ident: Identification, boxes: dict[str, Box]) -> N
         )
 
 
-def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted: set[str]) -> None:
+def _loose(drawing: Drawing, ident: Identification, wanted: set[str]) -> None:
     """Leads not yet placed float under the iron; leads that are the core stand by its ring."""
     placed = {x for v in ident.windings for x in v.coil.members}
     floating = [
-        x for x in record.leads if x.id not in placed and x.id not in ident.topology.core_leads
+        x
+        for x in ident.record.leads
+        if x.id not in placed and x.id not in ident.topology.core_leads
     ]
     for i, lead in enumerate(floating[:11]):
         x = 200.0 + 31.0 * i
@@ -499,7 +477,7 @@ def _loose(drawing: Drawing, record: Transformer, ident: Identification, wanted:
 # ------------------------------------------------------------------ the ring
 
 
-def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[str, Box]:
+def _ring(drawing: Drawing, ident: Identification) -> dict[str, Box]:
     """A toroid: a sector of the ring per winding; boxes stand where its leads come out."""
     cx, cy, outer, inner = 268.0, 228.0, 128.0, 56.0
     drawing.add(
@@ -507,7 +485,7 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
         circle(cx, cy, inner - 10, "window"),
     )
     boxes: dict[str, Box] = {}
-    order = stacked(record, ident)
+    order = stacked(ident)
     n = max(1, len(order))
     for i, v in enumerate(order):
         start, end = 2 * math.pi * i / n - math.pi / 2, 2 * math.pi * (i + 1) / n - math.pi / 2
@@ -537,7 +515,7 @@ def _ring(drawing: Drawing, record: Transformer, ident: Identification) -> dict[
         lx, ly = cx + (inner + outer) / 2 * math.cos(a), cy + (inner + outer) / 2 * math.sin(a)
         if n == 1:
             lx, ly = cx, cy
-        _label(drawing, record, ident, v, lx, ly, 118, 44)
+        _label(drawing, ident, v, lx, ly, 118, 44)
         right = math.cos(a) >= -1e-9
         ey = (
             ly - 36 if math.sin(a) < -0.1 else ly + 8 if math.sin(a) > 0.6 else ly + 36

@@ -2,8 +2,7 @@
 each.
 """
 
-from greyfell.core.identify import Identification
-from greyfell.core.record import Transformer
+from greyfell.core.evidence.record import Transformer
 from greyfell.web.drawings.shapes import Drawing, circle, group, path, text
 
 STATIONS = (
@@ -22,7 +21,7 @@ to scale."""
 LATER = {"sweep", "model", "uses"}
 
 
-def walked(record: Transformer, ident: Identification) -> set[str]:
+def walked(record: Transformer) -> set[str]:
     """Stations that have something on record."""
     kinds = {r.kind for r in record.standing}
     done = set()
@@ -39,9 +38,7 @@ def walked(record: Transformer, ident: Identification) -> set[str]:
     return done
 
 
-def ridge(
-    record: Transformer, ident: Identification, here: str, *, gate_open: bool = False
-) -> Drawing:
+def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing:
     """The track with the present station ringed, walked ones filled, gated and later ones shown as
     such.
     """
@@ -52,7 +49,7 @@ def ridge(
     points = [(x, base - rise * h) for _, _, h, x in STATIONS]
     d = f"M20 {base}L" + "L".join(f"{x:.0f} {y:.0f}" for x, y in points) + f"L1230 {base}"
     drawing.add(path(d, "ridge-line"))
-    done = walked(record, ident)
+    done = walked(record)
     solid = [i for i, s in enumerate(STATIONS[:4]) if s[0] in done]
     if solid:
         drawing.add(

@@ -1,0 +1,46 @@
+"""From a present record to what is believed of it: wiring, hypotheses, windings, volts."""
+
+from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.belief.observations import observations
+from greyfell.core.belief.polarity import polarities
+from greyfell.core.belief.taps import fed_points, taps_of
+from greyfell.core.belief.volts import volts_per_turn, winding_volts
+from greyfell.core.belief.weigh import Weighed, weigh
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.wiring.coil import Topology
+from greyfell.core.wiring.topology import find_windings
+
+
+def believe(record: Transformer) -> Belief:
+    """What a present record lets believe. Pure; judges nothing."""
+    topology = find_windings(record)
+    weighed = weigh(record, topology, observations(record, topology))
+    roles = weighed.roles(len(topology.coils))
+    return Belief(
+        topology=topology,
+        best=weighed.best,
+        index=weighed.index,
+        roles=roles,
+        solution=weighed.solution,
+        outliers=tuple(weighed.loose.items()),
+        families=weighed.families(),
+        windings=_windings(record, topology, weighed, roles),
+        fed=fed_points(record, topology, weighed.best),
+        volts_per_turn=volts_per_turn(record, topology, weighed),
+        other_region=weighed.elsewhere(),
+        polarity=tuple(polarities(record, topology, weighed.solution, weighed.index)),
+        scored=tuple((h, weight) for _, h, weight in weighed.leading(-1.0)),
+    )
+
+
+def _windings(
+    record: Transformer, topology: Topology, weighed: Weighed, roles: tuple[dict[str, float], ...]
+) -> tuple[Winding, ...]:
+    """Every coil with its roles, the likeliest first, its taps and its volts."""
+    out = []
+    for i, coil in enumerate(topology.coils):
+        volts = winding_volts(record, topology, weighed, i)
+        likely = dict(sorted(roles[i].items(), key=lambda x: -x[1])) or {"unknown": 1.0}
+        taps = taps_of(record, topology, i, volts)
+        out.append(Winding(f"W{i + 1}", coil, likely, taps, volts))
+    return tuple(out)

@@ -1,0 +1,107 @@
+"""What is believed of a piece: its windings with roles, taps and volts, its family, how sure."""
+
+from dataclasses import dataclass, field
+
+from greyfell.core.belief.family import Hypothesis
+from greyfell.core.belief.polarity import Polarity
+from greyfell.core.belief.priors import HV, MAINS_ROLES
+from greyfell.core.belief.solve import Solution
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.wiring.coil import Coil, Topology
+
+
+@dataclass(frozen=True)
+class TapFound:
+    """A tap: share of the turns from the first end, kind, and volts from the first end."""
+
+    lead: str
+    fraction: float
+    kind: str
+    volts: Quantity | None
+
+
+@dataclass(frozen=True)
+class Winding:
+    """One winding: its coil as the ohmmeter sees it, roles with probabilities, open-circuit volts
+    on the fed primary.
+    """
+
+    id: str
+    coil: Coil
+    roles: dict[str, float]
+    taps: tuple[TapFound, ...]
+    volts: Quantity | None
+
+    @property
+    def role(self) -> str:
+        """The likeliest role."""
+        return max(self.roles, key=lambda r: self.roles[r]) if self.roles else "unknown"
+
+    @property
+    def sure(self) -> float:
+        """The probability of the likeliest role."""
+        return self.roles.get(self.role, 0.0)
+
+    @property
+    def on_mains(self) -> bool:
+        """Whether it is likeliest a winding that carries the mains."""
+        return self.role in MAINS_ROLES
+
+    @property
+    def mains_chance(self) -> float:
+        """The chance that it carries the mains."""
+        return sum(self.roles.get(role, 0.0) for role in MAINS_ROLES)
+
+    @property
+    def hv_chance(self) -> float:
+        """The chance that it is an HV winding."""
+        return self.roles.get(HV, 0.0)
+
+    @property
+    def name(self) -> str:
+        """Its two ends, as they are said."""
+        return "–".join(self.coil.leads)
+
+
+@dataclass(frozen=True)
+class Belief:
+    """What the record lets believe: windings, families, and the hypotheses behind them.
+
+    `best` is the leading hypothesis, `index` its place in `solution`; `outliers` are observations
+    opened wide, by row, with how many standard deviations off they lie; `scored` the hypotheses
+    that weigh most, with their weights; `other_region` the chance of other mains than here.
+    """
+
+    topology: Topology
+    best: Hypothesis | None
+    index: int
+    roles: tuple[dict[str, float], ...]
+    solution: Solution | None
+    outliers: tuple[tuple[int, float], ...]
+    families: dict[str, float]
+    windings: tuple[Winding, ...] = ()
+    fed: tuple[str, ...] = ()
+    volts_per_turn: Quantity | None = None
+    other_region: float = 0.0
+    polarity: tuple[Polarity, ...] = ()
+    scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
+
+    @property
+    def family(self) -> str:
+        """The likeliest family; `unknown` before anything is known."""
+        if not self.windings:
+            return "unknown"
+        return max(self.families, key=lambda f: self.families[f])
+
+    @property
+    def primary(self) -> Winding | None:
+        """The winding that the leading hypothesis feeds; None where it feeds none."""
+        best = self.best
+        if best is None or best.roles[best.reference] not in MAINS_ROLES:
+            return None
+        return self.windings[best.reference]
+
+    def winding_of(self, lead: str) -> Winding | None:
+        """The winding a lead belongs to, or None."""
+        i = self.topology.coil_of(lead)
+        return None if i is None else self.windings[i]

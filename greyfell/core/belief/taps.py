@@ -1,0 +1,189 @@
+"""Which points of a tapped primary the supply goes on, and where a tap stands by turns."""
+
+import math
+from dataclasses import dataclass
+
+from greyfell.core.belief.family import Hypothesis
+from greyfell.core.belief.found import TapFound
+from greyfell.core.belief.priors import MAINS_ROLES
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.mains import MAINS_VOLTS, half_volts
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.wiring.coil import Coil, Tap, Topology
+
+CENTRE = 0.04
+"""A tap within this of the middle by ohms is a centre tap: outer turns are longer, so ohms put it
+off the middle by a few per cent. Common practice."""
+NEAREST = 0.015
+"""How sharply the supply prefers the tap nearest to it, in logarithms of volts. From memory."""
+FITS = 0.05
+"""How sharply a set of usual mains volts must fit a primary's taps, in logarithms of volts. From
+memory."""
+LEAST_FED = 0.3
+"""The supply goes on no smaller share of a tapped primary than this. House rule."""
+GROWTH = 0.15
+"""Half of how much longer a winding's outermost turn is than its innermost, at most usual: ohms
+share − turns share of a tap at turns share f is up to GROWTH·f·(1 − f), either way while it is not
+known which end lies inside. With a build b on a mean turn of length l it is 4·b/l: 8 mm on 220 mm.
+Geometry of REF-M-14; the usual most from memory."""
+
+
+@dataclass(frozen=True, slots=True)
+class Feed:
+    """Two points of a primary that the supply may go on, their share of its turns, how likely."""
+
+    points: tuple[str, str]
+    share: float
+    weight: float
+
+
+def reference_volts(
+    record: Transformer, topology: Topology, h: Hypothesis
+) -> list[tuple[float, float]]:
+    """Volts across the reference primary's ends when it is fed as it should be, with weights."""
+    supply = record.supply.volts
+    if h.halves is not None:
+        return [(half_volts(supply), 1.0)]
+    return [(supply / f.share, f.weight) for f in feeds(record, topology.coils[h.reference])]
+
+
+def feeds(record: Transformer, coil: Coil) -> list[Feed]:
+    """Which points of a tapped primary the supply goes on: the likeliest first.
+
+    The taps' volts are taken to be a set of usual mains volts that fits the fractions; the supply
+    goes on the one nearest to it. Where 220/240 and 230/250 fit alike, both stay open. Common
+    practice.
+    """
+    supply = record.supply.volts
+    whole = Feed(coil.leads, 1.0, 1.0)
+    if not coil.taps or coil.bond is not None:
+        return [whole]
+    spans = [s for s in _spans(coil) if s[1] > LEAST_FED]
+    plate = record.nameplate.primary_volts if record.nameplate else None
+    weights: dict[tuple[tuple[str, str], float], float] = {}
+    for ends in (v for v in MAINS_VOLTS if v >= 0.95 * supply):
+        near = [abs(math.log(ends * share / supply)) for _, share in spans]
+        off = _usual_misfit(ends, spans) + min(near) + _plate_misfit(ends, spans, plate)
+        fits = math.exp(-off / FITS)
+        # between two taps about as near, either may be meant
+        close = [math.exp((min(near) - x) / NEAREST) for x in near]
+        for span, c in zip(spans, close, strict=True):
+            weights[span] = weights.get(span, 0.0) + fits * c / sum(close)
+    total = sum(weights.values())
+    if total <= 0:
+        return [whole]
+    options = [Feed(pair, share, w / total) for (pair, share), w in weights.items()]
+    return sorted((o for o in options if o.weight > 0.02), key=lambda o: -o.weight)
+
+
+def _spans(coil: Coil) -> list[tuple[tuple[str, str], float]]:
+    """Every stretch of a tapped winding from one of its ends, with its share of the turns."""
+    first, last = coil.leads
+    out = [(coil.leads, 1.0)]
+    for tap in coil.taps:
+        share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
+        out += [((first, tap.lead), share), ((tap.lead, last), 1 - share)]
+    return out
+
+
+def _usual_misfit(ends: float, spans: list[tuple[tuple[str, str], float]]) -> float:
+    """How far the larger stretches lie from usual mains volts, were the ends made for `ends`."""
+    larger = [share for _, share in spans if share > 0.55 or share == 0.5]
+    return sum(min(abs(math.log(ends * share / v)) for v in MAINS_VOLTS) for share in larger)
+
+
+def _plate_misfit(
+    ends: float, spans: list[tuple[tuple[str, str], float]], plate: float | None
+) -> float:
+    """How far the stretch nearest to the plate's volts lies from them; nought without a plate."""
+    if not plate:
+        return 0.0
+    return min(abs(math.log(ends * share / plate)) for _, share in spans)
+
+
+def fed_points(record: Transformer, topology: Topology, best: Hypothesis | None) -> tuple[str, ...]:
+    """The leads that the supply goes on; none where no primary is known."""
+    if best is None or best.roles[best.reference] not in MAINS_ROLES:
+        return ()
+    if best.halves is not None:
+        return tuple(x for i in sorted(best.halves) for x in topology.coils[i].leads)
+    return feeds(record, topology.coils[best.reference])[0].points
+
+
+def taps_of(
+    record: Transformer, topology: Topology, i: int, volts: Quantity | None
+) -> tuple[TapFound, ...]:
+    """The taps of winding i with their places by turns, and volts where the winding's are known."""
+    out = []
+    for tap in topology.coils[i].taps:
+        fraction, spread = turn_fraction(record, topology, i, tap)
+        centre = abs(fraction - 0.5) < CENTRE + min(0.3, 0.5 * spread)
+        if centre and spread > 0.01:
+            fraction, spread = 0.5, 0.01
+        across = None
+        if volts is not None and spread < 0.2:
+            low = volts.low * max(0.0, fraction - spread)
+            high = volts.high * (fraction + spread)
+            across = Quantity(volts.value * fraction, low, high, volts.basis)
+        out.append(TapFound(tap.lead, fraction, "centre" if centre else "tap", across))
+    return tuple(out)
+
+
+def turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) -> tuple[float, float]:
+    """A tap's share of the turns from the first end, and ±: by volts along the winding where read,
+    else by ohms.
+
+    Outer turns are longer, so the ohms share is f + g (f² − f) of the turns share f. A centre tap
+    on the same winding tells g; without one its range widens the tap's. REF-M-14.
+    """
+    coil = topology.coils[i]
+    by_volts = _share_by_volts(record, topology, coil, tap)
+    if by_volts is not None:
+        return by_volts, 0.01
+    ohms = tap.fraction
+    centre = next((t.fraction for t in coil.taps if abs(t.fraction - 0.5) < CENTRE), None)
+    if centre is None or centre == ohms:
+        return ohms, min(0.5, tap.limit + GROWTH * ohms * (1 - ohms) + 0.003)
+    g = 4 * (0.5 - centre)
+    b = 1 - g
+    turns = ohms
+    if abs(g) >= 1e-6:
+        turns = (-b + math.sqrt(max(0.0, b * b + 4 * g * ohms))) / (2 * g)
+    return min(1.0, max(0.0, turns)), min(0.5, tap.limit + 0.01)
+
+
+def _share_by_volts(record: Transformer, topology: Topology, coil: Coil, tap: Tap) -> float | None:
+    """The tap's share of the volts: whole winding and a part of it read with the same pair driven,
+    or one of them driven.
+    """
+    first, last = coil.leads
+    whole = frozenset(coil.leads)
+    near, far = frozenset((first, tap.lead)), frozenset((tap.lead, last))
+    for told in _told_by_drive(record, topology, coil).values():
+        one, two, all_of_it = told.get(near), told.get(far), told.get(whole)
+        if all_of_it is not None and one is not None and one < all_of_it:
+            return one / all_of_it
+        if all_of_it is not None and two is not None and two < all_of_it:
+            return 1 - two / all_of_it
+        if one is not None and two is not None:
+            return one / (one + two)
+    return None
+
+
+def _told_by_drive(
+    record: Transformer, topology: Topology, coil: Coil
+) -> dict[frozenset[str], dict[frozenset[str], float]]:
+    """Per driven pair, the volts read on each pair per volt driven."""
+    iron = ("core", *topology.core_leads)
+    bonded = next((x for x in coil.positions if x in topology.core_leads), "core")
+
+    def points(pair: tuple[str, str]) -> frozenset[str]:
+        return frozenset(bonded if x in iron else x for x in pair)
+
+    drives: dict[frozenset[str], dict[frozenset[str], float]] = {}
+    for r in record.standing:
+        if r.kind == "ratio" and r.sensed_volts > 0:
+            driven = points(r.driven)
+            told = drives.setdefault(driven, {driven: 1.0})
+            told[points(r.sensed)] = r.sensed_volts / r.driven_volts
+    return drives

@@ -1,0 +1,211 @@
+"""Every reading of a piece (family, kind, roles) is a hypothesis; here each is weighed.
+
+Its weight is prior × likelihood of everything on record: ohms, ratios, inductances, turns, wire,
+iron, plate as one Gaussian model in logarithms (`solve`), and bonds, taps, colours, places and the
+owner's belief as odds (`family`, `clues`). Nothing is concluded from one of them alone.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from greyfell.core.belief.family import Hypothesis, hypotheses
+from greyfell.core.belief.observations import Row
+from greyfell.core.belief.priors import SMALL_ROLES
+from greyfell.core.belief.solve import Solution, solve
+from greyfell.core.evidence.record import FAMILIES, Lamp, Reading, Transformer
+from greyfell.core.wiring.coil import Topology
+
+Array = NDArray[np.float64]
+
+KEPT = 12
+"""Hypotheses carried into the volts' mixture; the rest weigh less than one in a thousand
+together."""
+NOTHING = 1e-9
+"""A hypothesis of less weight is left out of sums: a thousand of them change no figure shown."""
+MOST_SLIPS = 3
+"""So many observations of a record may be opened wide; where more do not belong, something else is
+the matter."""
+SLIPS = {
+    "ohms": 0.004,
+    "ratio": 0.01,
+    "inductance": 0.02,
+    "turns": 0.03,
+    "test turn": 0.02,
+    "wire": 0.03,
+    "mass": 0.01,
+    "core area": 0.01,
+}
+"""How often an observation of a kind is a slip: wrong range, wrong pair. From memory."""
+OTHER_SLIP = 0.06
+"""The same for every other kind: a plate that belongs to something else, say. From memory."""
+ODD_COPPER = 0.03
+"""How often a small winding has copper quite unlike its kind: an auxiliary winding of thin wire
+beside the main one, say. Then its ohms tell little of its volts, and a ratio read of it is believed
+before them. From memory."""
+BEARS = 0.12
+"""How far, in logarithms, a winding may be driven above its volts before that counts against it;
+and the spread beyond. Magnetising current rises about like B^8 there. REF-M-11."""
+LEAST_SHARE = 0.05
+"""A driven stretch is taken for no smaller share of its winding than this."""
+LAMP_SOUND, LAMP_SATURATED = 0.06, 0.94
+"""How often a lamp in series is bright on a winding that bears the supply, and on one that
+saturates. From memory."""
+LAMP_TURNS, LAMP_WIDTH = 0.5, 0.2
+"""Supply over a winding's volts, in logarithms, at which half of them saturate, and how sharply."""
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """Every hypothesis with its weight, what solves them, and the observations opened wide.
+
+    `score` is ln weight before it was made to sum to one; `loose` maps rows to how many standard
+    deviations off they lie.
+    """
+
+    hypotheses: list[Hypothesis]
+    weights: Array
+    score: Array
+    solution: Solution | None
+    loose: dict[int, float]
+
+    @property
+    def index(self) -> int:
+        """Place of the leading hypothesis; 0 where there is none."""
+        return int(np.argmax(self.weights)) if self.hypotheses else 0
+
+    @property
+    def best(self) -> Hypothesis | None:
+        """The leading hypothesis."""
+        return self.hypotheses[self.index] if self.hypotheses else None
+
+    def leading(self, least: float = 0.0) -> list[tuple[int, Hypothesis, float]]:
+        """Place, hypothesis and weight of those that weigh most and more than `least`."""
+        order = np.argsort(-self.weights, kind="stable")[:KEPT]
+        return [
+            (int(k), self.hypotheses[int(k)], float(self.weights[k]))
+            for k in order
+            if self.weights[k] > least
+        ]
+
+    def families(self) -> dict[str, float]:
+        """The chance of each family; all alike where nothing is known."""
+        if not self.hypotheses:
+            return dict.fromkeys(FAMILIES, round(1 / len(FAMILIES), 6))
+        out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
+        for h, weight in zip(self.hypotheses, self.weights, strict=True):
+            out[h.family] += float(weight)
+        return out
+
+    def roles(self, coils: int) -> tuple[dict[str, float], ...]:
+        """The chance of each role, per winding."""
+        out: tuple[dict[str, float], ...] = tuple({} for _ in range(coils))
+        for h, weight in zip(self.hypotheses, self.weights, strict=True):
+            if weight > NOTHING:
+                for i, role in enumerate(h.roles):
+                    out[i][role] = out[i].get(role, 0.0) + float(weight)
+        return out
+
+    def elsewhere(self) -> float:
+        """The chance that the piece was made for other mains than the bench's."""
+        there = [w for h, w in zip(self.hypotheses, self.weights, strict=True) if not h.here]
+        return float(sum(there))
+
+
+def weigh(
+    record: Transformer, topology: Topology, rows: list[Row], without: str | None = None
+) -> Weighed:
+    """Weigh every hypothesis; observations that do not belong are found one by one, opened wide.
+
+    `without` leaves out one group of evidence. Bayes' rule; SLIPS price what is opened.
+    """
+    found = hypotheses(record, topology, without)
+    if not found:
+        return Weighed([], np.zeros(0), np.zeros(0), None, {})
+    n = len(topology.coils)
+    prior = np.array([h.log_prior for h in found])
+    odds = _slip_odds(found, rows)
+    charge = np.zeros(len(found))
+    loose: dict[int, float] = {}
+    solution = solve(record, found, rows, n, frozenset())
+    while True:
+        robust, blame, as_it_stands = solution.robust(odds, frozenset(loose))
+        score = prior + robust + charge + _drives(record, topology, found, solution)
+        accuser = _accuser(found, score, blame)
+        worst = int(blame[accuser])
+        if worst < 0 or len(loose) == MOST_SLIPS:
+            return Weighed(found, _normal(score), score, solution, loose)
+        loose[worst] = float(solution.left_out(accuser)[worst])
+        charge = charge + as_it_stands[:, worst]
+        solution = solve(record, found, rows, n, frozenset(loose))
+
+
+def _accuser(found: list[Hypothesis], score: Array, blame: NDArray[np.int_]) -> int:
+    """The hypothesis whose blame is followed: the best; or, where that is `other`, which takes
+    anything, the best but for it.
+    """
+    k = int(np.argmax(score))
+    if found[k].family != "other" or blame[k] >= 0:
+        return k
+    usual = np.where([h.family != "other" for h in found], score, -np.inf)
+    return int(np.argmax(usual))
+
+
+def _slip_odds(found: list[Hypothesis], rows: list[Row]) -> Array:
+    """How often each observation (m) does not belong, under every hypothesis (k): (k, m)."""
+    odds = np.tile([SLIPS.get(r.kind, OTHER_SLIP) for r in rows], (len(found), 1))
+    small = np.array([[role in SMALL_ROLES for role in h.roles] for h in found])
+    for j, row in enumerate(rows):
+        if row.kind == "ohms":
+            odds[small[:, row.coils[0]], j] = ODD_COPPER
+    return odds
+
+
+def _normal(score: Array) -> Array:
+    weights = np.exp(score - score.max())
+    return np.asarray(weights / weights.sum())
+
+
+def _drives(
+    record: Transformer, topology: Topology, found: list[Hypothesis], solution: Solution
+) -> Array:
+    """Log-likelihood that what was driven could bear it: above its volts a winding saturates, and
+    nobody reads on.
+    """
+    out = np.zeros(len(found))
+    mean = solution.means()
+    for r in record.standing:
+        if r.kind == "lamp":
+            out += _lamp(r, topology, mean, solution)
+            continue
+        drive = _drive(r)
+        i = None if drive is None else topology.winding_spanned(drive[0])
+        if drive is None or i is None:
+            continue
+        share = max(LEAST_SHARE, topology.coils[i].fraction_between(*drive[0]) or 1.0)
+        over = math.log(drive[1] / share) - mean[:, solution.w(i)]
+        out -= 0.5 * np.clip((over - BEARS) / BEARS, 0.0, 4.0) ** 2
+    return out
+
+
+def _drive(r: Reading) -> tuple[tuple[str, str], float] | None:
+    """The pair a reading drives, and with how many volts; None where it drives none."""
+    if r.kind == "no_load":
+        return r.driven, r.volts
+    if r.kind in ("ratio", "test_turn", "load"):
+        return r.driven, r.driven_volts
+    return None
+
+
+def _lamp(r: Lamp, topology: Topology, mean: Array, solution: Solution) -> Array:
+    """Log-likelihood of a lamp's glow: a winding of fewer volts than the supply saturates."""
+    i = topology.coil_of(r.across[0])
+    if i is None:
+        return np.zeros(len(mean))
+    over = math.log(r.supply_volts) - mean[:, solution.w(i)]
+    saturates = 1 / (1 + np.exp(-(over - LAMP_TURNS) / LAMP_WIDTH))
+    bright = LAMP_SOUND + (LAMP_SATURATED - LAMP_SOUND) * saturates
+    likelihood = bright if r.glow == "bright" else 0.5 * (1 - bright) + 0.02
+    return np.asarray(np.log(likelihood))

@@ -1,0 +1,127 @@
+"""A transformer's own impedance from a short-circuit test, on the side it was fed from."""
+
+import math
+from dataclasses import dataclass
+
+from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.errors import FieldError, within
+from greyfell.core.evidence.accuracy import limit
+from greyfell.core.evidence.record import ShortCircuit, Transformer
+from greyfell.core.figures.quantity import Quantity
+
+ASSUMED_SHARE = 0.25
+"""Where no watts were read, a quarter of |Z| is taken for resistance: shunted parts are mainly
+reactive. From memory."""
+ASSUMED_SPREAD = 0.25
+"""Limits of that assumption, ± of either part. House rule."""
+
+
+@dataclass(frozen=True, slots=True)
+class Impedance:
+    """Series resistance and reactance in Ω, and whether the split between them was measured or
+    assumed.
+    """
+
+    ohms: float
+    reactance_ohms: float
+    measured: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OwnImpedance:
+    """A piece's own impedance on its primary's side, in Ω, with ranges; the reading it comes from,
+    and whether the split was measured.
+    """
+
+    resistance_ohms: Quantity
+    reactance_ohms: Quantity
+    reading: str
+    measured: bool
+
+
+def short_circuit_impedance(volts: float, amps: float, watts: float | None = None) -> Impedance:
+    """R = P/I², |Z| = V/I, X = √(Z² − R²). REF-T-02 (Chapman, Electric Machinery Fundamentals,
+    ch. 2).
+
+    RMS volts, amps, watts to Ω; reduced volts, linear. Without watts the split is an assumption.
+    Raises FieldError where a figure is not positive or watts exceed V·I.
+
+    >>> short_circuit_impedance(10.0, 2.0, 12.0)
+    Impedance(ohms=3.0, reactance_ohms=4.0, measured=True)
+    """
+    within("volts", volts, above=0, unit="V")
+    within("amps", amps, above=0, unit="A")
+    z = volts / amps
+    if watts is None:
+        r = ASSUMED_SHARE * z
+        return Impedance(r, math.sqrt(z * z - r * r), False)
+    r = within("watts", watts, at_least=0, unit="W") / amps**2
+    if r > z * 1.02:
+        most = f"{volts * amps:.3g} VA"
+        raise FieldError(
+            "watts", f"Watts cannot exceed volts times amps ({most}); {watts:.3g} W was given."
+        )
+    return Impedance(r, math.sqrt(max(0.0, z * z - r * r)), True)
+
+
+def own_impedance(record: Transformer, belief: Belief) -> OwnImpedance | None:
+    """A piece's own impedance on its primary's side, from its newest short-circuit test that still
+    counts; None where none tells it.
+
+    A test that fed another winding with the primary shorted is referred by the square of the volts
+    of the two. REF-T-02, REF-T-03.
+    """
+    primary = belief.primary
+    tests = [r for r in record.standing if r.kind == "short_circuit"]
+    if primary is None:
+        return None
+    for r in reversed(tests):
+        refer = _referred(r, belief, primary)
+        if refer is not None:
+            return _with_limits(r, refer)
+    return None
+
+
+def _referred(r: ShortCircuit, belief: Belief, primary: Winding) -> Quantity | None:
+    """What a test's ohms are multiplied by to stand on the primary's side; None where the primary
+    is neither fed nor shorted.
+    """
+    one = Quantity(1.0, 1.0, 1.0)
+    fed = belief.topology.winding_spanned(r.driven)
+    if fed is None:
+        return None
+    winding = belief.windings[fed]
+    share = winding.coil.fraction_between(*r.driven) or 1.0
+    if winding.id == primary.id:
+        return one if share > 0.99 else None
+    shorted = [belief.topology.winding_spanned(pair) for pair in r.shorted]
+    if belief.windings.index(primary) not in shorted:
+        return None
+    if winding.volts is None or primary.volts is None:
+        return None
+    ratios = [
+        (supply / volts) ** 2
+        for supply in (primary.volts.low, primary.volts.high)
+        for volts in (winding.volts.low * share, winding.volts.high * share)
+        if volts > 0
+    ]
+    if not ratios:
+        return None
+    middle = (primary.volts.value / (winding.volts.value * share)) ** 2
+    return Quantity(middle, min(ratios), max(ratios))
+
+
+def _with_limits(r: ShortCircuit, refer: Quantity) -> OwnImpedance:
+    """The impedance of one test with what its meters may err by, referred to the primary."""
+    own = short_circuit_impedance(r.volts, r.amps, r.watts)
+    err = limit(r, "volts") / r.volts + limit(r, "amps") / r.amps
+    spread = ASSUMED_SPREAD
+    if own.measured and r.watts:
+        spread = err + limit(r, "watts") / r.watts
+    basis = (f"short circuit {r.id}",)
+
+    def ranged(ohms: float) -> Quantity:
+        low, high = ohms * (1 - spread) * refer.low, ohms * (1 + spread) * refer.high
+        return Quantity(ohms * refer.value, max(0.0, low), high, basis)
+
+    return OwnImpedance(ranged(own.ohms), ranged(own.reactance_ohms), r.id, own.measured)

@@ -1,0 +1,78 @@
+"""What the iron takes with nothing joined to it: watts and amps at no load of sound iron."""
+
+import math
+from dataclasses import dataclass
+
+from greyfell.core.belief.found import Belief
+from greyfell.core.belief.priors import FAMILY, MASS_A
+from greyfell.core.belief.solve import A, Solution
+from greyfell.core.evidence.record import NoLoad, Transformer
+
+LOSS_PER_KG = {
+    "microwave": (12.0, 0.45),
+    "mains": (3.5, 0.5),
+    "sign": (2.6, 0.5),
+    "variable": (1.0, 0.5),
+}
+"""No-load watts per kilogram of iron at rated volts and spread of the logarithm. M-T4, M-T1 with
+M-18; broad."""
+LOSS_EXPONENT = 2.5
+"""Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
+WEIGHED_SPREAD = 0.1
+"""Spread of the logarithm of a mass that was weighed: case and terminals are in it."""
+AMPS_PER_ACTIVE = 5.0
+"""No-load amps over their active part: power factor about 0.2. M-12, broad."""
+KNEE_GROWTH = 6.0
+"""Amps above rated flux run away like e to this times the excess. M-12, broad."""
+
+
+@dataclass(frozen=True)
+class Loss:
+    """Watts at no load that sound iron takes, the spread of their logarithm, the flux over
+    rated.
+    """
+
+    watts: float
+    spread: float
+    flux: float
+
+
+def expected_loss(record: Transformer, belief: Belief, r: NoLoad) -> Loss | None:
+    """What a no-load reading should show of this iron at these volts; None where that is unknown.
+
+    Loss per kilogram of the family times the mass, weighed or from the size that the ohms tell;
+    about like B^2.5. REF-M-18, M-T4.
+    """
+    solution, best = belief.solution, belief.best
+    if solution is None or best is None or best.family not in LOSS_PER_KG:
+        return None
+    i = belief.topology.winding_spanned(r.driven)
+    if i is None:
+        return None
+    per_kg, spread = LOSS_PER_KG[best.family]
+    mass, mass_spread = _mass(record, belief, solution)
+    w, _ = solution.posterior(belief.index, solution.unit((solution.w(i), 1.0)))
+    share = belief.topology.coils[i].fraction_between(*r.driven) or 1.0
+    flux = r.volts / (math.exp(w) * share)
+    return Loss(per_kg * mass * flux**LOSS_EXPONENT, math.hypot(spread, mass_spread), flux)
+
+
+def _mass(record: Transformer, belief: Belief, solution: Solution) -> tuple[float, float]:
+    """Kilograms of the iron and the spread of their logarithm: weighed, else by size."""
+    if record.core is not None and record.core.mass_kg:
+        return record.core.mass_kg, WEIGHED_SPREAD
+    a, a_spread = solution.posterior(belief.index, solution.unit((A, 1.0)))
+    family = belief.best.family if belief.best is not None else belief.family
+    offset, wide = FAMILY[family].mass_offset
+    log_mass = (math.log(MASS_A[0]) + offset - a) / MASS_A[1]
+    return math.exp(log_mass), math.hypot(a_spread, wide) / MASS_A[1]
+
+
+def usual_amps(watts: float, volts: float, flux: float) -> float:
+    """Amps RMS at no load that go with so many watts, running away above rated flux. M-12, broad.
+
+    >>> usual_amps(20.0, 230.0, 1.0) == 5 * 20.0 / 230.0
+    True
+    """
+    growth = math.exp(min(30.0, KNEE_GROWTH * (flux - 1.0)))
+    return AMPS_PER_ACTIVE * watts / volts * max(1.0, growth)

@@ -1,0 +1,143 @@
+"""What a meter's reading may be worth: limits of error per reading, stated or by default.
+
+Limits are rectangular (JCGM 100:2008 4.3.7, REF-Q-08): ± (percent of the value + digits in the
+value's unit).
+"""
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+DEFAULT_PERCENT = {
+    "resistance": 1.2,
+    "dc_drop": 2.0,
+    "insulation": 10.0,
+    "inductance": 2.0,
+    "ratio": 1.2,
+    "no_load": 2.0,
+    "test_turn": 1.5,
+    "short_circuit": 2.0,
+    "polarity": 1.5,
+    "load": 2.0,
+}
+"""Per cent of reading where the record states none: a pocket meter's usual limits, common
+practice."""
+
+
+DEFAULT_COUNTS = 3
+"""Counts of the last figure written down, where the record states no digits: common practice for
+pocket meters."""
+
+
+PROBE_UNSTATED_OHMS = (0.0, 0.5)
+"""What unmeasured probes and contacts add to a reading: common practice, 0 to 0.5 Ω."""
+
+
+def limit(reading: Any, field: str) -> float:
+    """Limits of error of one figure of a reading, ± in the figure's own unit."""
+    return sum(limit_parts(reading, field))
+
+
+def limit_parts(reading: Any, field: str) -> tuple[float, float]:
+    """The two parts of a figure's limits in its own unit: per cent of the value, and digits."""
+    value = abs(float(getattr(reading, field)))
+    stated = (reading.accuracy or {}).get(field)
+    if stated is not None:
+        return stated.percent / 100 * value, float(stated.digits)
+    percent = (
+        reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
+    )
+    digits = reading.digits if reading.digits is not None else DEFAULT_COUNTS * resolution(value)
+    return percent / 100 * value, float(digits)
+
+
+def resolution(value: float) -> float:
+    """The worth of the last figure of a number as it was written: 84.2 → 0.1, 5562 → 1, 296100 →
+    100.
+
+    A JSON number loses its closing zeros, so no figure is taken for coarser than a 3½-digit display
+    shows it (4.0 → 0.1).
+
+    >>> [resolution(x) for x in (84.2, 5562.0, 296100.0, 0.0002897, 4.0)]
+    [0.1, 1.0, 100.0, 1e-07, 0.1]
+    """
+    if value == 0:
+        return 0.1
+    if not 1.0 <= abs(value) < 2000:
+        return _written(value)
+    display = 10.0 ** (math.floor(math.log10(abs(value))) - (2 if abs(value) >= 10 else 1))
+    return min(display, _written(value))
+
+
+def _written(value: float) -> float:
+    text = f"{value:.10g}"
+    mantissa, _, exponent = text.partition("e")
+    decimals = len(mantissa.partition(".")[2])
+    if decimals or exponent:
+        return float(f"1e{int(exponent or 0) - decimals}")
+    zeros = len(text) - len(text.rstrip("0"))
+    return float(10 ** min(zeros, max(0, len(text) - 2)))
+
+
+@dataclass(frozen=True, slots=True)
+class OhmReading:
+    """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for
+    open.
+    """
+
+    reading: Any
+    ohms: float
+    limit: float
+
+    @property
+    def low(self) -> float:
+        return max(0.0, self.ohms - self.limit)
+
+    @property
+    def high(self) -> float:
+        return max(self.ohms, 0.0) + self.limit
+
+    @property
+    def below_resolution(self) -> bool:
+        """True where the reading cannot be told from the probes."""
+        return self.ohms <= self.limit
+
+
+def unstated_probes(readings: Iterable[Any]) -> dict[str | None, float]:
+    """Per meter, the most its unmeasured probes can read: no pair of points can read less than the
+    probes alone.
+    """
+    most: dict[str | None, float] = {}
+    for r in readings:
+        if r.kind == "resistance" and r.ohms != "open" and r.probe_ohms is None and r.ohms < 1.0:
+            high = r.ohms + limit(r, "ohms")
+            most[r.meter] = max(0.05, min(most.get(r.meter, PROBE_UNSTATED_OHMS[1]), high))
+    return most
+
+
+def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> OhmReading:
+    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01,
+    REF-Q-02.
+
+    `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`).
+    """
+    if reading.kind == "dc_drop":
+        ohms = reading.volts / reading.amps
+        relative = (
+            limit(reading, "volts") / max(reading.volts, 1e-9)
+            + limit(reading, "amps") / reading.amps
+        )
+        return OhmReading(reading, ohms, ohms * relative + 1e-4)
+    if reading.ohms == "open":
+        return OhmReading(reading, math.inf, 0.0)
+    error = limit(reading, "ohms")
+    if reading.probe_ohms is not None:
+        return OhmReading(
+            reading,
+            reading.ohms - reading.probe_ohms,
+            error + min(0.05, resolution(reading.probe_ohms)),
+        )
+    low, high = PROBE_UNSTATED_OHMS
+    high = (probes or {}).get(reading.meter, high)
+    return OhmReading(reading, reading.ohms - (low + high) / 2, error + (high - low) / 2)

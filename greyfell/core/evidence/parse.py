@@ -1,0 +1,220 @@
+"""A document into a checked record, and what is wrong with it as a sentence."""
+
+import json
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import ValidationError
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.record import FORMAT, KINDS, MOST_BYTES, Transformer, ends_of
+
+
+def load_json(data: bytes | str, what: str = "The file") -> Any:
+    """Parse JSON as strictly as the format demands: no NaN, no infinities, no 40 MB files. Raises
+    FieldError.
+    """
+    raw = data.encode() if isinstance(data, str) else data
+    if len(raw) > MOST_BYTES:
+        raise FieldError(
+            "file",
+            (
+                f"{what} may be at most {MOST_BYTES // 2**20} MB; {len(raw) / 2**20:.0f} MB "
+                "were given."
+            ),
+        )
+    if not raw.strip():
+        raise FieldError("file", f"{what} is empty; a {FORMAT} document was expected.")
+
+    def refuse(constant: str) -> float:
+        raise FieldError("file", f"{what} holds {constant}; every number must be finite.")
+
+    def finite(text: str) -> float:
+        number = float(text)
+        return number if math.isfinite(number) else refuse(text)
+
+    try:
+        return json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=finite)
+    except UnicodeDecodeError:
+        raise FieldError("file", f"{what} is not UTF-8 text.") from None
+    except RecursionError:
+        raise FieldError("file", f"{what} is nested too deeply to be a record.") from None
+    except json.JSONDecodeError as error:
+        raise FieldError(
+            "file", f"{what} is not JSON: {error.msg} in line {error.lineno}."
+        ) from None
+    except ValueError as error:
+        if isinstance(error, FieldError):
+            raise
+        raise FieldError("file", f"{what} holds a number too long to read.") from None
+
+
+def parse_record(document: Any) -> Transformer:
+    """A checked record from a JSON document. Raises FieldError that names the reading and the
+    field.
+    """
+    if not isinstance(document, dict):
+        raise FieldError("file", "A record is one JSON object; something else was given.")
+    if document.get("format") != FORMAT:
+        given = document.get("format")
+        said = f"“{str(given)[:60]}” was given" if given is not None else "none was given"
+        raise FieldError("format", f"Format must be “{FORMAT}”; {said}.")
+    document = (
+        {**document, "readings": _with_ids(document.get("readings"))}
+        if document.get("readings")
+        else document
+    )
+    document = {k: v for k, v in document.items() if not (v is None and k in _NULLABLE_LISTS)}
+    try:
+        record = Transformer.model_validate(document)
+    except ValidationError as error:
+        raise _sentence(error, document) from None
+    _check_leads(record)
+    return record
+
+
+_NULLABLE_LISTS = (
+    "meters",
+    "readings",
+    "changes",
+    "statements",
+    "parts",
+    "photos",
+    "edits",
+    "supply",
+    "title",
+)
+
+
+def _with_ids(readings: Any) -> Any:
+    """Give readings without an id the next free one, so that conclusions can name them."""
+    if not isinstance(readings, list):
+        return readings
+    taken = {r.get("id") for r in readings if isinstance(r, dict)}
+    out, count = [], 0
+    for reading in readings:
+        if isinstance(reading, dict) and not reading.get("id"):
+            count += 1
+            while f"r{count}" in taken:
+                count += 1
+            taken.add(f"r{count}")
+            reading = {**reading, "id": f"r{count}"}
+        out.append(reading)
+    return out
+
+
+def parse_reading(document: Mapping[str, Any], leads: list[str]) -> Any:
+    """One checked reading, its leads among `leads`. Raises FieldError that names the field."""
+    holder = {
+        "format": FORMAT,
+        "tag": "X",
+        "leads": [{"id": x} for x in leads],
+        "readings": [dict(document)],
+    }
+    return parse_record(holder).readings[0]
+
+
+def _check_leads(record: Transformer) -> None:
+    known = [lead.id for lead in record.leads]
+    for i, name in enumerate(known):
+        if name in ("core", "earth"):
+            raise FieldError(
+                f"leads.{i}.id", f"A lead cannot be called “{name}”: that name is reserved."
+            )
+        if name in known[:i]:
+            raise FieldError(
+                f"leads.{i}.id", f"Lead {name} is named twice; each lead needs its own letter."
+            )
+    for lead in record.leads:
+        if lead.twisted_with is not None and (
+            lead.twisted_with not in known or lead.twisted_with == lead.id
+        ):
+            raise FieldError(
+                "leads",
+                f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.",
+            )
+    ids: set[str] = set()
+    points = {*known, "core", "earth"}
+    for reading in record.readings:
+        if reading.id in ids:
+            raise FieldError(
+                f"reading {reading.id}",
+                f"Reading {reading.id} stands twice; each needs its own id.",
+            )
+        ids.add(reading.id)
+        for field, (x, y) in ends_of(reading):
+            _check_pair(reading.id, field, x, y, points, known)
+        single = getattr(reading, "from_", None)
+        if single is not None and single not in points:
+            raise _no_such_lead(reading.id, "from", single, known)
+
+
+def _check_pair(
+    reading: str, field: str, x: str, y: str, points: set[str], known: list[str]
+) -> None:
+    for lead in (x, y):
+        if lead not in points:
+            raise _no_such_lead(reading, field, lead, known)
+    if x == y:
+        raise FieldError(
+            f"reading {reading}: {field}",
+            f"Reading {reading}: {field} needs two different points; {x} was given twice.",
+        )
+
+
+def _no_such_lead(reading: str, field: str, lead: str, known: list[str]) -> FieldError:
+    names = ", ".join(known[:20]) or "none named yet"
+    return FieldError(
+        f"reading {reading}: {field}",
+        (
+            f"Reading {reading}: {field} names lead {lead[:20]}, which this piece does not have "
+            f"(leads: {names}, core)."
+        ),
+    )
+
+
+def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
+    """The first thing wrong, as a sentence that names the reading and the field."""
+    first = error.errors(include_url=False, include_context=False)[0]
+    path = [
+        p
+        for p in first["loc"]
+        if p not in KINDS and not str(p).startswith(("constrained-", "literal["))
+    ]
+    path = [p for p in path if p not in ("float", "Struck", "tuple[str, str]")]
+    where, names = "", [str(p) for p in path]
+    if len(path) > 1 and path[0] == "readings" and isinstance(path[1], int):
+        item = document["readings"][path[1]]
+        ident = item.get("id") if isinstance(item, dict) else None
+        where, names = (
+            f"Reading {ident or path[1] + 1}: ",
+            [str(p) for p in path[2:]] or ["reading"],
+        )
+    field = ".".join(names) or "record"
+    given = first.get("input")
+    shown = (
+        json.dumps(given, ensure_ascii=False, default=str)[:60]
+        if not isinstance(given, dict)
+        else "an object"
+    )
+    allowed = first["msg"].removeprefix("Input should be ")
+    words = {
+        "missing": "is missing",
+        "float_type": f"must be a number; {shown} was given",
+        "finite_number": f"must be a finite number; {shown} was given",
+        "greater_than": f"must be above 0; {shown} was given",
+        "greater_than_equal": f"must not be negative; {shown} was given",
+        "union_tag_invalid": f"has a kind this program does not know; known: {', '.join(KINDS)}",
+        "union_tag_not_found": "has no kind",
+        "string_pattern_mismatch": f"may hold letters, digits and “-” only; {shown} was given",
+        "too_long": "has too many entries or letters",
+        "string_too_long": "is too long",
+        "literal_error": f"must be {allowed}; {shown} was given",
+    }.get(
+        first["type"],
+        f"cannot be used: {first['msg'].removeprefix('Value error, ')}; {shown} was given",
+    )
+    if field.endswith("ohms") and first["type"] == "literal_error":
+        words = f"must be a number of ohms or “open”; {shown} was given"
+    return FieldError(f"{where.lower()}{field}", f"{where}{field.replace('_', ' ')} {words}.")

@@ -1,0 +1,85 @@
+"""Which readings still hold: those of the present state, and earlier ones that no change can have
+touched.
+
+Common practice, taken strictly: a change voids everything it might have touched; what was not
+written down about it (which leads, which winding) is taken to have touched more rather than less.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from greyfell.core.evidence.record import Change, Transformer, ends_of
+
+COPPER = {"resistance", "dc_drop", "turns", "core_proof"}
+"""What depends on wire and bare iron alone."""
+
+
+KEPT = {
+    # after this change, readings of these kinds still hold; to-core and insulation readings only
+    # where named
+    "shunts-removed": COPPER | {"insulation"},
+    "shunts-added": COPPER | {"insulation"},
+    "core-rejoined": COPPER | {"insulation", "polarity"},
+    "core-split": COPPER | {"polarity"},
+    "winding-removed": COPPER | {"polarity"},
+    "primary-turns-added": {"core_proof", "insulation"},
+}
+
+
+CUTTING = {"winding-removed", "core-split", "primary-turns-added", "rewound"}
+"""Work with blades and hammers: whether a winding is still clear of the core has to be read
+again."""
+
+
+@dataclass(frozen=True)
+class Superseded:
+    """A reading that no longer counts, and the change that may have touched it."""
+
+    reading: str
+    change: str
+    sentence: str
+
+
+def present(record: Transformer) -> Transformer:
+    """The record as it counts now: struck and superseded readings left out. Pure."""
+    gone = {s.reading for s in superseded(record)}
+    if not gone and all(r.struck is None for r in record.readings):
+        return record
+    return record.model_copy(update={"readings": [r for r in record.standing if r.id not in gone]})
+
+
+def superseded(record: Transformer) -> list[Superseded]:
+    """Readings from before a change that the change may have touched. A reading without a time
+    counts as before.
+    """
+    out = []
+    for reading in record.standing:
+        for change in record.changes:
+            if _before(reading, change) and not _untouched(reading, change):
+                sentence = (
+                    f"{reading.id} is from before “{change.what}”, which may have touched it: "
+                    "read it again."
+                )
+                out.append(Superseded(reading.id, change.id or change.what, sentence))
+                break
+    return out
+
+
+def _before(reading: Any, change: Change) -> bool:
+    if change.at is None or reading.at is None:
+        return reading.at is None or change.at is None
+    return datetime.fromisoformat(reading.at) < datetime.fromisoformat(change.at)
+
+
+def _untouched(reading: Any, change: Change) -> bool:
+    named = set((change.model_extra or {}).get("leads") or [])
+    points = {p for _, pair in ends_of(reading) for p in pair}
+    if points & named:
+        return False
+    if reading.kind not in KEPT.get(change.what, {"core_proof"}):
+        return False
+    clear_of_core = (
+        reading.kind == "resistance" and (points & {"core", "earth"}) and reading.ohms == "open"
+    )
+    return not (change.what in CUTTING and clear_of_core)

@@ -1,0 +1,113 @@
+"""What a piece as it is does under load, shorted, in series, and to earth."""
+
+import math
+
+from greyfell.core.errors import FieldError, within
+from greyfell.core.figures.constants import MU0
+from greyfell.core.forward.direct_current import dc_ohms
+from greyfell.core.forward.piece import Piece
+from greyfell.core.forward.readings import _reluctance, flux_density, induced_volts
+
+
+def source_impedance(
+    piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], hertz: float
+) -> complex:
+    """Series impedance seen at the driven pair with another shorted, Ω: both coppers and the
+    leakage. REF-T-02, T-03.
+
+    Leakage is what the coupling at rated flux leaves over of the magnetising reactance, plus the
+    tight windings' own.
+    """
+    d, s = piece.locate(*driven), piece.locate(*shorted)
+    if d is None or s is None:
+        raise FieldError("shorted", "Both pairs must lie on a winding.")
+    n_driven, n_shorted = d[0].turns * abs(d[1] - d[2]), s[0].turns * abs(s[1] - s[2])
+    ratio = n_driven / n_shorted
+    omega = 2 * math.pi * hertz
+    reach = (
+        piece.leakage_ohms
+        * (n_driven / piece.winding(piece.primary).turns) ** 2
+        * hertz
+        / piece.rated_hertz
+    )
+    if d[0].shunted != s[0].shunted and piece.coupling < 1:
+        rated = flux_density(
+            piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
+        )
+        henries = MU0 * n_driven**2 * piece.iron.area_m2 / _reluctance(piece, rated)
+        reach += omega * henries * (1 - piece.coupling**2)
+    resistance = dc_ohms(piece, *driven) + ratio**2 * dc_ohms(piece, *shorted)
+    return complex(resistance, reach)
+
+
+def short_circuit(
+    piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], volts: float, hertz: float
+) -> tuple[float, float, float]:
+    """Amps, watts and amps in the short at reduced volts. Linear: shunts saturate at full volts,
+    and more flows.
+    """
+    z = source_impedance(piece, driven, shorted, hertz)
+    amps = volts / abs(z)
+    d, s = piece.locate(*driven), piece.locate(*shorted)
+    assert d is not None
+    assert s is not None
+    ratio = d[0].turns * abs(d[1] - d[2]) / (s[0].turns * abs(s[1] - s[2]))
+    return amps, amps**2 * z.real, amps * ratio
+
+
+def loaded(
+    piece: Piece,
+    driven: tuple[str, str],
+    volts: float,
+    pair: tuple[str, str],
+    load_ohms: float,
+    hertz: float,
+) -> tuple[float, float]:
+    """Volts and amps of a resistive load on one pair: the open-circuit volts behind the source
+    impedance. REF-T-06.
+    """
+    within("load_ohms", load_ohms, above=0, unit="Ω")
+    open_volts = induced_volts(piece, driven, volts, pair, hertz)
+    d, s = piece.locate(*driven), piece.locate(*pair)
+    assert d is not None
+    assert s is not None
+    ratio = s[0].turns * abs(s[1] - s[2]) / (d[0].turns * abs(d[1] - d[2]))
+    z = source_impedance(piece, driven, pair, hertz) * ratio**2
+    amps = open_volts / abs(z + load_ohms)
+    return amps * load_ohms, amps
+
+
+def series_volts(
+    piece: Piece,
+    driven: tuple[str, str],
+    volts: float,
+    other: tuple[str, str],
+    hertz: float,
+    *,
+    alike: bool,
+) -> float:
+    """Volts across two windings in series with one driven: they add where the joined ends are
+    unlike, else buck. REF-T-11.
+    """
+    second = induced_volts(piece, driven, volts, other, hertz)
+    return volts + second if alike else abs(volts - second)
+
+
+INTERWINDING_FARADS = 3e-10
+"""Between two windings, or a winding and the core: 50 pF to 2 nF. REF-Q-05, common practice."""
+
+
+def earth_volts(
+    driven_volts: float, meter_ohms: float, hertz: float, farads: float = INTERWINDING_FARADS
+) -> float:
+    """Ghost volts of a floating winding to earth through a meter of so many ohms and 100 pF.
+    REF-Q-05.
+    """
+    omega = 2 * math.pi * hertz
+    meter = 1 / (1 / meter_ohms + 1j * omega * 1e-10)
+    return driven_volts * abs(meter / (meter + 1 / (1j * omega * farads)))
+
+
+def leakage_amps(driven_volts: float, hertz: float, farads: float = INTERWINDING_FARADS) -> float:
+    """Touch current by capacitance alone: I = 2πfCV. REF-Q-10."""
+    return 2 * math.pi * hertz * farads * driven_volts

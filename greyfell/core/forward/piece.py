@@ -1,0 +1,154 @@
+"""The forward model: a physical description of a transformer, and what each test would truly show
+on it.
+
+Independent of how identification reasons: windings are wire on iron, direct current flows through a
+network of segments, flux follows volts per hertz, permeability follows flux. Instruments and their
+errors are `simulate`'s.
+
+Symbols. B peak flux density T, v volts per turn, A net iron area m², l flux path m, g total gap m,
+μr relative permeability, p loss W/kg. Sources: REF-M-01 (4.44 f N B A), M-10 (gap), M-11 (H(B)),
+M-12 (magnetising current), M-18 (loss), W-02 (ohms), T-17 in spirit (shunt path); see
+docs/references.md.
+"""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from greyfell.core.errors import FieldError, within
+from greyfell.core.figures.constants import COPPER_OHM_M, MU0
+
+_THETA = (np.arange(64) + 0.5) * (math.pi / 2 / 64)
+
+
+_SINE = np.sin(_THETA)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Iron:
+    """The core: net area m², flux path m, total gap m, mass kg, steel (loss at 1.5 T 50 Hz W/kg,
+    initial μr).
+    """
+
+    shape: str
+    area_m2: float
+    path_m: float
+    gap_m: float
+    mass_kg: float
+    loss_w_per_kg: float = 5.3
+    mu_initial: float = 1100.0
+    softness: float = 1.0
+
+    def __post_init__(self) -> None:
+        for name in ("area_m2", "path_m", "mass_kg", "loss_w_per_kg", "mu_initial"):
+            within(name, getattr(self, name), above=0)
+        within("gap_m", self.gap_m, at_least=0)
+
+    def field_strength(self, tesla: NDArray[np.float64]) -> NDArray[np.float64]:
+        """H in A/m for B in T: REF-M-11 above 0.7 T; below it permeability rises from its initial
+        value about like √B.
+
+        Measured curves of silicon steel rise so from a millitesla on, steeper than Rayleigh's
+        straight line. From memory.
+        """
+        b = np.abs(tesla)
+        upper = self.softness * (110.0 * b + 12.0 * b**12)
+        knee = self.softness * (110.0 * 0.7 + 12.0 * 0.7**12)
+        mu_knee = 0.7 / (MU0 * knee)
+        mu = self.mu_initial + (mu_knee - self.mu_initial) * np.sqrt(np.minimum(b, 0.7) / 0.7)
+        return np.where(b < 0.7, b / (MU0 * mu), upper)
+
+    def permeability(self, tesla: float) -> float:
+        """Effective μr at a sine flux of peak B: B over the fundamental of μ0·H."""
+        b = max(tesla, 1e-6)
+        h = self.field_strength(b * _SINE)
+        fundamental = 2 * float(np.mean(h * _SINE))
+        return b / (MU0 * fundamental)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wound:
+    """One winding: its leads at fractions of the turns from 0 to 1 ("core" allowed), turns, bare
+    wire, mean turn.
+    """
+
+    name: str
+    role: str
+    leads: tuple[tuple[str, float], ...]
+    turns: float
+    wire_mm: float
+    mean_turn_m: float
+    growth: float = 0.06
+    shunted: bool = False
+    stray_farads: float = 50e-12
+
+    @property
+    def ohms(self) -> float:
+        """DC ohms at 20 °C end to end. REF-W-02."""
+        return (
+            COPPER_OHM_M
+            * self.turns
+            * self.mean_turn_m
+            / (math.pi / 4 * (self.wire_mm * 1e-3) ** 2)
+        )
+
+    def ohms_at(self, fraction: float) -> float:
+        """Ohms from the first end to a fraction of the turns: outer turns are longer, so it
+        bends.
+        """
+        return self.ohms * (fraction + self.growth * (fraction * fraction - fraction))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Damage:
+    """One fault: kind `open`, `shorted-turns`, `to-core`, `between`, `leak`; where, and through how
+    many ohms.
+    """
+
+    kind: str
+    winding: str
+    other: str = "core"
+    place: float = 0.5
+    other_place: float = 0.5
+    ohms: float = 0.0
+    turns: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Piece:
+    """A transformer as it is: iron, windings, coupling of the shunted ones at rated flux, damage,
+    leads on the core.
+    """
+
+    family: str
+    subtype: str
+    iron: Iron
+    windings: tuple[Wound, ...]
+    rated_volts: float
+    rated_hertz: float
+    coupling: float = 1.0
+    leakage_ohms: float = 0.0
+    damage: tuple[Damage, ...] = ()
+    core_leads: tuple[str, ...] = ()
+    loose_leads: tuple[str, ...] = ()
+    primary: str = "primary"
+    _network: dict[str, float] = field(default_factory=dict, compare=False, repr=False)
+
+    def winding(self, name: str) -> Wound:
+        """The winding of that name. Raises FieldError where there is none."""
+        for w in self.windings:
+            if w.name == name:
+                return w
+        raise FieldError("winding", f"This piece has no winding {name}.")
+
+    def locate(self, x: str, y: str) -> tuple[Wound, float, float] | None:
+        """The winding that a pair of points spans, and both points' fractions of its turns."""
+        core = {"core", "earth", *self.core_leads}
+        x, y = ("core" if p in core else p for p in (x, y))
+        for w in self.windings:
+            at = {("core" if lead in core else lead): f for lead, f in w.leads}
+            if x in at and y in at and x != y:
+                return w, at[x], at[y]
+        return None

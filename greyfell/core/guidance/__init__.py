@@ -1,0 +1,3 @@
+"""Guidance: what to do next, and in which words.
+
+Everything here takes an identification."""

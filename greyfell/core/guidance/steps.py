@@ -1,0 +1,287 @@
+"""The words of every step, one declaration a step; `next_step` says when, and for which leads."""
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from greyfell.core.judgement.shorts import IRON_Q
+
+GATE_SENTENCE = "Local codes and licensed practice stand above this program."
+Points = tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """One plain instruction: title, what to do, what to expect, what else would mean, the caution
+    that belongs to it, the energy it takes, the line of the jotter it begins, and its worth in
+    nats.
+    """
+
+    kind: str
+    leads: dict[str, Points]
+    title: str
+    do: str
+    expect: str = ""
+    otherwise: str = ""
+    caution: str = ""
+    energy: str = "none"
+    jotter: str = ""
+    worth: float = 0.0
+
+    def as_json(self) -> dict[str, Any]:
+        """The public form."""
+        return {
+            "kind": self.kind,
+            "leads": {k: list(v) for k, v in self.leads.items()},
+            "why": f"{self.title}. {self.do}",
+            "expect": self.expect,
+            "otherwise": self.otherwise,
+            "caution": self.caution,
+            "energy": self.energy,
+            "worth_nats": round(self.worth, 3),
+        }
+
+
+Hands = Literal["", "between", "across", "driven"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Words:
+    """How a step is told; words in braces are filled in. `hands` names the pair it concerns; a step
+    that drives one pair and reads another names the second `sensed`.
+    """
+
+    kind: str
+    title: str
+    do: str
+    expect: str = ""
+    otherwise: str = ""
+    caution: str = ""
+    energy: Literal["none", "stored", "cold", "low", "live"] = "none"
+    jotter: str = ""
+    hands: Hands = ""
+
+    def of(self, pair: Points = (), sensed: Points = (), **words: str) -> Step:
+        """The step for these leads."""
+        leads: dict[str, Points] = {self.hands: pair} if self.hands else {}
+        if sensed:
+            leads["sensed"] = sensed
+        return Step(
+            kind=self.kind,
+            leads=leads,
+            title=self.title.format(**words),
+            do=self.do.format(**words),
+            expect=self.expect.format(**words),
+            otherwise=self.otherwise.format(**words),
+            caution=self.caution.format(**words),
+            energy=self.energy,
+            jotter=self.jotter.format(**words),
+        )
+
+
+NOTHING_POWERED = "Nothing is powered."
+STOPPED = "Power nothing. No statement overrides this fault; only a better reading clears it."
+CONDEMNED = "The same again: the piece is condemned."
+PROVE_METER = "Nothing: prove the meter on a known source first."
+SAME_MINUTE = "Note both in the same minute."
+
+CLEAR_OHMS = Words(
+    kind="resistance",
+    hands="between",
+    title="Stop: repeat {ends} before condemning",
+    do=(
+        "Free {ends} of everything else, clean the probes, bare metal, highest range. Read it once "
+        "more."
+    ),
+    expect=CONDEMNED,
+    otherwise="A different reading: strike the wrong one out with its reason.",
+    caution=STOPPED,
+    energy="cold",
+    jotter="{typed} ",
+)
+CLEAR_SHORT = Words(
+    kind="inductance",
+    hands="across",
+    title="Stop: repeat the inductance of {a}–{b} before condemning",
+    do=(
+        "Everything off every lead, nothing through the window. Inductance and Q of {a}–{b} at 100 "
+        "or 120 Hz."
+    ),
+    expect=CONDEMNED,
+    otherwise=f"A Q of {IRON_Q[0]:.0f} or more: strike the wrong one out with its reason.",
+    caution=STOPPED,
+    energy="cold",
+    jotter="{a}-{b} L 100Hz ",
+)
+REPEAT = Words(
+    kind="resistance",
+    hands="between",
+    title="Repeat {ends}",
+    do=(
+        "Reading {reading} does not add up with the others. Zero the probes, read {ends} again on "
+        "a fixed range."
+    ),
+    expect="What the others say.",
+    otherwise=("The same again: look at the others of this winding. A slip: strike {reading} out."),
+    caution=NOTHING_POWERED,
+    energy="cold",
+    jotter="{typed} ",
+)
+SALVAGE = Words(
+    kind="statement",
+    title="First the capacitor",
+    do=(
+        "If this came out of an oven: discharge its capacitor through a resistor, across the "
+        "terminals and from each to the can, then short it and leave the short on. Say so here "
+        "when it is done."
+    ),
+    expect="Under 1 V after a wait, measured with a meter proved on a known source.",
+    otherwise="Volts coming back: the dielectric recovers; discharge again.",
+    caution="Treat it as charged whatever its age. Not alone.",
+    energy="stored",
+)
+PROOF = Words(
+    kind="core_proof",
+    title="Prove the core",
+    do="Scrape two bare spots of the iron and read one against the other.",
+    expect="Under 0.5 Ω.",
+    otherwise=("More, or OL: varnish. Scrape again; until then an “open to core” says nothing."),
+    caution=NOTHING_POWERED,
+    energy="cold",
+    jotter="proof ",
+)
+OPEN = Words(
+    kind="resistance",
+    hands="between",
+    title="{lead} to {named}, highest range",
+    do="One probe on {lead}, one on {touched}, range 2 MΩ or above. Note the range.",
+    expect="OL ({open}).",
+    otherwise="{meant} Megohms ({leaks}): leakage; dry it and read again.",
+    caution="Nothing is powered. Fingers off the probe tips.",
+    energy="cold",
+    jotter="{lead}-{mate} ",
+)
+PLACE = Words(
+    kind="resistance",
+    hands="between",
+    title="Find what {lead} belongs to",
+    do="Ohms from {lead} to every other lead and to the core, lowest range first.",
+    expect="A few ohms to one or two leads, OL to the rest.",
+    otherwise="OL to all: a screen, or a winding open inside.",
+    caution=NOTHING_POWERED,
+    energy="cold",
+    jotter="{lead}-{mate} ",
+)
+MILLIOHMS = Words(
+    kind="dc_drop",
+    hands="across",
+    title="Milliohms of {a}–{b}",
+    do=(
+        "Pass 1 to 2 A of DC through {a}–{b} and read the volts right at its ends; ohms are volts "
+        "over amps."
+    ),
+    otherwise="Nothing at all: the current does not flow there.",
+    caution=("Short the HV winding first and ramp down before you open the circuit: it kicks."),
+    energy="low",
+    jotter="{a}-{b} dc 1A ",
+)
+REVERSE_RATIO = Words(
+    kind="ratio",
+    hands="driven",
+    title="Ratio from the HV side, {c}–{d}",
+    do=(
+        "Feed {c}–{d} from an isolated 24 to 60 V AC source (42 V taken here) and read {a}–{b}. "
+        + SAME_MINUTE
+    ),
+    otherwise="More out than in: the wrong winding is driven. Off.",
+    caution=(
+        "Isolated source, core earthed, never on the heater winding. Every terminal stays at or "
+        "below the drive."
+    ),
+    energy="low",
+    jotter="{c}-{d} 42V > {a}-{b} ",
+)
+RATIO = Words(
+    kind="ratio",
+    hands="driven",
+    title="Ratio with a few volts, {a}–{b} to {c}–{d}",
+    do="Feed {a}–{b} from an isolated 12 V AC source and read {c}–{d}. " + SAME_MINUTE,
+    otherwise=PROVE_METER,
+    caution="Work out every open winding before power: above 30 V it counts as live.",
+    energy="low",
+    jotter="{a}-{b} 12V > {c}-{d} ",
+)
+CAUTIOUS_RATIO = Words(
+    kind="ratio",
+    hands="driven",
+    title="Ratio with 3 V, {a}–{b} to {c}–{d}",
+    do=(
+        "Feed {a}–{b} from an isolated 3 V AC source and read {c}–{d}. HV is not ruled out: "
+        "whatever may be an HV winding stays untouched and insulated, it carries tens of volts "
+        "and more."
+    ),
+    otherwise=PROVE_METER,
+    caution=(
+        "With an HV winding on the core even 3 V makes it live: work its volts out first, keep its "
+        "ends covered, one hand."
+    ),
+    energy="low",
+    jotter="{a}-{b} 3V > {c}-{d} ",
+)
+TEST_TURN = Words(
+    kind="test_turn",
+    hands="driven",
+    title="Volts per turn with five turns",
+    do=(
+        "Wind five turns of thin wire through both windows, feed {a}–{b} with an isolated 6 V AC, "
+        "read the five turns."
+    ),
+    otherwise="About half: the wire passes one window only.",
+    caution=(
+        "With the HV winding still present, low drive only and wire with kilovolt insulation."
+    ),
+    energy="low",
+    jotter="{a}-{b} 6V > 5 turns ",
+)
+INDUCTANCE = Words(
+    kind="inductance",
+    hands="across",
+    title="Inductance of {a}–{b}",
+    do=(
+        "With an inductance meter at 100 or 120 Hz, all other leads open, nothing in parallel: "
+        "read {a}–{b}."
+    ),
+    otherwise=(
+        "A tenth or less: shorted turns, or a loop closed through the window. A fall alone proves "
+        "no short."
+    ),
+    caution="Nothing is powered; the meter's own volts only.",
+    energy="low",
+    jotter="{a}-{b} L 100Hz ",
+)
+FIRST_POWER = Words(
+    kind="lamp",
+    hands="across",
+    title="First power of {a}–{b} behind a lamp",
+    do=(
+        "A filament lamp of a fifth to a half of the expected VA in series, {supply} on {a}–{b}, "
+        "leads insulated, nothing touching, one hand, somebody near the switch. Expected before "
+        "power: {named}."
+    ),
+    expect="Dark, or dim on an oven primary.",
+    otherwise=(
+        "Bright: shorted turns, a load left on, or the wrong winding. Off at once. A dark lamp "
+        "clears nothing."
+    ),
+    caution=(
+        "The lamp protects iron, not people: behind it the HV is nearly full. A residual-current "
+        "device does not protect anyone touching an isolated winding."
+    ),
+    energy="live",
+    jotter="{a}-{b} lamp 100W ",
+)
+FINISHED = Words(
+    kind="none",
+    title="Cold and low-energy tests are on record",
+    do="Plan a rewind or a ballast from this piece, or export its record.",
+    caution="{words}",
+)

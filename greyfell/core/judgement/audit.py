@@ -1,0 +1,169 @@
+"""Contradictions over everything on record: each with what disagrees, by how much, and which
+reading to repeat.
+"""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Any
+
+from greyfell.core.belief.observations import RESONANT, near_resonance
+from greyfell.core.evidence.accuracy import limit
+from greyfell.core.evidence.record import Nameplate, Ratio, Transformer
+from greyfell.core.figures.notation import engineering
+from greyfell.core.judgement.identification import Identification
+
+DENSITY_MOST = 12.0
+"""A/mm². Above this a plate's amps and the wire's gauge do not belong together for continuous use.
+REF-W-T6, common practice."""
+PLATE_LOADED = (0.92, 1.30)
+"""Open-circuit volts over a plate's loaded volts: regulation of small pieces reaches some 25 %.
+Common practice."""
+LEAST_COUPLING = 0.7
+"""Least forward × reverse ratio, k²: shunted pieces couple by 0.84 and more. Common practice."""
+CONTRADICTIONS = ("inconsistent-readings", "ratio-conflict", "ohms-out-of-band")
+"""Faults that are contradictions."""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One contradiction: what kind, the readings or notes concerned, and a sentence with what to
+    repeat.
+    """
+
+    kind: str
+    concerns: tuple[str, ...]
+    sentence: str
+
+
+def audit(ident: Identification) -> list[Finding]:
+    """Everything on record that disagrees with something else on record. Pure."""
+    gone = [Finding("superseded", (s.reading,), s.sentence) for s in ident.superseded]
+    faults = [f for f in ident.faults if f.code in CONTRADICTIONS]
+    told = [Finding(f.code, f.readings, f.sentence) for f in faults]
+    found = [finding for check in CHECKS for finding in check(ident)]
+    return [*gone, *told, *found]
+
+
+def claimed_volts(plate: Nameplate) -> list[float]:
+    """Output volts that a plate claims."""
+    outputs = [o.volts for o in plate.outputs if o.volts]
+    return outputs or ([plate.secondary_volts] if plate.secondary_volts else [])
+
+
+def claimed_amps(plate: Nameplate) -> list[float]:
+    """Output amps that a plate claims."""
+    amps = [o.amps for o in plate.outputs if o.amps]
+    return [*amps, plate.secondary_amps] if plate.secondary_amps else amps
+
+
+def _plate(ident: Identification) -> Iterable[Finding]:
+    """A plate's volts that no winding puts out."""
+    plate = ident.record.nameplate
+    outs = [(w.name, w.volts) for w in ident.windings if w.volts is not None and not w.on_mains]
+    if plate is None or not outs:
+        return
+    least, most = PLATE_LOADED
+    said = ", ".join(f"{name} {engineering(v.value, 'V')}" for name, v in outs)
+    for volts in claimed_volts(plate):
+        if not any(v.low / most <= volts <= v.high / least for _, v in outs):
+            yield Finding(
+                "plate-against-measured",
+                ("nameplate",),
+                f"The plate says {engineering(volts, 'V')}; the readings say {said}. Trust the "
+                "readings; repeat the ratio, and look whose plate it is.",
+            )
+
+
+def _gauge(ident: Identification) -> Iterable[Finding]:
+    """A plate's amps through wire too thin for them."""
+    plate = ident.record.nameplate
+    amps = min(claimed_amps(plate), default=None) if plate else None
+    if amps is None:
+        return
+    leads = {x.id: x for x in ident.record.leads}
+    for w in ident.windings:
+        seen = [leads[x].wire_mm for x in w.coil.members if x in leads]
+        gauge = max((d for d in seen if d), default=None)
+        if gauge is None or w.on_mains:
+            continue
+        density = amps / (math.pi / 4 * gauge**2)
+        if density > DENSITY_MOST:
+            yield Finding(
+                "gauge-against-current",
+                ("nameplate", *w.coil.members),
+                f"{engineering(amps, 'A')} claimed through {gauge:g} mm wire is {density:.0f} "
+                "A/mm². Measure the bare wire again; if it stands, the claim is for seconds, not "
+                "for ever.",
+            )
+
+
+def _ratios(record: Transformer) -> list[Ratio]:
+    return [r for r in record.standing if r.kind == "ratio" and r.sensed_volts > 0]
+
+
+def _relative(r: Any) -> float:
+    """What a ratio may err by, as a share of it: both limits at their worst."""
+    return float(sum(limit(r, f) / getattr(r, f) for f in ("driven_volts", "sensed_volts")))
+
+
+def _parts(ident: Identification) -> Iterable[Finding]:
+    """Volts of two halves of one winding against the whole, each per volt of the same drive."""
+    ratios = {(tuple(r.driven), frozenset(r.sensed)): r for r in _ratios(ident.record)}
+    for (one, first), (two, second) in combinations(ratios.items(), 2):
+        if one[0] != two[0] or len(one[1] & two[1]) != 1:
+            continue
+        whole = ratios.get((one[0], one[1] ^ two[1]))
+        if whole is None:
+            continue
+        read = (first, second, whole)
+        a, b, c = (r.sensed_volts / r.driven_volts for r in read)
+        spread = sum(_relative(r) * r.sensed_volts / r.driven_volts for r in read)
+        if max(a, b, c) == c and abs(a + b - c) > spread:
+            yield Finding(
+                "parts-against-whole",
+                (first.id, second.id, whole.id),
+                f"{first.id} and {second.id} add up to {a + b:.4g} per volt, {whole.id} says "
+                f"{c:.4g} for the whole. Repeat {whole.id} with the line read in the same minute.",
+            )
+
+
+def _directions(ident: Identification) -> Iterable[Finding]:
+    """The two directions of one ratio: forward × reverse is k², which lies between 0.7 and 1."""
+    for first, second in combinations(_ratios(ident.record), 2):
+        if not _mirrored(first, second):
+            continue
+        k2 = first.sensed_volts / first.driven_volts * second.sensed_volts / second.driven_volts
+        spread = _relative(first) + _relative(second)
+        if k2 > 1 + spread or k2 < LEAST_COUPLING * (1 - spread):
+            yield Finding(
+                "direction-against-direction",
+                (first.id, second.id),
+                f"{first.id} and {second.id} give a coupling of {math.sqrt(k2):.2f}; it lies "
+                "between 0.84 and 1. Repeat both at like volts per turn.",
+            )
+
+
+def _mirrored(first: Ratio, second: Ratio) -> bool:
+    """Whether the second ratio drives what the first one senses, and the reverse."""
+    there = set(first.driven) == set(second.sensed)
+    return there and set(first.sensed) == set(second.driven)
+
+
+def _resonant(ident: Identification) -> Iterable[Finding]:
+    """An inductance read so near the winding's own resonance that the meter may have shown its
+    capacitance.
+    """
+    for r in ident.record.standing:
+        if r.kind == "inductance" and near_resonance(r) > RESONANT:
+            yield Finding(
+                "near-resonance",
+                (r.id,),
+                f"{r.id}: {engineering(r.henries, 'H')} at {engineering(r.hertz, 'Hz')} on "
+                f"{'–'.join(r.across)} is near the winding's own resonance; the figure may be its "
+                "capacitance and counts for nothing. Read it again at 100 or 120 Hz.",
+            )
+
+
+CHECKS = (_plate, _gauge, _parts, _directions, _resonant)

@@ -1,0 +1,154 @@
+"""A fault the readings show, and the table of fault codes with their words.
+
+Each kind stands here once: what is said beside a reading and on the shelf, how the reading is taken
+again, what clears it. Conditions and thresholds stand with the rules, in `faults` and `shorts`.
+"""
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+Severity = Literal["note", "caution", "stop"]
+GRAVEST: dict[Severity, int] = {"stop": 0, "caution": 1, "note": 2}
+"""Order in which faults are told."""
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A fault the readings show: code and severity of the format, leads, readings, and a sentence
+    with what to check.
+    """
+
+    code: str
+    severity: Severity
+    leads: tuple[str, ...]
+    readings: tuple[str, ...]
+    sentence: str
+
+    @property
+    def words(self) -> str:
+        """The code as words."""
+        return self.code.replace("-", " ")
+
+    @property
+    def ends(self) -> str:
+        """Its first leads, as they are said."""
+        return "–".join(self.leads[:3])
+
+    def as_json(self) -> dict[str, Any]:
+        """The public form."""
+        return {
+            "code": self.code,
+            "severity": self.severity,
+            "leads": list(self.leads),
+            "readings": list(self.readings),
+            "sentence": self.sentence,
+        }
+
+
+@dataclass(frozen=True, kw_only=True)
+class FaultKind:
+    """What is said of every fault of one code.
+
+    `beside` stands beside the reading, `headline` on the shelf; `again` says how the reading behind
+    it is taken again before anything is built on it, `clears` what clears it, `clearing` the kind
+    of that reading; `must_be_open` marks what an ohmmeter must read open. `source` is of the rule.
+    """
+
+    code: str
+    beside: str
+    headline: str
+    again: str
+    clears: str
+    source: str
+    clearing: str = "resistance"
+    must_be_open: bool = False
+
+
+KINDS = (
+    FaultKind(
+        code="shorted-to-core",
+        beside="conducts to the core: stop",
+        headline="winding to the core",
+        again="leads free of everything, clean probes, bare metal, highest range",
+        clears="The same pair read open on the highest range.",
+        source="common practice; IEC 61558-1 cl. 18 asks basic insulation there",
+        must_be_open=True,
+    ),
+    FaultKind(
+        code="windings-shorted",
+        beside="separate windings conduct: stop",
+        headline="windings shorted",
+        again="any link taken off, clean probes, highest range",
+        clears="The same pair read open on the highest range.",
+        source="common practice",
+        must_be_open=True,
+    ),
+    FaultKind(
+        code="open-winding",
+        beside="open: this winding is broken",
+        headline="winding open",
+        again=(
+            "both ends scraped bare, a thermal cut-out looked for under the tape, "
+            "lowest range upward"
+        ),
+        clears="Ohms between its ends.",
+        source="common practice",
+    ),
+    FaultKind(
+        code="insulation-low",
+        beside="leaks: must read open",
+        headline="insulation low",
+        again=(
+            "a day somewhere warm and dry, fingers off the probes, "
+            "highest range or an insulation tester"
+        ),
+        clears="An open reading of the same pair, dry, on the highest range.",
+        source="REF-H, IEC 61558-1 and IEC 60335-1 (from memory)",
+        must_be_open=True,
+    ),
+    FaultKind(
+        code="shorted-turns",
+        beside="shorted turns",
+        headline="shorted turns",
+        again="everything off every lead and out of the window, inductance and Q at 100 or 120 Hz",
+        clears="Inductance and Q of sound iron with nothing joined on.",
+        source="Bayes' rule over inductance, Q, watts, amps, ratio and lamp; common practice",
+        clearing="inductance",
+    ),
+    FaultKind(
+        code="excess-no-load-current",
+        beside="excess no load current",
+        headline="excess no-load current",
+        again="cooled down, at half the volts, watts as well as amps",
+        clears="Usual watts and amps at no load.",
+        source="M-T1, M-T4 and M-18; broad",
+        clearing="no_load",
+    ),
+    FaultKind(
+        code="ratio-conflict",
+        beside="ratio conflict",
+        headline="ratio conflict",
+        again="both volts in the same minute, the line noted",
+        clears="A ratio that fits the rest, or the slip struck out.",
+        source="JCGM 100:2008 for the limits; Bayes' rule",
+        clearing="ratio",
+    ),
+    FaultKind(
+        code="ohms-out-of-band",
+        beside="unlikely: is that a slip?",
+        headline="ohms out of band",
+        again="probes zeroed, one fixed range, a small direct current where ohms are few",
+        clears="Ohms that fit the rest, or the slip struck out.",
+        source="expectations of the trade, common practice",
+    ),
+    FaultKind(
+        code="inconsistent-readings",
+        beside="does not add up with the others",
+        headline="inconsistent readings",
+        again="probes zeroed, one fixed range",
+        clears="Readings that add up, or the slip struck out.",
+        source="Kirchhoff; JCGM 100:2008 4.3.7 for the limits",
+    ),
+)
+FAULTS: dict[str, FaultKind] = {kind.code: kind for kind in KINDS}
+"""Every code a rule may give, by code."""

@@ -1,0 +1,45 @@
+"""Every danger that stands, the gravest first. Never empty: what is not known is said to be so."""
+
+from collections.abc import Sequence
+
+from greyfell.core.belief.found import Belief
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.hazards import high, mains, stored
+from greyfell.core.judgement.hazards.rule import Hazard, HazardRule, Seen
+
+NOTHING_KNOWN = HazardRule(
+    code="unknown",
+    rank=100,
+    condition="no winding is known yet",
+    cleared="windings found by ohms",
+    headline="Not yet known.",
+    what="Nothing is known of this piece yet:",
+    instead=(
+        "treat every lead as able to carry kilovolts, and its capacitor, if one is near, "
+        "as charged."
+    ),
+    source="house rule",
+    when=lambda seen: [] if seen.belief.windings else [{}],
+)
+NO_DANGER_SEEN = HazardRule(
+    code="unknown",
+    rank=100,
+    condition="windings are known, and no danger of them",
+    cleared="what the piece can put out known",
+    headline="Not yet known.",
+    what="What this piece can put out is not known:",
+    instead="until it is, treat every lead as live when powered.",
+    source="house rule",
+    when=lambda seen: [{}],
+)
+RULES: tuple[HazardRule, ...] = tuple(
+    sorted((*high.RULES, *stored.RULES, *mains.RULES, NOTHING_KNOWN), key=lambda r: r.rank)
+)
+"""Every rule of hazards, the gravest first."""
+
+
+def find_hazards(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> list[Hazard]:
+    """Every danger that belief and faults imply, the gravest first."""
+    seen = Seen(record, belief, faults)
+    return [h for rule in RULES for h in rule.tell(seen)] or NO_DANGER_SEEN.tell(seen)

@@ -1,0 +1,85 @@
+"""Everything concluded about one record: its present evidence, what is believed, what is judged."""
+
+from dataclasses import dataclass, field
+
+from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.evidence.present import Superseded
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.hazards.rule import Hazard
+from greyfell.core.judgement.verdict import Verdict
+from greyfell.core.wiring.coil import Topology
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """What is wrong, how far the piece is tested, and what may hurt."""
+
+    faults: tuple[Fault, ...]
+    verdict: Verdict
+    hazards: tuple[Hazard, ...]
+
+
+@dataclass(frozen=True)
+class Identification:
+    """The present record, the belief and the judgement; and which readings no longer count."""
+
+    record: Transformer = field(repr=False)
+    belief: Belief = field(repr=False)
+    judgement: Judgement
+    superseded: tuple[Superseded, ...] = ()
+
+    @property
+    def tag(self) -> str:
+        """The piece's tag."""
+        return self.record.tag
+
+    @property
+    def topology(self) -> Topology:
+        """The wiring."""
+        return self.belief.topology
+
+    @property
+    def windings(self) -> tuple[Winding, ...]:
+        """Every winding believed."""
+        return self.belief.windings
+
+    @property
+    def families(self) -> dict[str, float]:
+        """The chance of each family."""
+        return self.belief.families
+
+    @property
+    def family(self) -> str:
+        """The likeliest family; `unknown` before anything is known."""
+        return self.belief.family
+
+    @property
+    def sure(self) -> float:
+        """The probability of the likeliest family."""
+        return self.families.get(self.family, 0.0)
+
+    @property
+    def faults(self) -> tuple[Fault, ...]:
+        """Every fault, the gravest first."""
+        return self.judgement.faults
+
+    @property
+    def hazards(self) -> tuple[Hazard, ...]:
+        """Every danger, the gravest first."""
+        return self.judgement.hazards
+
+    @property
+    def verdict(self) -> str:
+        """The verdict's word."""
+        return self.judgement.verdict.word
+
+    @property
+    def stop(self) -> Fault | None:
+        """The gravest stop fault that stands; None where there is none."""
+        return next((f for f in self.faults if f.severity == "stop"), None)
+
+    @property
+    def stopped(self) -> bool:
+        """Whether a stop fault stands."""
+        return self.stop is not None

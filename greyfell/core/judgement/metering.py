@@ -1,0 +1,81 @@
+"""Which of the owner's meters may touch which terminals. Never a 600 V or 1000 V meter on an HV
+winding.
+"""
+
+from dataclasses import dataclass
+
+from greyfell.core.belief.found import Winding
+from greyfell.core.evidence.record import Meter
+from greyfell.core.figures.notation import engineering
+from greyfell.core.judgement.high import may_be_high
+from greyfell.core.judgement.identification import Identification
+
+MARGIN = 0.8
+"""A meter is used up to eight tenths of its rating: mains wander by 10 % (IEC 60038) and readings
+have limits. Common practice."""
+MARGIN_IF_HIGH = 0.4
+"""The same on a winding that may be HV: its volts may be another's. House rule."""
+CATEGORY_VOLTS = {"CAT II": 600.0, "CAT III": 1000.0, "CAT IV": 1000.0}
+"""No ordinary hand-held meter is rated above this, whatever its plate leaves unsaid. IEC 61010-1
+practice, from memory."""
+
+
+@dataclass(frozen=True)
+class MeterRule:
+    """May this meter touch these two points, with the primary on the supply? `allowed` None: cannot
+    tell yet.
+    """
+
+    meter: str
+    points: tuple[str, str]
+    allowed: bool | None
+    sentence: str
+
+
+def meter_rules(ident: Identification) -> list[MeterRule]:
+    """A verdict for every meter on every winding, and from HV windings to the core. Volts taken at
+    the top of their range.
+    """
+    whole = [w for w in ident.windings if not w.coil.broken]
+    return [
+        MeterRule(meter.id, w.coil.leads, *_rule(meter, w, ident.stopped))
+        for meter in ident.record.meters
+        for w in whole
+    ]
+
+
+def rating(meter: Meter) -> float | None:
+    """The volts AC a meter is made for, its category heeded; None where its rating is unknown."""
+    if meter.max_volts_ac is None:
+        return None
+    return min(meter.max_volts_ac, CATEGORY_VOLTS.get(meter.category or "", meter.max_volts_ac))
+
+
+def _rule(meter: Meter, winding: Winding, stopped: bool) -> tuple[bool | None, str]:
+    """Whether a meter may touch a winding, and the sentence that says so."""
+    name, ends = meter.title or meter.id, winding.name
+    limit = rating(meter)
+    if winding.volts is None:
+        return None, (
+            f"{name} on {ends}: cannot tell yet, the volts there are not known. Only with nothing "
+            "powered."
+        )
+    if limit is None:
+        return None, (
+            f"{name} on {ends}: cannot tell, its rating is not on record. Read it off the meter's "
+            "jacks."
+        )
+    worst = winding.volts.high
+    most, made_for = engineering(worst, "V"), engineering(limit, "V")
+    if may_be_high(winding) and worst > MARGIN_IF_HIGH * limit:
+        return False, (
+            f"{name} must not touch {ends}: up to {most} there, the meter is made for {made_for}. "
+            "Drive the piece with a few volts and multiply, or read the primary in reverse drive."
+        )
+    if worst > MARGIN * limit:
+        return False, (
+            f"{name} must not touch {ends}: up to {most}, above eight tenths of its {made_for}."
+        )
+    if stopped:
+        return True, f"{name} would bear {ends}, but a stop fault stands: nothing is powered."
+    return True, f"{name} may read {ends}: up to {most} of its {made_for}."

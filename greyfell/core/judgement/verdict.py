@@ -1,0 +1,116 @@
+"""The verdict on a piece: unknown, screened, proved, doubtful or condemned; why, and which readings
+to take again.
+
+A stop fault condemns and a caution leaves in doubt, whatever else was read; a screening counts only
+where the core is proved and every open reading came from a range that could have shown something;
+proved asks for live readings that agree. House rule.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from greyfell.core.belief.found import Belief
+from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.judgement.fault import FAULTS, Fault
+from greyfell.core.judgement.screening import (
+    CORE,
+    HIGH_RANGE_OHMS,
+    Barrier,
+    barriers,
+    demanded,
+    screening_gaps,
+)
+
+LIVE = 0.8
+"""From this share of the supply a reading counts as taken live, at working flux. House rule."""
+SCREENED = (
+    "the core proved, every winding open to it and the primary to every other, on ranges that count"
+)
+
+
+@dataclass(frozen=True)
+class Recheck:
+    """One thing to read again: the readings concerned, the leads, and how."""
+
+    readings: tuple[str, ...]
+    leads: tuple[str, ...]
+    how: str
+
+    def as_json(self) -> dict[str, Any]:
+        """The public form."""
+        return {"readings": list(self.readings), "leads": list(self.leads), "how": self.how}
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The word, its reasons, and what to read again; empty where nothing asks for it."""
+
+    word: str
+    reasons: tuple[str, ...]
+    recheck: tuple[Recheck, ...]
+
+
+def verdict_on(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> Verdict:
+    """Judge a piece by its faults, what is still missing of its screening, and its live
+    readings.
+    """
+    word, reasons = _word(record, belief, faults)
+    return Verdict(word, reasons, tuple(_recheck(record, belief, faults)))
+
+
+def _word(
+    record: Transformer, belief: Belief, faults: Sequence[Fault]
+) -> tuple[str, tuple[str, ...]]:
+    """The word and its reasons."""
+    for severity, word in (("stop", "condemned"), ("caution", "doubtful")):
+        found = [f for f in faults if f.severity == severity]
+        if found:
+            return word, tuple(f"{f.words}: {f.ends}" for f in found)
+    if not belief.windings:
+        return "unknown", ("no winding is known yet",)
+    gaps = screening_gaps(record, belief)
+    if gaps:
+        return "unknown", tuple(gaps)
+    live = [r.id for r in record.standing if taken_live(r, record.supply.volts)]
+    if not live:
+        return "screened", (SCREENED, "nothing live was read yet")
+    return "proved", (SCREENED, f"live readings agree: {', '.join(live)}")
+
+
+def taken_live(r: Any, supply_volts: float) -> bool:
+    """Whether a reading was taken at working flux: at no load, or a ratio, near the supply."""
+    if r.kind == "no_load":
+        return bool(r.volts > LIVE * supply_volts)
+    return bool(r.kind == "ratio" and r.driven_volts > LIVE * supply_volts)
+
+
+def _recheck(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> Iterable[Recheck]:
+    """Readings behind a stop or a caution, then barriers of the screening whose open readings were
+    too weak to count.
+    """
+    for f in faults:
+        if f.severity != "note":
+            yield Recheck(f.readings, f.leads, FAULTS[f.code].again)
+    low = [r for r in record.standing if r.kind == "resistance" and _says_little(r)]
+    for b in barriers(record, belief.topology) if low else ():
+        if b.range_ohms is None or b.screened or not demanded(b, belief.windings):
+            continue
+        one, two = _sides(b, belief)
+        weak = [r for r in low if one & set(r.between) and two & set(r.between)]
+        if weak:
+            ids = tuple(r.id for r in weak)
+            how = "on a range of 2 MΩ or above, the range noted"
+            yield Recheck(ids, tuple(weak[0].between), how)
+
+
+def _says_little(r: Resistance) -> bool:
+    """Whether an open reading came from too low a range, or one not written down."""
+    return r.ohms == "open" and (r.range_ohms or 0.0) < HIGH_RANGE_OHMS
+
+
+def _sides(b: Barrier, belief: Belief) -> tuple[set[str], set[str]]:
+    """The points either side of a barrier."""
+    topology = belief.topology
+    two = topology.iron if b.j == CORE else topology.coils[b.j].members
+    return set(topology.coils[b.i].members), set(two)

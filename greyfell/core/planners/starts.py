@@ -1,0 +1,146 @@
+"""Facts of a piece that fill a planner's inputs, each with the basis that says from where."""
+
+from collections.abc import Callable
+
+from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.planners.asking import Known
+from greyfell.core.planners.declare import OfPiece
+
+LINE = 0.02
+"""How far the line's volts stray in a day's work, ±: the minute's reading is better. IEC 60038
+allows ± 10 %; common practice."""
+
+
+def supply_volts(known: Known) -> Quantity:
+    """The record's supply, with what the line strays."""
+    volts = known.ident.record.supply.volts
+    return Quantity(volts, volts * (1 - LINE), volts * (1 + LINE), ("supply",))
+
+
+def supply_hertz(known: Known) -> float:
+    """The record's mains frequency."""
+    return known.ident.record.supply.hertz
+
+
+def volts_per_turn(known: Known) -> Quantity | None:
+    """Volts per turn on the record's supply, from everything on record."""
+    return known.ident.belief.volts_per_turn
+
+
+def volts_per_turn_at(known: Known) -> float:
+    """The volts that they are at."""
+    return known.ident.record.supply.volts
+
+
+def source_resistance(known: Known) -> Quantity | None:
+    """Resistance on the primary's side: by a short-circuit test, else the primary's copper."""
+    own = own_impedance(known.ident.record, known.ident.belief)
+    if own is not None:
+        return own.resistance_ohms
+    primary = known.ident.belief.primary
+    if primary is None or primary.coil.broken:
+        return None
+    ohms = primary.coil.ohms
+    return Quantity(ohms.value, ohms.low, ohms.high, (f"copper of {primary.name}",))
+
+
+def source_reactance(known: Known) -> Quantity | None:
+    """Leakage reactance on the primary's side, by a short-circuit test; without one, unknown."""
+    own = own_impedance(known.ident.record, known.ident.belief)
+    return None if own is None else own.reactance_ohms
+
+
+def plate_volts(known: Known) -> float | None:
+    """The plate's primary volts."""
+    plate = known.ident.record.nameplate
+    return None if plate is None else plate.primary_volts
+
+
+def plate_hertz(known: Known) -> float | None:
+    """The plate's hertz."""
+    plate = known.ident.record.nameplate
+    return None if plate is None else plate.hertz
+
+
+def plate_secondary_volts(known: Known) -> float | None:
+    """The plate's secondary volts, where it names one."""
+    plate = known.ident.record.nameplate
+    return None if plate is None else plate.secondary_volts
+
+
+def plate_secondary_amps(known: Known) -> float | None:
+    """The plate's secondary amps, where it names one."""
+    plate = known.ident.record.nameplate
+    return None if plate is None else plate.secondary_amps
+
+
+def plate_kind(known: Known) -> str:
+    """Whether the plate tells open or loaded volts: sign transformers' plates tell open ones."""
+    return "sign" if known.ident.family == "sign" else "rated"
+
+
+def primary_ohms(known: Known) -> Quantity | None:
+    """The primary's ohms as they were read cold."""
+    primary = known.ident.belief.primary
+    if primary is None or primary.coil.broken or not primary.coil.resolved:
+        return None
+    return primary.coil.ohms
+
+
+def _of_core(key: str) -> Callable[[Known], float | None]:
+    """The start that is one figure of the core."""
+
+    def start(known: Known) -> float | None:
+        core = known.ident.record.core
+        value = None if core is None else getattr(core, key)
+        return None if value is None else float(value)
+
+    return start
+
+
+tongue_mm = _of_core("tongue_mm")
+stack_mm = _of_core("stack_mm")
+window_width_mm = _of_core("window_width_mm")
+window_height_mm = _of_core("window_height_mm")
+
+
+def _potted(ident: Identification) -> bool:
+    core = ident.record.core
+    return core is not None and (bool(core.potted) or core.assembly == "potted")
+
+
+CONDEMNED = OfPiece(
+    code="condemned",
+    severity="stop",
+    sentence=(
+        "A stop fault stands on this piece: nothing is built on it. A better reading of what "
+        "stopped it comes first."
+    ),
+    when=lambda ident: ident.stopped,
+)
+POTTED = OfPiece(
+    code="potted",
+    severity="stop",
+    sentence=(
+        "This piece is potted: its windings do not come out whole, and old potting may hold PCBs. "
+        "Choose another piece to rewind."
+    ),
+    when=_potted,
+)
+NO_TEST_TURN = OfPiece(
+    code="no-test-turn",
+    severity="note",
+    sentence=(
+        "Volts per turn rest on no test turn. Wind five turns of thin wire through both windows "
+        "and read them: the range shrinks to a percent."
+    ),
+    when=lambda ident: not any(r.kind == "test_turn" for r in ident.record.standing),
+)
+DOUBTFUL = OfPiece(
+    code="doubtful",
+    severity="caution",
+    sentence="An open question stands on this piece: settle it before anything is built on it.",
+    when=lambda ident: ident.verdict == "doubtful",
+)

@@ -1,0 +1,1 @@
+"""Practice: hidden pieces, erring instruments and owners, on the truth side with forward."""

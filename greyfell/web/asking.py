@@ -1,0 +1,156 @@
+"""A planner's input as a form: boxes from its declaration, and what was typed back into it."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+from greyfell.core.errors import FieldError
+from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.planners.asking import MEASURES, Ask, Known, Slot, nested, plain_input, slots
+from greyfell.core.planners.declare import Planner
+from greyfell.web.filters import mark_of
+
+ON = "yes"
+"""What a ticked box sends."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class AskBox:
+    """One box of a planner's form: its key (dotted where nested), words and bounds, what stands in
+    it, and where that comes from.
+    """
+
+    key: str
+    slot: Slot
+    text: str
+    basis: tuple[str, ...] = ()
+    mark: str = "measured"
+
+    @property
+    def ask(self) -> Ask:
+        """Its words and bounds."""
+        return self.slot.ask
+
+    @property
+    def look(self) -> Literal["figure", "choice", "tick"]:
+        """How it is drawn."""
+        if self.slot.kind is bool:
+            return "tick"
+        return "choice" if self.ask.choices else "figure"
+
+    @property
+    def plain(self) -> str:
+        """The figure that stands in it without its range, for a slider."""
+        return self.text.split("±")[0].split("(")[0].strip()
+
+    def value(self) -> Any:
+        """What stands in it, as JSON gives it. Raises FieldError naming the key."""
+        if self.look == "tick":
+            return self.text == ON
+        if self.look == "choice":
+            return self.text
+        try:
+            return self._figure()
+        except FieldError as error:
+            raise FieldError(self.key, error.sentence) from None
+
+    def _figure(self) -> Any:
+        measure, words = MEASURES[self.ask.unit], self.ask.label
+        if self.slot.many:
+            parts = self.text.replace(";", " ").split()
+            return [parse_quantity(p.rstrip(","), measure, field=words) for p in parts]
+        if self.slot.kind is Quantity:
+            return plain_input(parse_uncertain(self.text, measure, field=words))
+        return parse_quantity(self.text, measure, field=words)
+
+
+def boxes(planner: Planner, known: Known | None, args: Mapping[str, str]) -> list[AskBox]:
+    """Every box of a planner: what was typed, else what is known of the piece, else an example or
+    the default.
+    """
+    starts = planner.start(known) if known is not None else {}
+    return list(_boxes(planner.given, "", starts, _flat(planner.example), args, known is not None))
+
+
+def _flat(example: Mapping[str, Any], path: str = "") -> dict[str, Any]:
+    """An example by dotted keys."""
+    out: dict[str, Any] = {}
+    for key, value in example.items():
+        ranged = isinstance(value, Mapping) and "low" in value
+        if isinstance(value, Mapping) and not ranged:
+            out |= _flat(value, f"{path}{key}.")
+        else:
+            out[path + key] = Quantity(**value) if isinstance(value, Mapping) else value
+    return out
+
+
+def _boxes(
+    of: Any,
+    path: str,
+    starts: Mapping[str, Any],
+    example: Mapping[str, Any],
+    args: Mapping[str, str],
+    from_piece: bool,
+) -> Iterable[AskBox]:
+    for slot in slots(of):
+        key = path + slot.key
+        if slot.part is not None:
+            yield from _boxes(slot.part, f"{key}.", starts, example, args, from_piece)
+            continue
+        yield _typed_over(_started(key, slot, starts, example, bool(path), from_piece), args)
+
+
+def _started(
+    key: str,
+    slot: Slot,
+    starts: Mapping[str, Any],
+    example: Mapping[str, Any],
+    inner: bool,
+    from_piece: bool,
+) -> AskBox:
+    """A box before anything was typed in it."""
+    start = starts.get(key)
+    if start is not None:
+        known = isinstance(start, Quantity)
+        basis = start.basis if known else ("the record",)
+        mark = mark_of(start) if known else "measured"
+        return AskBox(key=key, slot=slot, text=_text(start), basis=basis, mark=mark)
+    value = None if slot.required or inner else slot.default
+    told_by_piece = from_piece and slot.ask.start is not None
+    if not told_by_piece:
+        value = example.get(key, value)
+    return AskBox(key=key, slot=slot, text=_text(value))
+
+
+def _typed_over(box: AskBox, args: Mapping[str, str]) -> AskBox:
+    """The box with what was typed in it."""
+    if box.look == "tick":
+        ticked = box.key in args if "sent" in args else box.text == ON
+        return replace(box, text=ON if ticked else "")
+    if box.key not in args or args[box.key].strip() == box.text:
+        return box
+    return replace(box, text=args[box.key].strip()[:200], basis=(), mark="measured")
+
+
+def _text(value: Any) -> str:
+    """A value as it stands in a box."""
+    if value is None or value is False:
+        return ""
+    if value is True:
+        return ON
+    if isinstance(value, Quantity):
+        return typed(value)
+    if isinstance(value, tuple | list):
+        return " ".join(f"{v:g}" for v in value)
+    return value if isinstance(value, str) else f"{value:.6g}"
+
+
+def missing(found: Iterable[AskBox]) -> list[str]:
+    """The labels of boxes that must be filled and are not."""
+    return [b.ask.label for b in found if b.slot.required and not b.text and "." not in b.key]
+
+
+def given(planner: Planner, found: Iterable[AskBox]) -> Any:
+    """The planner's typed input from its boxes; an empty box is not given. Raises FieldError."""
+    return planner.read(nested({b.key: b.value() for b in found if b.text}))

@@ -1,0 +1,30 @@
+"""Drawings of plans, registered beside the planners: each a pure function of input and result."""
+
+from collections.abc import Callable
+
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.planners.declare import Planned, Planner
+from greyfell.web.drawings.plans.conductor import conductor
+from greyfell.web.drawings.plans.phasors import phasors
+from greyfell.web.drawings.plans.scale import flux_scale, heat_scale
+from greyfell.web.drawings.plans.window import window
+from greyfell.web.drawings.shapes import Drawing
+
+DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
+    "rewind": window,
+    "ballast": phasors,
+    "nameplate": flux_scale,
+    "temperature": heat_scale,
+    "wire": conductor,
+}
+"""The drawing of each planner."""
+PLAIN: frozenset[str] = frozenset()
+"""Planners that are told in figures alone."""
+
+
+def drawing_of(
+    planner: Planner, planned: Planned | None, record: Transformer | None
+) -> Drawing | None:
+    """The drawing of a plan; None where there is no plan yet, or the planner draws nothing."""
+    draw = DRAWINGS.get(planner.name)
+    return None if planned is None or draw is None else draw(planned, record)
