@@ -152,5 +152,16 @@ def missing(found: Iterable[AskBox]) -> list[str]:
 
 
 def given(planner: Planner, found: Iterable[AskBox]) -> Any:
-    """The planner's typed input from its boxes; an empty box is not given. Raises FieldError."""
-    return planner.read(nested({b.key: b.value() for b in found if b.text}))
+    """The planner's typed input from its boxes; an empty box is not given. Raises FieldError.
+
+    A nested input counts as given once anything that it needs is typed.
+    """
+    told = list(found)
+    parts = {_part(b) for b in told if b.text and b.slot.required}
+    filled = [b for b in told if b.text and (_part(b) == "" or _part(b) in parts)]
+    return planner.read(nested({b.key: b.value() for b in filled}))
+
+
+def _part(box: AskBox) -> str:
+    """The nested input that a box belongs to; nothing for the planner's own."""
+    return box.key.rpartition(".")[0]

@@ -19,6 +19,9 @@ PAGES = [
     "/plans/rewind?piece=CQ-017",
     "/plans/ballast",
     "/plans/ballast?piece=CQ-021",
+    "/plans/nameplate",
+    "/plans/temperature",
+    "/plans/wire",
     "/patterns",
     "/pieces/CQ-014/",
     "/pieces/CQ-014/?at=salvage",
@@ -98,8 +101,8 @@ def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):
     assert re.search(r"2\.\d\d kV", page.locator("#piece").inner_text())
     assert "ratio" in page.locator("#piece").inner_text()
     page.get_by_role("link", name="rewind").click()
-    page.get_by_text("Turns side by side").wait_for()
-    assert re.search(r"\d+ turns", page.locator("#result").inner_text())
+    page.get_by_text("One turn fewer").wait_for()
+    assert re.search(r"\d+ whole turns", page.locator("#result").inner_text())
 
 
 def test_leads_group_into_windings_as_readings_arrive(page):
@@ -140,11 +143,11 @@ def test_the_slash_reaches_the_jotter_and_rings_work_by_keyboard(page):
 
 
 def test_the_next_step_fills_the_jotter(page):
-    """One tap from instruction to entry."""
+    """One tap from instruction to entry: the pair, and no outcome."""
     page.goto("/pieces/CQ-014/")
     page.get_by_role("button", name="Enter reading").click()
 
-    assert page.locator("#jot-line").input_value() == "A-core open 20M"
+    assert page.locator("#jot-line").input_value() == "A-core "
 
 
 def test_the_rewind_recomputes_while_it_is_dragged(page):
@@ -154,7 +157,7 @@ def test_the_rewind_recomputes_while_it_is_dragged(page):
         "e => { for (const v of [3, 9, 20]) { e.value = v; e.dispatchEvent(new "
         "Event('input', {bubbles: true})); } }"
     )
-    page.get_by_role("heading", name="23 turns").wait_for()
+    page.get_by_text("23 whole turns").wait_for()
 
     assert page.locator("#field-target_volts").input_value() == "20"
     assert "target_volts=20" in page.url

@@ -61,9 +61,9 @@ VERDICT_WORDS = {
 }
 """Verdicts as they are said of a piece."""
 VERDICT_SHORT = {
-    "unknown": "not yet screened",
-    "screened": "screened",
     "proved": "proved",
+    "screened": "screened",
+    "unknown": "not yet screened",
     "doubtful": "doubtful",
     "condemned": "condemned",
 }

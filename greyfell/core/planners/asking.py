@@ -53,7 +53,7 @@ class Ask:
 
     `above`, `at_least` and `at_most` bound the whole range of an uncertain figure; `slide` gives
     the ends of a slider; `choices` the words that may be chosen; `start` is the fact of a piece
-    that fills it.
+    that fills it. What is `aside` stands behind a fold on the page.
     """
 
     label: str
@@ -65,6 +65,7 @@ class Ask:
     choices: tuple[str, ...] = ()
     start: Start | None = None
     help: str = ""
+    aside: bool = False
 
     def check(self, key: str, value: Any) -> None:
         """Refuse a value out of bounds. Raises FieldError naming the key."""

@@ -13,6 +13,8 @@ from greyfell.core.planners.asking import Input, Known, input_schema, read, slot
 from greyfell.core.planners.showing import Result, columns, plain, result_schema
 
 Severity = Literal["note", "caution", "stop"]
+GRAVEST: tuple[Severity, ...] = ("stop", "caution", "note")
+"""Order in which warnings are told."""
 
 
 @dataclass(frozen=True)
@@ -131,6 +133,7 @@ class Planner:
         held = [c for c in self.cautions if c.when(given, found)]
         said = [Said(u.code, u.severity, u.sentence) for u in piece]
         said += [Said(c.code, c.severity, c.sentence.format(**words)) for c in held]
+        said.sort(key=lambda s: GRAVEST.index(s.severity))
         put = self.why.put.format(**words)
         return Planned(given=given, found=found, said=tuple(said), put=put)
 

@@ -13,7 +13,7 @@ from greyfell.core.figures.wire import METALS, area_mm2, ohms_per_metre
 from greyfell.core.planners import starts
 from greyfell.core.planners.asking import Input, asked
 from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planners.showing import Result, shown
 
 MOST_TURNS = 100_000
 """More turns than this are no winding by hand: a figure is off."""
@@ -29,19 +29,23 @@ class Conductor(Input):
     hand.
     """
 
-    area_mm2: float = asked("Conductor", "mm²", above=0, at_most=2000)
-    overall_mm: float = asked("over its insulation", "mm", above=0, at_most=100)
-    material: str = asked("Metal", default="copper", choices=tuple(METALS))
-    strands: int = asked("Strands", default=1, at_least=1, at_most=10_000)
-    in_hand: int = asked("Wound in hand", default=1, at_least=1, at_most=100)
+    area_mm2: float = asked("Conductor", "mm²", aside=True, above=0, at_most=2000)
+    overall_mm: float = asked("over its insulation", "mm", aside=True, above=0, at_most=100)
+    material: str = asked("Metal", aside=True, default="copper", choices=tuple(METALS))
+    strands: int = asked("Strands", aside=True, default=1, at_least=1, at_most=10_000)
+    in_hand: int = asked("Wound in hand", aside=True, default=1, at_least=1, at_most=100)
 
 
 @dataclass(frozen=True, kw_only=True)
 class SourcePerTurn2(Input):
     """The core's own impedance referred to one turn, Ω."""
 
-    resistance_ohms: float = asked("Core's resistance, one turn", "Ω", at_least=0, at_most=10)
-    reactance_ohms: float = asked("Core's reactance, one turn", "Ω", at_least=0, at_most=10)
+    resistance_ohms: float = asked(
+        "Core's resistance, one turn", "Ω", aside=True, at_least=0, at_most=10
+    )
+    reactance_ohms: float = asked(
+        "Core's reactance, one turn", "Ω", aside=True, at_least=0, at_most=10
+    )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,38 +71,39 @@ class Given(Input):
         start=starts.volts_per_turn_at,
         help="the supply where not given",
     )
-    load_amps: float | None = asked("Load", "A", default=None, above=0, at_most=1e5)
+    load_amps: float | None = asked("Load", "A", aside=True, default=None, above=0, at_most=1e5)
     window_width_mm: float | None = asked(
-        "Window, width", "mm", default=None, above=0, at_most=MOST_MM, start=starts.window_width_mm
+        "Window, width",
+        "mm",
+        aside=True,
+        default=None,
+        above=0,
+        at_most=MOST_MM,
+        start=starts.window_width_mm,
     )
     window_height_mm: float | None = asked(
         "Window, free height",
         "mm",
+        aside=True,
         default=None,
         above=0,
         at_most=MOST_MM,
         start=starts.window_height_mm,
     )
     tongue_mm: float | None = asked(
-        "Tongue", "mm", default=None, above=0, at_most=MOST_MM, start=starts.tongue_mm
+        "Tongue", "mm", aside=True, default=None, above=0, at_most=MOST_MM, start=starts.tongue_mm
     )
     stack_mm: float | None = asked(
-        "Stack", "mm", default=None, above=0, at_most=MOST_MM, start=starts.stack_mm
+        "Stack", "mm", aside=True, default=None, above=0, at_most=MOST_MM, start=starts.stack_mm
     )
-    former_mm: float = asked("Former and its clearance", "mm", default=1.5, at_least=0, at_most=50)
+    former_mm: float = asked(
+        "Former and its clearance", "mm", aside=True, default=1.5, at_least=0, at_most=50
+    )
     insulation_mm: float = asked(
-        "Insulation between layers", "mm", default=0.0, at_least=0, at_most=20
+        "Insulation between layers", "mm", aside=True, default=0.0, at_least=0, at_most=20
     )
     conductor: Conductor | None = asked("Conductor", default=None)
     source_per_turn2: SourcePerTurn2 | None = asked("The core's own impedance", default=None)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Beside(Row):
-    """One number of turns beside the plan's."""
-
-    turns: int = shown("turns")
-    volts: Quantity = shown("open circuit", "V")
 
 
 @dataclass(frozen=True, kw_only=True)

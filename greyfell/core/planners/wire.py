@@ -61,7 +61,7 @@ class Found(Result):
     awg_found: Quantity = shown("AWG")
     amps_per_mm2: Quantity | None = shown("Density while it flows", "A/mm²")
     ohms_per_metre: Quantity = shown("Ohms of a metre", "Ω")
-    seconds_to_limit: Quantity | None = shown("To the limit from 25 °C", "s")
+    seconds_to_limit: Quantity | None = shown("To the limit, no heat leaving", "s")
     service: str | None = shown("Bears it")
 
 

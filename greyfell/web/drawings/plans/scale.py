@@ -59,10 +59,11 @@ def draw(scale: Scale, figure: Quantity) -> Drawing:
 def flux_scale(planned: Planned, _record: Transformer | None) -> Drawing:
     """Flux over the plate's, with where caution and stop begin."""
     flux = planned.found.flux_ratio
+    least = min(0.8, 0.9 * flux.low)
     most = max(1.3, 1.1 * flux.high)
     scale = Scale(
         title="Flux over the plate's",
-        low=0.0,
+        low=least,
         high=most,
         zones=(
             (FLUX_CAUTION, "within the plate", "sound"),
