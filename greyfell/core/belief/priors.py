@@ -14,6 +14,7 @@ rated volts).
 import math
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Literal
 
 from greyfell.core.evidence.record import Family
 from greyfell.core.figures.mains import half_volts, high_region
@@ -51,14 +52,14 @@ class Spread:
         object.__setattr__(self, "mean", math.log(self.median))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RoleModel:
     """What a winding of this role is like: design volts, copper share q, coupling ln k, and its
     bond to the core.
     """
 
     volts: Spread
-    q: Spread
+    copper: Spread
     coupling: tuple[float, float]
     bonds: dict[str | None, float]
     ohms: tuple[float, float]
@@ -68,7 +69,11 @@ class RoleModel:
     """Mean and variance of ln volts, ln q and ln k, in a row."""
 
     def __post_init__(self) -> None:
-        pairs = ((self.volts.mean, self.volts.sd), (self.q.mean, self.q.sd), self.coupling)
+        pairs = (
+            (self.volts.mean, self.volts.sd),
+            (self.copper.mean, self.copper.sd),
+            self.coupling,
+        )
         object.__setattr__(self, "moments", tuple(x for mean, sd in pairs for x in (mean, sd**2)))
 
 
@@ -119,7 +124,7 @@ A0, V0 = math.log(8e-5), math.log(0.60)
 %."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FamilyModel:
     """Size and flux of a family: a = ln(R/V²) of its primary, offset of ln v, and flux density for
     a known core.
@@ -141,192 +146,266 @@ class FamilyModel:
 
 
 FAMILY: dict[str, FamilyModel] = {
-    # REF M-T4: 0.8–2.5 Ω at 230 V, 0.2–0.6 Ω at 120 V; M-T1: 1.5–1.75 T
+    # M-T4: 0.8–2.5 Ω at 230 V, 0.2–0.6 Ω at 120 V; M-T1: 1.5–1.75 T
     "microwave": FamilyModel(
-        (math.log(3.3e-5), 0.35),
-        (-0.07, 0.15),
-        Spread(1.62, 0.09),
-        (-0.4, 0.35),
-        (math.log(7e-6), 0.6),
-        (0.55, 0.45),
-        (0.4, 0.25),
+        a=(math.log(3.3e-5), 0.35),
+        v_offset=(-0.07, 0.15),
+        tesla=Spread(1.62, 0.09),
+        mass_offset=(-0.4, 0.35),
+        permeance=(math.log(7e-6), 0.6),
+        low_flux=(0.55, 0.45),
+        bend=(0.4, 0.25),
     ),
+    # common practice
     "sign": FamilyModel(
-        (math.log(7e-5), 0.80),
-        (-0.38, 0.17),
-        Spread(1.30, 0.13),
-        (0.9, 0.6),
-        (math.log(6e-6), 0.7),
-        (1.6, 0.65),
+        a=(math.log(7e-5), 0.80),
+        v_offset=(-0.38, 0.17),
+        tesla=Spread(1.30, 0.13),
+        mass_offset=(0.9, 0.6),
+        permeance=(math.log(6e-6), 0.7),
+        low_flux=(1.6, 0.65),
     ),
+    # M-T1, M-T2, M-T3: from 3 VA to some kVA
     "mains": FamilyModel(
-        (math.log(7e-4), 2.3),
-        (0.0, 0.20),
-        Spread(1.22, 0.13),
-        (0.0, 0.45),
-        (math.log(5e-6), 0.7),
-        (1.15, 0.3),
+        a=(math.log(7e-4), 2.3),
+        v_offset=(0.0, 0.20),
+        tesla=Spread(1.22, 0.13),
+        mass_offset=(0.0, 0.45),
+        permeance=(math.log(5e-6), 0.7),
+        low_flux=(1.15, 0.3),
     ),
+    # common practice: a ring without a gap
     "variable": FamilyModel(
-        (math.log(6e-5), 1.4), (-0.5, 0.3), Spread(1.3, 0.15), (0.0, 0.5), (math.log(1.7e-5), 0.8)
+        a=(math.log(6e-5), 1.4),
+        v_offset=(-0.5, 0.3),
+        tesla=Spread(1.3, 0.15),
+        mass_offset=(0.0, 0.5),
+        permeance=(math.log(1.7e-5), 0.8),
     ),
+    # common practice: the gap decides
     "choke": FamilyModel(
-        (math.log(2e-4), 1.4), (-0.2, 0.6), Spread(1.1, 0.3), (-0.6, 0.9), (math.log(1.0e-6), 0.45)
+        a=(math.log(2e-4), 1.4),
+        v_offset=(-0.2, 0.6),
+        tesla=Spread(1.1, 0.3),
+        mass_offset=(-0.6, 0.9),
+        permeance=(math.log(1.0e-6), 0.45),
     ),
+    # anything at all
     "other": FamilyModel(
-        (math.log(2e-4), 2.5), (0.0, 1.2), Spread(0.8, 0.8), (0.0, 1.5), (math.log(3e-6), 2.0)
+        a=(math.log(2e-4), 2.5),
+        v_offset=(0.0, 1.2),
+        tesla=Spread(0.8, 0.8),
+        mass_offset=(0.0, 1.5),
+        permeance=(math.log(3e-6), 2.0),
     ),
 }
 
 
-def primary(supply_volts: float) -> RoleModel:
-    """A winding meant for the mains of the region."""
-    return RoleModel(
-        Spread(supply_volts, 0.035), Spread(1.0, 0.0), (0.0, 0.0), FREE, (0.03, 12e3), 0.06, 0.14
+# ------------------------------------------------------------------ kinds of winding
+
+VoltsOf = Literal["own", "supply", "half", "other region"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RoleRow:
+    """What a winding of a role is usually like, for any supply.
+
+    `volts` is a median and spread of its own, or times the volts that `of` names; `copper` the
+    share q of copper, times the windings that share it where `shared`; the others as in
+    `RoleModel`.
+    """
+
+    volts: tuple[float, float]
+    of: VoltsOf = "own"
+    copper: tuple[float, float] = (1.0, 0.0)
+    shared: bool = False
+    coupling: tuple[float, float] = TIGHT
+    bonds: dict[str | None, float] = field(default_factory=lambda: FREE)
+    ohms: tuple[float, float]
+    centre_tap: float = 0.05
+    other_tap: float = 0.05
+
+    def model(self, supply_volts: float, share: int) -> RoleModel:
+        """The expectation on one supply, with so many windings sharing the copper."""
+        times = {
+            "own": 1.0,
+            "supply": supply_volts,
+            "half": half_volts(supply_volts),
+            "other region": 120.0 if high_region(supply_volts) else 235.0,
+        }[self.of]
+        copper, copper_sd = self.copper
+        return RoleModel(
+            volts=Spread(self.volts[0] * times, self.volts[1]),
+            copper=Spread(copper * share if self.shared else copper, copper_sd),
+            coupling=self.coupling,
+            bonds=self.bonds,
+            ohms=self.ohms,
+            centre_tap=self.centre_tap,
+            other_tap=self.other_tap,
+        )
+
+
+ITSELF = (0.0, 0.0)
+"""Coupling of the winding that others are counted from."""
+PRIMARY = RoleRow(
+    volts=(1.0, 0.035),
+    of="supply",
+    coupling=ITSELF,
+    ohms=(0.03, 12e3),
+    centre_tap=0.06,
+    other_tap=0.14,
+)
+"""A winding meant for the mains of the region. IEC 60038, M-T4; taps common practice."""
+HALF = RoleRow(
+    volts=(1.0, 0.035),
+    of="half",
+    copper=(1.08, 0.07),
+    ohms=(0.03, 5000.0),
+    centre_tap=0.02,
+)
+"""One of two equal mains windings: 115 or 120 V each, whatever the region. Common practice."""
+
+
+def _secondary(
+    copper: float, spread: float, *, centre: float = 0.35, other: float = 0.12
+) -> RoleRow:
+    """A low-voltage secondary: some volts to a hundred, its copper shared. Common practice."""
+    return RoleRow(
+        volts=(20.0, 0.75),
+        copper=(copper, spread),
+        shared=True,
+        ohms=(0.0, 3000.0),
+        centre_tap=centre,
+        other_tap=other,
     )
 
 
-def half(supply_volts: float) -> RoleModel:
-    """One of two equal mains windings: 115 or 120 V each, whatever the region."""
-    volts = half_volts(supply_volts)
-    return RoleModel(
-        Spread(volts, 0.035), Spread(1.08, 0.07), (-0.008, 0.009), FREE, (0.03, 5000.0), 0.02, 0.05
-    )
+KINDS: dict[str, dict[Role, RoleRow]] = {
+    # M-T4: some 2.1 kV, 50 to 200 Ω, its end on the core; the heater 3.1 to 3.4 V
+    "oven": {
+        "primary": PRIMARY,
+        "hv-secondary": RoleRow(
+            volts=(2080.0, 0.077),
+            copper=(0.77, 0.155),
+            coupling=(-0.040, 0.018),
+            bonds={"end": 0.93, None: 0.06, "middle": 0.01},
+            ohms=(15.0, 900.0),
+            centre_tap=0.01,
+            other_tap=0.01,
+        ),
+        "filament": RoleRow(
+            volts=(3.2, 0.09),
+            copper=(21.0, 0.33),
+            coupling=(-0.032, 0.022),
+            ohms=(0.0, 1.0),
+            centre_tap=0.01,
+            other_tap=0.0,
+        ),
+    },
+    # M-T6: 2 to 15 kV, bonded in the middle
+    "sign": {
+        "primary": PRIMARY,
+        "hv-secondary": RoleRow(
+            volts=(7500.0, 0.50),
+            copper=(0.94, 0.18),
+            coupling=(-0.065, 0.025),
+            bonds={"middle": 0.86, "end": 0.11, None: 0.03},
+            ohms=(150.0, 60e3),
+            centre_tap=0.0,
+            other_tap=0.0,
+        ),
+    },
+    # the valve trade: 250-0-250 to 450-0-450 V, heaters of 5 and 6.3 V. Common practice
+    "valve": {
+        "primary": PRIMARY,
+        "hv-secondary": RoleRow(
+            volts=(680.0, 0.27),
+            copper=(1.5, 0.20),
+            ohms=(4.0, 5000.0),
+            centre_tap=0.8,
+            other_tap=0.08,
+        ),
+        "filament": RoleRow(
+            volts=(6.25, 0.125),
+            copper=(4.6, 0.36),
+            shared=True,
+            ohms=(0.0, 6.0),
+            centre_tap=0.25,
+        ),
+        "bias": RoleRow(volts=(55.0, 0.35), copper=(75.0, 0.6), ohms=(0.4, 900.0)),
+    },
+    "lv": {"primary": PRIMARY, "lv-secondary": _secondary(1.3, 0.21)},
+    "lv-uneven": {"primary": PRIMARY, "lv-secondary": _secondary(1.7, 0.8)},
+    "dual": {
+        "primary-half": HALF,
+        "lv-secondary": _secondary(0.62, 0.22, centre=0.3, other=0.1),
+    },
+    # open volts a little above the supply's: the drop under load is wound in. Common practice
+    "isolating": {
+        "primary": PRIMARY,
+        "lv-secondary": RoleRow(
+            volts=(1.08, 0.07), of="supply", copper=(1.16, 0.14), ohms=(0.05, 5000.0)
+        ),
+    },
+    "step": {
+        "primary": PRIMARY,
+        "lv-secondary": RoleRow(
+            volts=(1.06, 0.10), of="other region", copper=(1.2, 0.18), ohms=(0.05, 5000.0)
+        ),
+    },
+    "dual-step": {
+        "primary-half": HALF,
+        "lv-secondary": RoleRow(volts=(130.0, 0.10), copper=(1.25, 0.16), ohms=(0.05, 5000.0)),
+    },
+    # the whole ring bears some 117 % of the mains, tapped for it. Common practice
+    "variable": {
+        "primary": RoleRow(
+            volts=(1.08, 0.10),
+            of="supply",
+            coupling=ITSELF,
+            ohms=(0.02, 400.0),
+            centre_tap=0.2,
+            other_tap=0.95,
+        ),
+    },
+    "choke": {
+        "choke": RoleRow(
+            volts=(1.0, 0.4),
+            of="supply",
+            coupling=ITSELF,
+            ohms=(0.02, 3000.0),
+            centre_tap=0.02,
+            other_tap=0.06,
+        ),
+    },
+    # anything at all
+    "other": {
+        "unknown": RoleRow(
+            volts=(30.0, 1.8),
+            copper=(1.5, 1.6),
+            coupling=(-0.03, 0.03),
+            bonds={None: 0.6, "end": 0.2, "middle": 0.2},
+            ohms=(0.0, 1e9),
+            centre_tap=0.2,
+            other_tap=0.2,
+        ),
+    },
+}
+"""Every kind of piece with the windings it has."""
 
 
 @lru_cache(maxsize=512)
 def models(subtype: str, supply_volts: float, secondaries: int) -> dict[Role, RoleModel]:
-    """The role models of one kind of piece. `secondaries` is how many windings share the secondary
-    (or heater) copper.
+    """The role models of one kind of piece on one supply, V RMS. `secondaries` is how many windings
+    share the secondary (or heater) copper.
+
+    Expectations of the trade, common practice; sources beside the rows.
+
+    >>> models("oven", 230.0, 1)["primary"].volts.median
+    230.0
     """
-    share = max(1, secondaries)
-    if subtype == "oven":
-        return {
-            "primary": primary(supply_volts),
-            "hv-secondary": RoleModel(
-                Spread(2080.0, 0.077),
-                Spread(0.77, 0.155),
-                (-0.040, 0.018),
-                {"end": 0.93, None: 0.06, "middle": 0.01},
-                (15.0, 900.0),
-                0.01,
-                0.01,
-            ),
-            "filament": RoleModel(
-                Spread(3.2, 0.09), Spread(21.0, 0.33), (-0.032, 0.022), FREE, (0.0, 1.0), 0.01, 0.0
-            ),
-        }
-    if subtype == "sign":
-        return {
-            "primary": primary(supply_volts),
-            "hv-secondary": RoleModel(
-                Spread(7500.0, 0.50),
-                Spread(0.94, 0.18),
-                (-0.065, 0.025),
-                {"middle": 0.86, "end": 0.11, None: 0.03},
-                (150.0, 60e3),
-                0.0,
-                0.0,
-            ),
-        }
-    if subtype == "valve":
-        return {
-            "primary": primary(supply_volts),
-            "hv-secondary": RoleModel(
-                Spread(680.0, 0.27), Spread(1.5, 0.20), TIGHT, FREE, (4.0, 5000.0), 0.8, 0.08
-            ),
-            "filament": RoleModel(
-                Spread(6.25, 0.125), Spread(4.6 * share, 0.36), TIGHT, FREE, (0.0, 6.0), 0.25, 0.05
-            ),
-            "bias": RoleModel(
-                Spread(55.0, 0.35), Spread(75.0, 0.6), TIGHT, FREE, (0.4, 900.0), 0.05, 0.05
-            ),
-        }
-    if subtype == "lv":
-        return {
-            "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(20.0, 0.75),
-                Spread(1.3 * share, 0.21),
-                TIGHT,
-                FREE,
-                (0.0, 3000.0),
-                0.35,
-                0.12,
-            ),
-        }
-    if subtype == "lv-uneven":
-        return {
-            "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(20.0, 0.75), Spread(1.7 * share, 0.8), TIGHT, FREE, (0.0, 3000.0), 0.35, 0.12
-            ),
-        }
-    if subtype == "dual":
-        return {
-            "primary-half": half(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(20.0, 0.75), Spread(0.62 * share, 0.22), TIGHT, FREE, (0.0, 3000.0), 0.3, 0.1
-            ),
-        }
-    if subtype == "isolating":
-        return {
-            "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(supply_volts * 1.08, 0.07), Spread(1.16, 0.14), TIGHT, FREE, (0.05, 5000.0)
-            ),
-        }
-    if subtype == "step":
-        other = 120.0 if high_region(supply_volts) else 235.0
-        return {
-            "primary": primary(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(other * 1.06, 0.10), Spread(1.2, 0.18), TIGHT, FREE, (0.05, 5000.0)
-            ),
-        }
-    if subtype == "dual-step":
-        out = 130.0
-        return {
-            "primary-half": half(supply_volts),
-            "lv-secondary": RoleModel(
-                Spread(out, 0.10), Spread(1.25, 0.16), TIGHT, FREE, (0.05, 5000.0)
-            ),
-        }
-    if subtype == "variable":
-        return {
-            "primary": RoleModel(
-                Spread(supply_volts * 1.08, 0.10),
-                Spread(1.0, 0.0),
-                (0.0, 0.0),
-                FREE,
-                (0.02, 400.0),
-                0.2,
-                0.95,
-            )
-        }
-    if subtype == "choke":
-        return {
-            "choke": RoleModel(
-                Spread(supply_volts, 0.4),
-                Spread(1.0, 0.0),
-                (0.0, 0.0),
-                FREE,
-                (0.02, 3000.0),
-                0.02,
-                0.06,
-            )
-        }
-    return {
-        "unknown": RoleModel(
-            Spread(30.0, 1.8),
-            Spread(1.5, 1.6),
-            (-0.03, 0.03),
-            {None: 0.6, "end": 0.2, "middle": 0.2},
-            (0.0, 1e9),
-            0.2,
-            0.2,
-        )
-    }
+    rows = KINDS.get(subtype, KINDS["other"])
+    return {role: row.model(supply_volts, max(1, secondaries)) for role, row in rows.items()}
 
 
 SUBTYPES: dict[str, tuple[Family, float]] = {

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import networkx as nx
 import numpy as np
+from numpy.typing import NDArray
 
 from greyfell.core.evidence.accuracy import OhmReading
 from greyfell.core.evidence.told import basis_of
@@ -21,6 +22,10 @@ TAP_GAP = 0.012
 cent apart. Common practice."""
 
 
+LEAST_LIMIT = 1e-4
+"""No ohmmeter tells less than this, Ω: keeps a reading without limits from ruling the fit."""
+ROUNDS = 4
+"""So many times the order of a line's points is asked again."""
 NO_SLIP = "wrong pair, poor contact or a figure mistyped"
 
 
@@ -48,35 +53,39 @@ def best_reading(pairs: Distances, x: str, y: str) -> OhmReading | None:
 
 def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> LineFit:
     """Fit leads as points on a line so that distances are the ohms read; every pair of leads is
-    tried as the ends.
+    tried as the ends. `without` leaves out one reading by id.
 
     Misfit is the sum of squared residuals over standard uncertainties (limit/√3, JCGM 100:2008
-    4.3.7). `without` leaves out one reading by id.
+    4.3.7).
     """
-    nodes = sorted(
-        nodes
-    )  # neither the order of leads nor of readings decides where two lines fit alike
-    known = [
-        (p, o) for p, v in pairs.items() if p <= set(nodes) for o in v if o.reading.id != without
-    ]
-    known.sort(key=lambda x: (sorted(x[0]), x[1].ohms, x[1].limit))
+    nodes = sorted(nodes)  # neither the order of leads nor of readings decides between like lines
+    known = _known(nodes, pairs, without)
     if len(nodes) == 3 and len(known) == 3 and len({p for p, _ in known}) == 3:
         return _three(nodes, known)
-    index = {x: i for i, x in enumerate(nodes)}
     table = {p: o.ohms for p, o in known}
-    best: LineFit | None = None
+    squares = _Squares.of(nodes, known)
     complete = all(frozenset(p) in table for p in itertools.combinations(nodes, 2))
     ends = sorted(itertools.combinations(nodes, 2), key=lambda p: -table.get(frozenset(p), 0.0))
+    best: LineFit | None = None
     for first, last in ends:
-        start = _start(nodes, table, first, last)
-        fit = _solve_line(nodes, index, known, start)
-        if fit is not None and (best is None or _better(fit, best)):
+        fit = squares.solve(_start(nodes, table, first, last))
+        if best is None or _better(fit, best):
             best = fit
             if complete and best.chi2 < 0.3 * best.allowed:
                 break  # every pair read, the largest are the ends, and it fits
     if best is None:
         return LineFit({x: float(i) for i, x in enumerate(nodes)}, math.inf, 0.0, ())
     return best
+
+
+Known = list[tuple[Pair, OhmReading]]
+"""Readings with their pairs, in an order that does not depend on when they were taken."""
+
+
+def _known(nodes: list[str], pairs: Distances, without: str | None) -> Known:
+    among = pairs_of(nodes, pairs)
+    known = [(p, o) for p, v in among.items() for o in v if o.reading.id != without]
+    return sorted(known, key=lambda x: (sorted(x[0]), x[1].ohms, x[1].limit))
 
 
 def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
@@ -86,7 +95,7 @@ def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
     The weighted least-squares solution in closed form: one condition, Lagrange's multiplier.
     """
     (far, long), *short = sorted(known, key=lambda x: -x[1].ohms)
-    spreads = {p: max(o.limit, 1e-4) / math.sqrt(3) for p, o in known}
+    spreads = {p: max(o.limit, LEAST_LIMIT) / math.sqrt(3) for p, o in known}
     over = long.ohms - sum(o.ohms for _, o in short)
     share = over / sum(u**2 for u in spreads.values())
     fitted = {p: o.ohms + spreads[p] ** 2 * share for p, o in short}
@@ -136,18 +145,8 @@ def _shape(fit: LineFit) -> tuple[float, float]:
 
 
 def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> dict[str, float]:
-    span = table.get(frozenset((first, last)))
-    if span is None:  # not read against each other: by way of a lead that both were read against
-        over = [
-            table[frozenset((first, z))] + table[frozenset((z, last))]
-            for z in nodes
-            if frozenset((first, z)) in table and frozenset((z, last)) in table
-        ]
-        span = (
-            min(over)
-            if over
-            else max([d for p, d in table.items() if first in p or last in p], default=1.0)
-        )
+    """Places to begin from, were these two the ends."""
+    span = _span_of(nodes, table, first, last)
     start = {first: 0.0, last: max(span, 1e-6)}
     for x in nodes:
         if x in start:
@@ -164,89 +163,142 @@ def _start(nodes: list[str], table: dict[Pair, float], first: str, last: str) ->
     return start
 
 
-def _solve_line(
-    nodes: list[str],
-    index: dict[str, int],
-    known: list[tuple[Pair, OhmReading]],
-    start: dict[str, float],
-) -> LineFit | None:
-    n = len(nodes)
-    x = np.array([start[name] for name in nodes])
-    pairs = [tuple(sorted(p, key=lambda v: index[v])) for p, _ in known]
-    i = np.array([index[a] for a, _ in pairs], dtype=int)
-    j = np.array([index[b] for _, b in pairs], dtype=int)
-    d = np.array([o.ohms for _, o in known])
-    u = np.array([max(o.limit, 1e-4) / math.sqrt(3) for _, o in known])
-    rows = np.arange(len(d))
-    for _ in range(4):
-        sign = np.where(x[j] >= x[i], 1.0, -1.0)
-        a = np.zeros((len(d) + 1, n))
-        a[rows, j] += sign / u
-        a[rows, i] -= sign / u
-        a[len(d), 0] = 1.0
-        y = np.append(d / u, x[0])
-        new = np.linalg.lstsq(a, y, rcond=None)[0]
-        same = np.array_equal(np.where(new[j] >= new[i], 1.0, -1.0), sign)
-        x = new
-        if same:
-            break
-    residual = (d - np.abs(x[j] - x[i])) / u
-    chi2 = float(residual @ residual)
-    freedom = max(0, len(d) - (n - 1))
-    positions = {name: float(x[index[name]] - x.min()) for name in nodes}
-    return LineFit(
-        positions,
-        chi2,
-        3.0 * max(freedom, 1) + 6.0,
-        tuple((p, o, float(r)) for (p, o), r in zip(known, residual, strict=True)),
-    )
+def _span_of(nodes: list[str], table: dict[Pair, float], first: str, last: str) -> float:
+    """Ohms between two ends; where they were not read against each other, by way of a lead that
+    both were read against.
+    """
+    read = table.get(frozenset((first, last)))
+    if read is not None:
+        return read
+    legs = ((table.get(frozenset((first, z))), table.get(frozenset((z, last)))) for z in nodes)
+    over = [a + b for a, b in legs if a is not None and b is not None]
+    if over:
+        return min(over)
+    return max((d for p, d in table.items() if {first, last} & p), default=1.0)
 
 
-def _raise_if_tree(nodes: list[str], pairs: Distances) -> None:
-    """Raise TwoWindings where a group that is no line is two windings touching somewhere.
+@dataclass(frozen=True)
+class _Squares:
+    """Distances between points of a line as a least-squares problem: the two points of each
+    reading, its ohms and its standard uncertainty.
+    """
+
+    nodes: list[str]
+    known: Known
+    near: NDArray[np.int_]
+    far: NDArray[np.int_]
+    ohms: NDArray[np.float64]
+    spread: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, nodes: list[str], known: Known) -> "_Squares":
+        """The problem of these readings."""
+        index = {x: i for i, x in enumerate(nodes)}
+        places = [sorted(index[x] for x in p) for p, _ in known]
+        return cls(
+            nodes=nodes,
+            known=known,
+            near=np.array([a for a, _ in places], dtype=int),
+            far=np.array([b for _, b in places], dtype=int),
+            ohms=np.array([o.ohms for _, o in known]),
+            spread=np.array([max(o.limit, LEAST_LIMIT) / math.sqrt(3) for _, o in known]),
+        )
+
+    def solve(self, start: dict[str, float]) -> LineFit:
+        """The line nearest to a start: which of two points lies first is settled in a few rounds."""
+        x = np.array([start[name] for name in self.nodes])
+        for _ in range(ROUNDS):
+            sign = self._order(x)
+            new = self._solved(x, sign)
+            same = np.array_equal(self._order(new), sign)
+            x = new
+            if same:
+                break
+        return self._fit(x)
+
+    def _order(self, x: NDArray[np.float64]) -> NDArray[np.float64]:
+        return np.where(x[self.far] >= x[self.near], 1.0, -1.0)
+
+    def _solved(self, x: NDArray[np.float64], sign: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Least squares for one order of the points; the first stays where it is."""
+        m = len(self.ohms)
+        rows = np.arange(m)
+        a = np.zeros((m + 1, len(self.nodes)))
+        a[rows, self.far] += sign / self.spread
+        a[rows, self.near] -= sign / self.spread
+        a[m, 0] = 1.0
+        y = np.append(self.ohms / self.spread, x[0])
+        return np.asarray(np.linalg.lstsq(a, y, rcond=None)[0], dtype=np.float64)
+
+    def _fit(self, x: NDArray[np.float64]) -> LineFit:
+        residual = (self.ohms - np.abs(x[self.far] - x[self.near])) / self.spread
+        freedom = max(1, len(self.ohms) - (len(self.nodes) - 1))
+        places = {name: float(at - x.min()) for name, at in zip(self.nodes, x, strict=True)}
+        pairs = zip(self.known, residual, strict=True)
+        told = tuple((p, o, float(r)) for (p, o), r in pairs)
+        return LineFit(places, float(residual @ residual), 3.0 * freedom + 6.0, told)
+
+
+@dataclass(frozen=True)
+class Pairing:
+    """Two pairs of leads, the sum of their ohms, and what that may err by."""
+
+    ohms: float
+    limit: float
+    one: tuple[str, str]
+    two: tuple[str, str]
+
+
+def touching(nodes: list[str], pairs: Distances) -> "TwoWindings | None":
+    """Two windings that touch somewhere, where a group that is no line is such; None else.
 
     Four points on a tree: of the three ways to pair them, the pairs on separate branches have the
-    smallest sum, and the other two sums are equal (four-point condition of tree distances).
+    smallest sum, and the other two sums are equal (four-point condition of tree distances). Where
+    all three are equal it is a star: the least sum splits it.
     """
     for quad in itertools.combinations(nodes, 4):
-        sums = []
-        for a, b, c, d in ((0, 1, 2, 3), (0, 2, 1, 3), (0, 3, 1, 2)):
-            one, two = best_reading(pairs, quad[a], quad[b]), best_reading(pairs, quad[c], quad[d])
-            if one is None or two is None:
-                break
-            sums.append(
-                (one.ohms + two.ohms, one.limit + two.limit, (quad[a], quad[b]), (quad[c], quad[d]))
-            )
-        if len(sums) < 3:
+        ways = _pairings(quad, pairs)
+        if len(ways) < 3:
             continue
-        sums.sort(key=lambda s: s[0])
-        equal = abs(sums[1][0] - sums[2][0]) <= sums[1][1] + sums[2][1]
-        # with the core among them only where all four hang: else it is one winding that touches the
-        # core
-        if equal and _hanging(sums[0][2], sums[0][3], pairs) >= (
-            4 if "core" in quad else 2
-        ):  # where all three are equal it is a star: the least sum splits it
-            raise TwoWindings(sums[0][2], sums[0][3])
+        least, second, third = sorted(ways, key=lambda w: w.ohms)
+        equal = abs(second.ohms - third.ohms) <= second.limit + third.limit
+        # with the core among them only where all four hang: else one winding touches the core
+        enough = 4 if "core" in quad else 2
+        if equal and _hanging(least, pairs) >= enough:
+            return TwoWindings(least.one, least.two)
+    return None
 
 
-def _hanging(one: tuple[str, str], two: tuple[str, str], pairs: Distances) -> int:
+def _pairings(quad: tuple[str, ...], pairs: Distances) -> list[Pairing]:
+    """The three ways to pair four points, as far as they were read."""
+    first, *rest = quad
+    out = []
+    for mate in rest:
+        one = (first, mate)
+        left = [x for x in rest if x != mate]
+        two = (left[0], left[1])
+        a, b = best_reading(pairs, *one), best_reading(pairs, *two)
+        if a is not None and b is not None:
+            out.append(Pairing(a.ohms + b.ohms, a.limit + b.limit, one, two))
+    return out
+
+
+def _hanging(way: Pairing, pairs: Distances) -> int:
     """How many leads of two touching windings hang on a branch of some ohms; 0 where one would need
     negative ohms.
     """
     long = 0
-    for pair, other in ((one, two), (two, one)):
+    for pair, other in ((way.one, way.two), (way.two, way.one)):
         for x, y in (pair, pair[::-1]):
-            own, near, far = (
-                best_reading(pairs, x, y),
-                best_reading(pairs, x, other[0]),
-                best_reading(pairs, y, other[0]),
-            )
+            own, near = best_reading(pairs, x, y), best_reading(pairs, x, other[0])
+            far = best_reading(pairs, y, other[0])
             if own is None or near is None or far is None:
                 return 0
+            slack = own.limit + near.limit + far.limit
             branch = (own.ohms + near.ohms - far.ohms) / 2
-            if branch < -(own.limit + near.limit + far.limit) / 2:
+            if branch < -slack / 2:
                 return 0
-            long += branch > 0.25 * (own.limit + near.limit + far.limit)
+            long += branch > 0.25 * slack
     return long
 
 
@@ -254,6 +306,8 @@ SUSPECT = 6.0
 """From this misfit of a line it is asked whether a tree fits: readings keep well within the limits
 that it is counted in, so that sound windings stay below it. JCGM 100:2008 4.3.9; evaluation on
 records of the forward model."""
+MENDED = 4.0
+"""A reading is named as the odd one where the line fits so many times better without it."""
 
 
 class TwoWindings(Exception):
@@ -264,35 +318,65 @@ class TwoWindings(Exception):
         self.one, self.two = one, two
 
 
+def pairs_of(nodes: list[str], pairs: Distances) -> Distances:
+    """The readings among some points."""
+    wanted = set(nodes)
+    return {p: v for p, v in pairs.items() if p <= wanted}
+
+
+def ids_of(pairs: Distances) -> tuple[str, ...]:
+    """The ids of readings, each once, in order."""
+    return tuple(dict.fromkeys(o.reading.id for v in pairs.values() for o in v))
+
+
 def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradiction]]:
     """One group of leads as a winding; where its readings do not add up, the one whose absence
     mends it is named.
 
     Raises TwoWindings where four or more leads are no line but two windings that touch somewhere.
     """
-    _bridge(nodes, pairs)
-    within = {p: v for p, v in pairs.items() if p <= set(nodes)}
-    ids = tuple(dict.fromkeys(o.reading.id for v in within.values() for o in v))
+    within = pairs_of(nodes, pairs)
     if len(nodes) == 2:
-        best = best_reading(within, nodes[0], nodes[1])
-        assert best is not None
-        positions = {nodes[0]: 0.0, nodes[1]: max(best.ohms, 0.0)}
-        return coil_from(positions, within, nodes, ids, not best.below_resolution), []
+        return _of_two(nodes, within), []
     fit = fit_line(nodes, within)
+    if len(ids_of(within)) < len(nodes):  # no reading more than a line needs: nothing can be odd
+        return coil_of_fit(fit, within, nodes), []
+    if len(nodes) >= 4 and fit.chi2 > min(SUSPECT, fit.allowed):
+        tree = touching(nodes, within)
+        if tree is not None:
+            raise tree
     odd: list[Contradiction] = []
-    if len(nodes) >= 4 and fit.chi2 > min(SUSPECT, fit.allowed) and len(ids) > len(nodes) - 1:
-        _raise_if_tree(nodes, within)
-    if fit.chi2 > fit.allowed and len(ids) > len(nodes) - 1:
-        mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
-        if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / 4:
-            odd.append(_contradiction(culprit, within, mended.positions))
-            fit = mended
-        else:
-            worst = max(fit.residuals, key=lambda r: abs(r[2]))
-            odd.append(_contradiction(worst[1].reading.id, within, fit.positions))
-    spread = max(fit.positions.values())
-    resolved = spread > max((o.limit for v in within.values() for o in v), default=0.0)
-    return coil_from(fit.positions, within, nodes, ids, resolved), odd
+    if fit.chi2 > fit.allowed:
+        fit, contradiction = _mended(nodes, within, fit)
+        odd.append(contradiction)
+    return coil_of_fit(fit, within, nodes), odd
+
+
+def _of_two(nodes: list[str], within: Distances) -> Coil:
+    """Two leads that were read against each other."""
+    best = best_reading(within, nodes[0], nodes[1])
+    if best is None:
+        raise KeyError(nodes)
+    positions = {nodes[0]: 0.0, nodes[1]: max(best.ohms, 0.0)}
+    return coil_from(positions, within, nodes, ids_of(within), not best.below_resolution)
+
+
+def coil_of_fit(fit: LineFit, within: Distances, nodes: list[str]) -> Coil:
+    """The winding of a line; resolved where it is longer than any reading may err by."""
+    widest = max((o.limit for v in within.values() for o in v), default=0.0)
+    resolved = max(fit.positions.values()) > widest
+    return coil_from(fit.positions, within, nodes, ids_of(within), resolved)
+
+
+def _mended(nodes: list[str], within: Distances, fit: LineFit) -> tuple[LineFit, Contradiction]:
+    """The line that fits once one reading is taken for a slip, and that reading; where none mends
+    it, the line as it is, and the reading that lies furthest off.
+    """
+    mended, culprit = min(_trials(nodes, within, ids_of(within)), key=lambda t: t[0].chi2)
+    if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / MENDED:
+        return mended, _contradiction(culprit, within, mended.positions)
+    worst = max(fit.residuals, key=lambda r: abs(r[2]))
+    return fit, _contradiction(worst[1].reading.id, within, fit.positions)
 
 
 def _trials(nodes: list[str], pairs: Distances, ids: tuple[str, ...]) -> list[tuple[LineFit, str]]:
@@ -364,73 +448,84 @@ def coil_from(
     """A winding from its points' places in ohms: ends, taps as shares, limits of its ohms, where it
     meets the core.
     """
+    order = _from_first_end(positions, nodes)
+    first, last = order[0], order[-1]
+    origin = positions[first]
+    total = abs(positions[last] - origin)
+    limit = _limit_of(order, pairs)
+    basis = basis_of(o.reading for v in pairs.values() for o in v)
+    return Coil(
+        leads=(first, last),
+        taps=tuple(_tap(x, abs(positions[x] - origin), total, limit) for x in order[1:-1]),
+        bond=_bond_of(order),
+        ohms=Quantity(total, max(0.0, total - limit), total + limit, basis),
+        readings=ids,
+        resolved=resolved and total > limit,
+        positions={x: abs(p - origin) for x, p in positions.items()},
+    )
+
+
+def _from_first_end(positions: dict[str, float], nodes: list[str]) -> list[str]:
+    """Points from end to end, the end that was named first before the other, the core last."""
     order = sorted(positions, key=lambda x: (positions[x], nodes.index(x) if x in nodes else 99))
     first, last = order[0], order[-1]
     if last != "core" and (first == "core" or nodes.index(first) > nodes.index(last)):
         order.reverse()
-        first, last = last, first
-    total = abs(positions[last] - positions[first])
-    origin = positions[first]
-    best = best_reading(pairs, first, last)
+    return order
+
+
+def _limit_of(order: list[str], pairs: Distances) -> float:
+    """What a winding's ohms may err by: as the ends were read, else the limits between neighbours
+    added up.
+    """
+    best = best_reading(pairs, order[0], order[-1])
     if best is not None:
-        limit = best.limit
-    # the ends were not read against each other: the limits of the readings between them add up
-    else:
-        limit = sum(
-            max((o.limit for o in pairs.get(frozenset(p), [])), default=0.5)
-            for p in itertools.pairwise(order)
-        )
-    taps = tuple(
-        Tap(
-            x,
-            min(1.0, max(0.0, abs(positions[x] - origin) / total)) if total > 0 else 0.5,
-            min(0.5, limit / total) if total > 0 else 0.5,
-        )
-        for x in order[1:-1]
-    )
-    bond = None
-    if "core" in (first, last):
-        bond = "end"
-    elif "core" in positions:
-        bond = "middle"
-    basis = basis_of(o.reading for v in pairs.values() for o in v)
-    ohms = Quantity(max(total, 0.0), max(0.0, total - limit), max(total, 0.0) + limit, basis)
-    return Coil(
-        (first, last),
-        taps,
-        bond,
-        ohms,
-        ids,
-        resolved and total > limit,
-        {x: abs(p - origin) for x, p in positions.items()},
-    )
+        return best.limit
+    steps = (pairs.get(frozenset(p), []) for p in itertools.pairwise(order))
+    return sum(max((o.limit for o in v), default=0.5) for v in steps)
 
 
-def _bridge(group: list[str], pairs: Distances) -> None:
-    """Give leads of one group that no reading of theirs links the ohms of the shortest way over
-    others, at most.
+def _tap(lead: str, off: float, total: float, limit: float) -> Tap:
+    """A lead between the ends as a share of the winding."""
+    if total <= 0:
+        return Tap(lead, 0.5, 0.5)
+    return Tap(lead, min(1.0, off / total), min(0.5, limit / total))
+
+
+def _bond_of(order: list[str]) -> str | None:
+    """Where the core stands among the points of a winding."""
+    if "core" not in order:
+        return None
+    return "end" if "core" in (order[0], order[-1]) else "middle"
+
+
+def bridged(group: list[str], pairs: Distances) -> Distances:
+    """Readings with the ohms of the shortest way over others added, at most, between leads of one
+    group that no reading of theirs links.
     """
     if all(frozenset(p) in pairs for p in itertools.pairwise(group)):
-        return
-    within: nx.Graph = nx.Graph()
-    within.add_nodes_from(group)
-    within.add_edges_from(tuple(p) for p in pairs if p <= set(group))
-    islands = [min(c, key=group.index) for c in nx.connected_components(within)]
+        return pairs
+    islands = _islands(group, pairs)
     if len(islands) == 1:
-        return
+        return pairs
     graph: nx.Graph = nx.Graph()
     for p in pairs:
         x, y = tuple(p)
         best = best_reading(pairs, x, y)
-        assert best is not None
-        graph.add_edge(x, y, ohms=max(best.ohms, 0.0), best=best)
+        if best is not None:
+            graph.add_edge(x, y, ohms=max(best.ohms, 0.0), best=best)
+    added: Distances = {}
     for x, y in itertools.pairwise(islands):
-        steps = [
-            graph.edges[e]["best"]
-            for e in itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))
-        ]
-        pairs[frozenset((x, y))] = [
-            OhmReading(
-                steps[0].reading, sum(max(o.ohms, 0.0) for o in steps), sum(o.limit for o in steps)
-            )
-        ]
+        way = itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))
+        steps = [graph.edges[e]["best"] for e in way]
+        ohms, limit = sum(max(s.ohms, 0.0) for s in steps), sum(s.limit for s in steps)
+        added[frozenset((x, y))] = [OhmReading(steps[0].reading, ohms, limit)]
+    return {**pairs, **added}
+
+
+def _islands(group: list[str], pairs: Distances) -> list[str]:
+    """The first lead of every part of a group that readings among its leads join."""
+    within: nx.Graph = nx.Graph()
+    within.add_nodes_from(group)
+    within.add_edges_from(tuple(p) for p in pairs if p <= set(group))
+    return [min(c, key=group.index) for c in nx.connected_components(within)]

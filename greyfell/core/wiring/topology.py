@@ -8,16 +8,57 @@ hold several windings (`groups`). A reading that breaks additivity is named, not
 import itertools
 import math
 from collections import defaultdict
-from dataclasses import replace
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 
 import networkx as nx
 
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Joint, Leak, Tap, Topology
-from greyfell.core.wiring.groups import component, could_be_primary
+from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
+from greyfell.core.wiring.groups import Found, component, could_be_primary
 from greyfell.core.wiring.lines import Distances, slip_of
+
+CORE_PROVED_OHMS = 1.0
+"""Two bare spots of the core read no more than this, probes in. Common practice."""
+CORE_LEAD_OHMS, EARTH_WIRE_OHMS = 0.3, 0.5
+"""A lead that is the core reads no more than this to it: with other leads behind it, and alone.
+Common practice."""
+LEAST_TOLD_OHMS = 0.02
+"""What two probes on one piece of metal may differ by, Ω."""
+SAME_PAIR = 1.5
+"""Readings of one pair exclude each other where they differ by so many times both their limits."""
+FEW_OHMS = 10.0
+"""A mate of so few ohms makes a lead at the core a winding's end. Common practice."""
+
+
+@dataclass
+class _Read:
+    """What was read with ohms, by pair, and which points each lead was tried against."""
+
+    ohms: Distances = field(default_factory=lambda: defaultdict(list))
+    tried: dict[str, set[str]] = field(default_factory=lambda: defaultdict(set))
+
+    @classmethod
+    def of(cls, record: Transformer) -> "_Read":
+        """Every ohms reading that stands; earth is taken for the core."""
+        out = cls()
+        probes = unstated_probes(record.standing)
+        for r in record.standing:
+            if r.kind == "resistance":
+                out.add(r.between, ohms_of(r, probes))
+            elif r.kind == "dc_drop":
+                out.add(r.across, ohms_of(r, probes))
+        return out
+
+    def add(self, points: tuple[str, str], read: OhmReading) -> None:
+        """Add a reading of two points."""
+        x, y = ("core" if p == "earth" else p for p in points)
+        if x != y:
+            self.ohms[frozenset((x, y))].append(read)
+            self.tried[x].add(y)
+            self.tried[y].add(x)
 
 
 def find_windings(record: Transformer) -> Topology:
@@ -25,49 +66,15 @@ def find_windings(record: Transformer) -> Topology:
     part.
     """
     leads = [lead.id for lead in record.leads]
-    ohms: Distances = defaultdict(list)
-    probes = unstated_probes(record.standing)
-    tested: dict[str, set[str]] = defaultdict(set)
-    for reading in record.standing:
-        if reading.kind not in ("resistance", "dc_drop"):
-            continue
-        pair = tuple(
-            "core" if x == "earth" else x
-            for x in (getattr(reading, "between", None) or reading.across)
-        )
-        if pair[0] == pair[1]:
-            continue
-        ohms[frozenset(pair)].append(ohms_of(reading, probes))
-        tested[pair[0]].add(pair[1])
-        tested[pair[1]].add(pair[0])
-
-    joined, leaks, contradictions = _classify(ohms)
+    read = _Read.of(record)
+    joined, leaks, contradictions = _classify(read.ohms)
     core_leads = _core_leads(leads, joined, record)
-    to_core = {
-        x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))])
-        for x in leads
-        if frozenset((x, "core")) in joined
-    }
-    joined = _merge_core(joined, core_leads)
-    graph: nx.Graph = nx.Graph()
-    graph.add_nodes_from(x for x in leads if x not in core_leads)
-    graph.add_edges_from(tuple(pair) for pair in joined)
-
-    coils: list[Coil] = []
-    joints: list[Joint] = []
-    parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
-    able = [could_be_primary(p, joined) for p in parts]
-    for part, own in zip(parts, able, strict=True):
-        elsewhere = sum(able) > own
-        made, faults, odd = component(
-            sorted(part, key=lambda x: _place(leads, x)), joined, elsewhere
-        )
-        coils += made
-        joints += faults
-        contradictions += odd
-    in_coils = {x for c in coils for x in c.members}
-    alone = [x for x in leads if x not in in_coils and x not in core_leads]
-    loose = tuple(x for x in alone if _conducts_to_nothing(x, leads, coils, core_leads, tested[x]))
+    merged = _merge_core(joined, core_leads)
+    groups = list(_groups(leads, core_leads, merged))
+    coils = [c for g in groups for c in g.coils]
+    placed = {x for c in coils for x in c.members}
+    alone = [x for x in leads if x not in placed and x not in core_leads]
+    loose = tuple(x for x in alone if _to_nothing(x, leads, coils, core_leads, read.tried[x]))
     coils = [_clued_ends(_name_bond_lead(c, core_leads, record), record) for c in coils]
     coils += _broken_pairs(record, loose)
     coils.sort(key=lambda c: min(_place(leads, x) for x in c.members))
@@ -76,17 +83,39 @@ def find_windings(record: Transformer) -> Topology:
         core_leads=tuple(core_leads),
         loose=loose,
         untested=tuple(x for x in alone if x not in loose),
-        joints=tuple(joints),
+        joints=tuple(j for g in groups for j in g.joints),
         leaks=tuple(leaks),
-        contradictions=tuple(contradictions),
-        core_proved=any(r.kind == "core_proof" and r.ohms <= 1.0 for r in record.standing),
-        open_to_core=_open_to_core(ohms, core_leads),
-        core_ohms=to_core,
+        contradictions=(*contradictions, *(c for g in groups for c in g.odd)),
+        core_proved=any(_proves_core(r) for r in record.standing),
+        open_to_core=_open_to_core(read.ohms, core_leads),
+        core_ohms=_core_ohms(leads, joined),
     )
 
 
-def _conducts_to_nothing(
-    x: str, leads: list[str], coils: list[Coil], core_leads: list[str], tested: set[str]
+def _groups(leads: list[str], core_leads: list[str], merged: Distances) -> Iterable[Found]:
+    """Every conducting group with what it turns out to hold."""
+    graph: nx.Graph = nx.Graph()
+    graph.add_nodes_from(x for x in leads if x not in core_leads)
+    graph.add_edges_from(tuple(pair) for pair in merged)
+    parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
+    able = [could_be_primary(p, merged) for p in parts]
+    for part, own in zip(parts, able, strict=True):
+        ordered = sorted(part, key=lambda x: _place(leads, x))
+        yield component(ordered, merged, elsewhere=sum(able) > own)
+
+
+def _proves_core(r: Reading) -> bool:
+    return r.kind == "core_proof" and r.ohms <= CORE_PROVED_OHMS
+
+
+def _core_ohms(leads: list[str], joined: Distances) -> dict[str, float]:
+    """Per lead that conducts to the core, the fewest ohms read to it."""
+    read = {x: joined[frozenset((x, "core"))] for x in leads if frozenset((x, "core")) in joined}
+    return {x: min(abs(o.ohms) for o in v) for x, v in read.items()}
+
+
+def _to_nothing(
+    x: str, leads: list[str], coils: list[Coil], core_leads: list[str], tried: set[str]
 ) -> bool:
     """Whether a lead was read against everything it might belong to: each winding found, every
     other lead, and the iron.
@@ -96,10 +125,10 @@ def _conducts_to_nothing(
     groups = [set(c.members) for c in coils]
     alone = [y for y in leads if y not in core_leads and y != x and not any(y in g for g in groups)]
     iron = {"core", *core_leads, *(y for c in coils if c.bond is not None for y in c.members)}
-    if tested.isdisjoint(iron):
+    if tried.isdisjoint(iron):
         return False  # its winding may return through the iron
     groups += [{y} for y in alone]
-    return all(g & tested for g in groups)
+    return all(g & tried for g in groups)
 
 
 def _place(leads: list[str], x: str) -> int:
@@ -117,28 +146,27 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
         x, y = sorted(pair)
         low = [o for o in readings if o.ohms < LEAK_OHMS]
         high = [o for o in readings if o.ohms >= LEAK_OHMS]
-        finite = min(low, key=lambda o: o.ohms) if low else None
-        high_enough = [o for o in high if finite is not None and _would_show(o, finite.ohms)]
-        if finite is not None and high_enough:
-            high = high_enough
-            odd.append(
-                Contradiction(
-                    high[0].reading.id, (x, y), high[0].ohms, finite.ohms, "open against conducting"
-                )
-            )
-        if low:
-            joined[pair] = low
-            for a, b in itertools.combinations(low, 2):
-                if (
-                    abs(a.ohms - b.ohms) > 1.5 * (a.limit + b.limit) + 0.1
-                    and a.reading.kind == b.reading.kind
-                ):
-                    odd.append(
-                        Contradiction(b.reading.id, (x, y), b.ohms, a.ohms, slip_of(b.ohms, a.ohms))
-                    )
-        else:
+        if not low:
             leaks += [Leak((x, y), o.ohms, o.reading.id) for o in high if math.isfinite(o.ohms)]
+            continue
+        joined[pair] = low
+        finite = min(low, key=lambda o: o.ohms)
+        against = next((o for o in high if _would_show(o, finite.ohms)), None)
+        if against is not None:
+            words = "open against conducting"
+            said = against.reading.id
+            odd.append(Contradiction(said, (x, y), against.ohms, finite.ohms, words))
+        for a, b in itertools.combinations(low, 2):
+            if _exclude(a, b):
+                slip = slip_of(b.ohms, a.ohms)
+                odd.append(Contradiction(b.reading.id, (x, y), b.ohms, a.ohms, slip))
     return joined, leaks, odd
+
+
+def _exclude(a: OhmReading, b: OhmReading) -> bool:
+    """Whether two readings of one pair by one kind of test cannot both be right."""
+    apart = abs(a.ohms - b.ohms) > SAME_PAIR * (a.limit + b.limit) + 0.1
+    return apart and a.reading.kind == b.reading.kind
 
 
 def _would_show(high: OhmReading, ohms: float) -> bool:
@@ -151,42 +179,40 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     """Leads that are the core itself: no resolvable ohms to it, and nothing but the core behind
     them.
     """
-    near = []
-    for x in leads:
-        readings = joined.get(frozenset((x, "core")))
-        alone = not any(
-            x in pair and "core" not in pair for pair in joined
-        )  # no winding behind it: its ohms are the probes'
-        most = 0.5 if alone else 0.3
-        if readings and all(o.ohms <= min(o.limit, most) + 0.02 for o in readings):
-            near.append(x)
     by_id = {lead.id: lead for lead in record.leads}
-    near = [x for x in near if not _paired_low(by_id[x], near, joined)]
-    if len(near) <= 1:
-        return near
+    at_core = [x for x in leads if _reads_as_core(x, joined)]
+    near = [x for x in at_core if not _paired_low(by_id[x], at_core, joined)]
     earth_like = [x for x in near if _looks_earth(by_id[x])]
-    if earth_like:
-        return earth_like
+    if len(near) <= 1 or earth_like:
+        return earth_like or near
     twisted = [x for x in near if by_id[x].twisted_with in near]
     plain = [x for x in near if x not in twisted] or near
-    return sorted(plain, key=lambda x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]))[:1]
+    return [min(plain, key=lambda x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]))]
 
 
-def _paired_low(lead: object, near: list[str], joined: Distances) -> bool:
+def _reads_as_core(x: str, joined: Distances) -> bool:
+    """Whether a lead reads to the core no more than probes on one metal do."""
+    readings = joined.get(frozenset((x, "core")))
+    # no winding behind it: its ohms are the probes'
+    alone = not any(x in pair and "core" not in pair for pair in joined)
+    most = EARTH_WIRE_OHMS if alone else CORE_LEAD_OHMS
+    if not readings:
+        return False
+    return all(o.ohms <= min(o.limit, most) + LEAST_TOLD_OHMS for o in readings)
+
+
+def _paired_low(lead: Lead, near: list[str], joined: Distances) -> bool:
     """Whether a lead at the core is twisted with the other end of a few-ohm winding: then it is
     that winding's end.
     """
-    mate = getattr(lead, "twisted_with", None)
-    readings = joined.get(frozenset((getattr(lead, "id", ""), mate or "")), [])
-    return mate not in near and any(o.ohms < 10.0 for o in readings)
+    mate = lead.twisted_with
+    readings = joined.get(frozenset((lead.id, mate or "")), [])
+    return mate not in near and any(o.ohms < FEW_OHMS for o in readings)
 
 
-def _looks_earth(lead: object) -> bool:
-    colour, stripe = (
-        (getattr(lead, "colour", None) or "").lower(),
-        (getattr(lead, "stripe", None) or "").lower(),
-    )
-    return colour == "green" and (stripe == "yellow" or getattr(lead, "end", None) == "lug")
+def _looks_earth(lead: Lead) -> bool:
+    green = (lead.colour or "").lower() == "green"
+    return green and ((lead.stripe or "").lower() == "yellow" or lead.end == "lug")
 
 
 def _merge_core(joined: Distances, core_leads: list[str]) -> Distances:
@@ -221,26 +247,22 @@ def _clued_ends(coil: Coil, record: Transformer) -> Coil:
     """
     if coil.resolved or len(coil.taps) != 1 or coil.bond is not None:
         return coil
-    leads = {x.id: x for x in record.leads if x.id in coil.members}
-    striped = [x for x, lead in leads.items() if lead.stripe]
-    ends = [x for x, lead in leads.items() if lead.twisted_with in leads]
-    tap = (
-        striped[0]
-        if len(striped) == 1
-        else next((x for x in leads if x not in ends), "")
-        if len(ends) == 2
-        else ""
-    )
-    if not tap or coil.taps[0].lead == tap:
+    tap = _seen_as_tap({x.id: x for x in record.leads if x.id in coil.members})
+    if tap is None or coil.taps[0].lead == tap:
         return coil
     first, last = (x for x in coil.members if x != tap)
     total = coil.ohms.value
-    return replace(
-        coil,
-        leads=(first, last),
-        taps=(Tap(tap, 0.5, 0.5),),
-        positions={first: 0.0, tap: total / 2, last: total},
-    )
+    places = {first: 0.0, tap: total / 2, last: total}
+    return replace(coil, leads=(first, last), taps=(Tap(tap, 0.5, 0.5),), positions=places)
+
+
+def _seen_as_tap(leads: dict[str, Lead]) -> str | None:
+    """The one striped lead, else the one that is not twisted with another."""
+    striped = [x for x, lead in leads.items() if lead.stripe]
+    if len(striped) == 1:
+        return striped[0]
+    ends = [x for x, lead in leads.items() if lead.twisted_with in leads]
+    return next((x for x in leads if x not in ends), None) if len(ends) == 2 else None
 
 
 def _broken_pairs(record: Transformer, loose: tuple[str, ...]) -> list[Coil]:
