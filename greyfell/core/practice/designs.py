@@ -7,13 +7,13 @@ nothing here is a real product.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from greyfell.core.figures.constants import FLUX_FACTOR
-from greyfell.core.figures.mains import high_region
+from greyfell.core.figures.constants import COPPER_OHM_M, FLUX_FACTOR, MU0, STEEL_KG_M3
+from greyfell.core.figures.mains import half_volts, high_region
 from greyfell.core.forward.piece import Damage, Iron, Piece, Wound
 
 Rng = np.random.Generator
@@ -47,7 +47,7 @@ def shell(rng: Rng, tongue_mm: float, stack_mm: float, *, steel: float, gap_mm: 
     """A shell core from scrapless laminations: REF-M-13 and M-20."""
     area = tongue_mm * stack_mm * 1e-6 * _u(rng, 0.93, 0.97)
     path = 6 * tongue_mm * 1e-3 * _u(rng, 0.98, 1.15)
-    mass = 7650 * area * path * _u(rng, 1.02, 1.12)
+    mass = STEEL_KG_M3 * area * path * _u(rng, 1.02, 1.12)
     return Iron(
         shape="shell",
         area_m2=area,
@@ -62,7 +62,46 @@ def shell(rng: Rng, tongue_mm: float, stack_mm: float, *, steel: float, gap_mm: 
 
 def wire_for(ohms: float, turns: float, mean_turn_m: float) -> float:
     """Bare diameter in mm that gives these ohms."""
-    return math.sqrt(turns * mean_turn_m / 58.0 / ohms * 4 / math.pi)
+    return 1e3 * math.sqrt(COPPER_OHM_M * turns * mean_turn_m / ohms * 4 / math.pi)
+
+
+@dataclass
+class _Bobbin:
+    """A piece being wound: its primary's turns, mean turn and ohms, and the letters still free."""
+
+    turns: int
+    mean_turn_m: float
+    ohms: float
+    names: Iterator[str]
+
+    def ends(self) -> tuple[tuple[str, float], tuple[str, float]]:
+        """Two leads, at both ends of a winding."""
+        return (next(self.names), 0.0), (next(self.names), 1.0)
+
+    def like(self, turns: float, copper: float) -> float:
+        """Ohms of a winding of so many turns with so many times the primary's share of copper."""
+        return self.ohms * (turns / self.turns) ** 2 * copper
+
+    def primary(self, *, role: str = "primary") -> Wound:
+        """The primary, end to end."""
+        return Wound(
+            name="primary",
+            role=role,
+            leads=self.ends(),
+            turns=self.turns,
+            wire_mm=wire_for(self.ohms, self.turns, self.mean_turn_m),
+            mean_turn_m=self.mean_turn_m,
+        )
+
+
+def _turns_for(volts: float, region: Region, tesla: float, iron: Iron) -> int:
+    """Turns that give a flux density on so many volts. REF-M-01."""
+    return round(volts / (FLUX_FACTOR * region.hertz * tesla * iron.area_m2))
+
+
+MOST_OVEN_OHMS, MOST_SIGN_OHMS = 225.0, 40e3
+"""HV windings have no thinner wire than this gives: M-T4, and some 30 kΩ at most, common
+practice."""
 
 
 def oven(
@@ -74,59 +113,23 @@ def oven(
     shunts: bool = True,
 ) -> Piece:
     """An oven transformer: welded shell, hot flux, HV winding bonded at one end, heater of a few
-    turns.
+    turns. M-T1, M-T4.
     """
     tongue, stack = _u(rng, 34, 44), _u(rng, 46, 72)
     iron = shell(rng, tongue, stack, steel=_u(rng, 3.8, 6.5), gap_mm=_u(rng, 0.03, 0.12))
-    tesla = _u(rng, 1.50, 1.75)
-    turns = round(region.volts / (FLUX_FACTOR * region.hertz * tesla * iron.area_m2))
+    turns = _turns_for(region.volts, region, _u(rng, 1.50, 1.75), iron)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.09)
-    a = _about(rng, 3.3e-5, 0.24, 1.7)
+    ohms = _about(rng, 3.3e-5, 0.24, 1.7) * region.volts**2
+    bobbin = _Bobbin(turns, mlt, ohms, iter(_letters(8)))
     coupling = _u(rng, 0.94, 0.985) if shunts else _u(rng, 0.972, 0.993)
-    hv_volts = _about(rng, 2080, 0.08)
-    hv_turns = round(turns * hv_volts / region.volts / coupling)
-    primary_ohms = a * region.volts**2
-    hv_ohms = min(
-        225.0, primary_ohms * (hv_turns / turns) ** 2 * _about(rng, 0.78, 0.18, 1.7)
-    )  # REF-M-T4: no thinner wire
-    names = iter(_letters(8))
-    windings = [
-        Wound(
-            name="primary",
-            role="primary",
-            leads=((next(names), 0.0), (next(names), 1.0)),
-            turns=turns,
-            wire_mm=wire_for(primary_ohms, turns, mlt),
-            mean_turn_m=mlt,
-        )
-    ]
+    hv_turns = round(turns * _about(rng, 2080, 0.08) / region.volts / coupling)
+    hv_ohms = min(MOST_OVEN_OHMS, bobbin.like(hv_turns, _about(rng, 0.78, 0.18, 1.7)))
+    windings = [bobbin.primary()]
     if heater:
-        count = max(2, round(_u(rng, 3.05, 3.55) * turns / region.volts))
-        ohms = primary_ohms * (count / turns) ** 2 * _about(rng, 21, 0.33)
-        windings.append(
-            Wound(
-                name="heater",
-                role="filament",
-                leads=((next(names), 0.0), (next(names), 1.0)),
-                turns=count,
-                wire_mm=wire_for(ohms, count, 1.15 * mlt),
-                mean_turn_m=1.15 * mlt,
-                shunted=bool(rng.random() < 0.6),
-            )
-        )
-    other = ("core", 0.0) if bonded else (next(names), 0.0)
-    windings.append(
-        Wound(
-            name="hv",
-            role="hv-secondary",
-            leads=(other, (next(names), 1.0)),
-            turns=hv_turns,
-            wire_mm=wire_for(hv_ohms, hv_turns, mlt),
-            mean_turn_m=mlt,
-            shunted=True,
-            stray_farads=_u(rng, 1e-10, 3e-10),
-        )
-    )
+        windings.append(_heater(rng, region, bobbin))
+    other = ("core", 0.0) if bonded else (next(bobbin.names), 0.0)
+    leads = (other, (next(bobbin.names), 1.0))
+    windings.append(_high(bobbin, leads, hv_turns, hv_ohms, stray=_u(rng, 1e-10, 3e-10)))
     return Piece(
         family="microwave",
         subtype="oven",
@@ -139,54 +142,70 @@ def oven(
     )
 
 
-def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
-    """A sign transformer: leakage type, HV winding bonded at its middle (or at one end)."""
-    tongue, stack = _u(rng, 30, 46), _u(rng, 30, 46)
-    iron = replace(
-        shell(rng, tongue, stack, steel=_u(rng, 3.5, 6.5), gap_mm=_u(rng, 0.05, 0.2)),
-        shape="core",
-        path_m=_u(rng, 0.30, 0.46),
+def _heater(rng: Rng, region: Region, bobbin: _Bobbin) -> Wound:
+    """The few turns of a magnetron's heater, before or behind the shunts."""
+    turns = max(2, round(_u(rng, 3.05, 3.55) * bobbin.turns / region.volts))
+    ohms = bobbin.like(turns, _about(rng, 21, 0.33))
+    longer = 1.15 * bobbin.mean_turn_m
+    return Wound(
+        name="heater",
+        role="filament",
+        leads=bobbin.ends(),
+        turns=turns,
+        wire_mm=wire_for(ohms, turns, longer),
+        mean_turn_m=longer,
+        shunted=bool(rng.random() < 0.6),
     )
-    iron = replace(iron, mass_kg=7650 * iron.area_m2 * iron.path_m * 1.15)
-    tesla = _u(rng, 1.05, 1.45)
-    turns = round(region.volts / (FLUX_FACTOR * region.hertz * tesla * iron.area_m2))
-    coupling = _u(rng, 0.89, 0.975)
-    hv_volts = (
-        float(rng.choice([4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000]))
-        * (1 if middle else 0.5)
-        * _u(rng, 0.95, 1.05)
-    )
-    hv_turns = round(turns * hv_volts / region.volts / coupling)
-    mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
-    ohms = _about(rng, 6.5e-5, 0.6) * region.volts**2
-    hv_ohms = min(
-        40e3, ohms * (hv_turns / turns) ** 2 * _about(rng, 0.95, 0.2)
-    )  # no thinner wire: some 30 kΩ at most, common practice
-    hv_leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
-    hv = Wound(
+
+
+def _high(
+    bobbin: _Bobbin,
+    leads: tuple[tuple[str, float], ...],
+    turns: int,
+    ohms: float,
+    *,
+    stray: float,
+    growth: float = 0.06,
+) -> Wound:
+    """A high-voltage winding behind the shunts."""
+    return Wound(
         name="hv",
         role="hv-secondary",
-        leads=hv_leads,
-        turns=hv_turns,
-        wire_mm=wire_for(hv_ohms, hv_turns, mlt),
-        mean_turn_m=mlt,
-        growth=_u(rng, -0.03, 0.03),
-        shunted=True,
-        stray_farads=_u(rng, 1e-10, 4e-10),
-    )
-    primary = Wound(
-        name="primary",
-        role="primary",
-        leads=(("A", 0.0), ("B", 1.0)),
+        leads=leads,
         turns=turns,
-        wire_mm=wire_for(ohms, turns, mlt),
-        mean_turn_m=mlt,
+        wire_mm=wire_for(ohms, turns, bobbin.mean_turn_m),
+        mean_turn_m=bobbin.mean_turn_m,
+        growth=growth,
+        shunted=True,
+        stray_farads=stray,
     )
+
+
+SIGN_VOLTS = (4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000)
+"""Open-circuit volts that sign transformers' plates carry. M-T6, common practice."""
+
+
+def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
+    """A sign transformer: leakage type, HV winding bonded at its middle (or at one end). M-T6."""
+    tongue, stack = _u(rng, 30, 46), _u(rng, 30, 46)
+    iron = shell(rng, tongue, stack, steel=_u(rng, 3.5, 6.5), gap_mm=_u(rng, 0.05, 0.2))
+    iron = replace(iron, shape="core", path_m=_u(rng, 0.30, 0.46))
+    iron = replace(iron, mass_kg=STEEL_KG_M3 * iron.area_m2 * iron.path_m * 1.15)
+    turns = _turns_for(region.volts, region, _u(rng, 1.05, 1.45), iron)
+    coupling = _u(rng, 0.89, 0.975)
+    plated = float(rng.choice(SIGN_VOLTS)) * (1 if middle else 0.5)
+    hv_turns = round(turns * plated * _u(rng, 0.95, 1.05) / region.volts / coupling)
+    mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
+    bobbin = _Bobbin(turns, mlt, _about(rng, 6.5e-5, 0.6) * region.volts**2, iter(_letters(4)))
+    hv_ohms = min(MOST_SIGN_OHMS, bobbin.like(hv_turns, _about(rng, 0.95, 0.2)))
+    leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
+    growth, stray = _u(rng, -0.03, 0.03), _u(rng, 1e-10, 4e-10)
+    hv = _high(bobbin, leads, hv_turns, hv_ohms, stray=stray, growth=growth)
     return Piece(
         family="sign",
         subtype="sign",
         iron=iron,
-        windings=(primary, hv),
+        windings=(bobbin.primary(), hv),
         rated_volts=region.volts,
         rated_hertz=region.hertz,
         coupling=coupling,
@@ -196,13 +215,13 @@ def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
 
 @dataclass(frozen=True)
 class Output:
-    """A wanted secondary: role, open-circuit volts, share of copper relative to the primary's q,
+    """A wanted secondary: role, open-circuit volts, share of copper relative to the primary's,
     centre tap.
     """
 
     role: str
     volts: float
-    q: float
+    copper: float
     centre_tap: bool = False
 
 
@@ -218,84 +237,17 @@ def mains(
     subtype: str = "lv",
 ) -> Piece:
     """A mains transformer of so many VA: REF-M-04 for the section, regulation falling with size."""
-    area_cm2 = 1.15 * math.sqrt(va) * _u(rng, 0.92, 1.12) * (0.8 if toroid else 1.0)
-    tongue = math.sqrt(area_cm2 * 100 / _u(rng, 1.0, 1.4))
-    stack = area_cm2 * 100 / tongue
-    iron = shell(
-        rng,
-        tongue,
-        stack,
-        steel=_u(rng, 1.2, 2.0) if toroid else _u(rng, 3.5, 6.5),
-        gap_mm=0.0 if toroid else _u(rng, 0.01, 0.05),
-    )
-    if toroid:
-        iron = replace(iron, shape="toroid", mu_initial=_u(rng, 2500, 6000), softness=0.4)
+    tongue, stack, iron = _mains_iron(rng, va, toroid)
     tesla = _u(rng, 1.3, 1.5) if toroid else _u(rng, 1.05, 1.38)
-    unit = (120.0 if high_region(region.volts) else region.volts) if halves else region.volts
-    unit = region.volts / 2 if halves and high_region(region.volts) else unit
-    turns = round(unit / (FLUX_FACTOR * region.hertz * tesla * iron.area_m2))
+    unit = half_volts(region.volts) if halves else region.volts
+    turns = _turns_for(unit, region, tesla, iron)
     mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.02, 0.05)
-    a = math.exp(math.log(0.0305) - 1.05 * math.log(va) + rng.normal(0, 0.3)) * (
-        1.0 if va > 60 else (60 / va) ** 0.45
-    )
-    ohms = a * unit**2 * (2.0 if halves else 1.0)
-    names = iter(_letters(26))
-    windings: list[Wound] = []
-    if taps:
-        total = turns / taps[-1] if taps[-1] < 1 else turns
-        leads = [(next(names), 0.0), *((next(names), f) for f in taps if f < 1), (next(names), 1.0)]
-        windings.append(
-            Wound(
-                name="primary",
-                role="primary",
-                leads=tuple(leads),
-                turns=total,
-                wire_mm=wire_for(ohms, turns, mlt),
-                mean_turn_m=mlt,
-            )
-        )
-    else:
-        windings.append(
-            Wound(
-                name="primary",
-                role="primary-half" if halves else "primary",
-                leads=((next(names), 0.0), (next(names), 1.0)),
-                turns=turns,
-                wire_mm=wire_for(ohms, turns, mlt),
-                mean_turn_m=mlt,
-            )
-        )
+    ohms = _copper_of(rng, va) * unit**2 * (2.0 if halves else 1.0)
+    bobbin = _Bobbin(turns, mlt, ohms, iter(_letters(26)))
+    windings = [_tapped(bobbin, taps) if taps else bobbin.primary(role=_first_role(halves))]
     if halves:
-        longer = mlt * _u(rng, 1.03, 1.12)
-        windings.append(
-            Wound(
-                name="half",
-                role="primary-half",
-                leads=((next(names), 0.0), (next(names), 1.0)),
-                turns=turns,
-                wire_mm=windings[0].wire_mm,
-                mean_turn_m=longer,
-            )
-        )
-    for n, out in enumerate(outputs):
-        count = max(1, round(out.volts * turns / unit))
-        wanted = ohms * (count / turns) ** 2 * out.q * math.exp(rng.normal(0, 0.25))
-        lead = [
-            (next(names), 0.0),
-            *([(next(names), 0.5)] if out.centre_tap else []),
-            (next(names), 1.0),
-        ]
-        windings.append(
-            Wound(
-                name=f"s{n + 1}",
-                role=out.role,
-                leads=tuple(lead),
-                turns=count,
-                wire_mm=wire_for(wanted, count, 1.2 * mlt),
-                mean_turn_m=1.2 * mlt,
-                growth=_u(rng, 0.02, 0.1),
-            )
-        )
+        windings.append(_second_half(rng, bobbin, windings[0]))
+    windings += [_output(rng, bobbin, out, unit, n) for n, out in enumerate(outputs, 1)]
     return Piece(
         family="mains",
         subtype=subtype,
@@ -304,6 +256,59 @@ def mains(
         rated_volts=unit,
         rated_hertz=region.hertz,
         leakage_ohms=0.02 * unit**2 / va,
+    )
+
+
+def _mains_iron(rng: Rng, va: float, toroid: bool) -> tuple[float, float, Iron]:
+    """Tongue and stack in mm, and the core of so many VA. REF-M-04."""
+    area_cm2 = 1.15 * math.sqrt(va) * _u(rng, 0.92, 1.12) * (0.8 if toroid else 1.0)
+    tongue = math.sqrt(area_cm2 * 100 / _u(rng, 1.0, 1.4))
+    stack = area_cm2 * 100 / tongue
+    steel = _u(rng, 1.2, 2.0) if toroid else _u(rng, 3.5, 6.5)
+    gap_mm = 0.0 if toroid else _u(rng, 0.01, 0.05)
+    iron = shell(rng, tongue, stack, steel=steel, gap_mm=gap_mm)
+    if toroid:
+        iron = replace(iron, shape="toroid", mu_initial=_u(rng, 2500, 6000), softness=0.4)
+    return tongue, stack, iron
+
+
+def _copper_of(rng: Rng, va: float) -> float:
+    """R/V² of the primary of so many VA: regulation falls with size. REF-M-05 with M-T3."""
+    usual = math.exp(math.log(0.0305) - 1.05 * math.log(va) + rng.normal(0, 0.3))
+    return usual * (1.0 if va > 60 else (60 / va) ** 0.45)
+
+
+def _first_role(halves: bool) -> str:
+    return "primary-half" if halves else "primary"
+
+
+def _tapped(bobbin: _Bobbin, taps: tuple[float, ...]) -> Wound:
+    """A primary with taps at shares of its turns; the mains goes on the last of them."""
+    total = bobbin.turns / taps[-1] if taps[-1] < 1 else bobbin.turns
+    inner = tuple((next(bobbin.names), f) for f in (0.0, *(t for t in taps if t < 1)))
+    return replace(bobbin.primary(), leads=(*inner, (next(bobbin.names), 1.0)), turns=total)
+
+
+def _second_half(rng: Rng, bobbin: _Bobbin, first: Wound) -> Wound:
+    """The other of two like primaries, wound over the first."""
+    longer = bobbin.mean_turn_m * _u(rng, 1.03, 1.12)
+    return replace(first, name="half", leads=bobbin.ends(), mean_turn_m=longer)
+
+
+def _output(rng: Rng, bobbin: _Bobbin, out: Output, unit: float, n: int) -> Wound:
+    """One secondary, over the primary."""
+    turns = max(1, round(out.volts * bobbin.turns / unit))
+    ohms = bobbin.like(turns, out.copper * math.exp(rng.normal(0, 0.25)))
+    shares = (0.0, 0.5, 1.0) if out.centre_tap else (0.0, 1.0)
+    longer = 1.2 * bobbin.mean_turn_m
+    return Wound(
+        name=f"s{n}",
+        role=out.role,
+        leads=tuple((next(bobbin.names), f) for f in shares),
+        turns=turns,
+        wire_mm=wire_for(ohms, turns, longer),
+        mean_turn_m=longer,
+        growth=_u(rng, 0.02, 0.1),
     )
 
 
@@ -393,7 +398,7 @@ def choke(rng: Rng, region: Region = EUROPE) -> Piece:
     amps = _u(rng, 0.35, 4.0)
     ohms_ac = region.volts * _u(rng, 0.6, 0.95) / amps
     henries = ohms_ac / (2 * math.pi * region.hertz)
-    reach = 4e-7 * math.pi * iron.area_m2 / (iron.gap_m + iron.path_m / 3000)
+    reach = MU0 * iron.area_m2 / (iron.gap_m + iron.path_m / 3000)
     turns = round(math.sqrt(henries / reach))
     mlt = 2 * (tongue + stack) * 1e-3 + 0.03
     ohms = ohms_ac * _u(rng, 0.03, 0.08)
@@ -425,7 +430,7 @@ def variable(rng: Rng, region: Region = EUROPE) -> Piece:
         area_m2=area,
         path_m=path,
         gap_m=0.0,
-        mass_kg=1.3 * 7650 * area * path,
+        mass_kg=1.3 * STEEL_KG_M3 * area * path,
         loss_w_per_kg=1.6,
         mu_initial=_u(rng, 2500, 6000),
         softness=0.4,
@@ -469,65 +474,66 @@ MAKERS: dict[str, Callable[..., Piece]] = {
 
 def damaged(piece: Piece, rng: Rng, kind: str) -> Piece:
     """The same piece with one fault of a kind: open, shorted-turns, to-core, between or leak."""
-    free = [w for w in piece.windings if not any(lead == "core" for lead, _ in w.leads)]
-    first = piece.winding("primary")
-    if kind == "open":
-        plain = [w for w in piece.windings if len(w.leads) == 2] or list(piece.windings)
-        target = plain[int(rng.integers(len(plain)))]
-        return replace(piece, damage=(Damage(kind="open", winding=target.name, place=0.4),))
-    if kind == "to-core":
-        target = free[int(rng.integers(len(free)))]
-        return replace(
-            piece,
-            damage=(
-                Damage(
-                    kind="to-core",
-                    winding=target.name,
-                    place=float(rng.choice([0.03, 0.3, 0.6, 0.97])),
-                    ohms=float(rng.choice([0.0, 0.3, 1.5, 8.0])),
-                ),
-            ),
-        )
-    if kind == "leak":
-        target = free[int(rng.integers(len(free)))]
-        return replace(
-            piece,
-            damage=(
-                Damage(
-                    kind="leak",
-                    winding=target.name,
-                    place=_u(rng, 0, 1),
-                    ohms=math.exp(_u(rng, math.log(8e4), math.log(1.5e6))),
-                ),
-            ),
-        )
-    if kind == "shorted-turns":
-        target = max(piece.windings, key=lambda w: w.turns)
-        return replace(
-            piece,
-            damage=(
-                Damage(
-                    kind="shorted-turns",
-                    winding=target.name,
-                    place=0.2,
-                    turns=max(1.0, 0.01 * target.turns),
-                ),
-            ),
-        )
-    others = [w for w in piece.windings if w.name != first.name]
-    if not others:
+    others = [w for w in piece.windings if w.name != "primary"]
+    if kind == "between" and not others:
         return damaged(piece, rng, "to-core")
-    other = others[int(rng.integers(len(others)))]
-    return replace(
-        piece,
-        damage=(
-            Damage(
-                kind="between",
-                winding=first.name,
-                other=other.name,
-                place=_u(rng, 0.1, 0.9),
-                other_place=_u(rng, 0.1, 0.9),
-                ohms=_u(rng, 0, 3),
-            ),
-        ),
+    return replace(piece, damage=(DAMAGES[kind](piece, rng),))
+
+
+def _any_of(rng: Rng, windings: list[Wound]) -> Wound:
+    return windings[int(rng.integers(len(windings)))]
+
+
+def _clear_of_core(piece: Piece) -> list[Wound]:
+    return [w for w in piece.windings if not any(lead == "core" for lead, _ in w.leads)]
+
+
+def _open(piece: Piece, rng: Rng) -> Damage:
+    plain = [w for w in piece.windings if len(w.leads) == 2] or list(piece.windings)
+    return Damage(kind="open", winding=_any_of(rng, plain).name, place=0.4)
+
+
+def _to_core(piece: Piece, rng: Rng) -> Damage:
+    return Damage(
+        kind="to-core",
+        winding=_any_of(rng, _clear_of_core(piece)).name,
+        place=float(rng.choice([0.03, 0.3, 0.6, 0.97])),
+        ohms=float(rng.choice([0.0, 0.3, 1.5, 8.0])),
     )
+
+
+def _leak(piece: Piece, rng: Rng) -> Damage:
+    return Damage(
+        kind="leak",
+        winding=_any_of(rng, _clear_of_core(piece)).name,
+        place=_u(rng, 0, 1),
+        ohms=math.exp(_u(rng, math.log(8e4), math.log(1.5e6))),
+    )
+
+
+def _shorted_turns(piece: Piece, _rng: Rng) -> Damage:
+    most = max(piece.windings, key=lambda w: w.turns)
+    turns = max(1.0, 0.01 * most.turns)
+    return Damage(kind="shorted-turns", winding=most.name, place=0.2, turns=turns)
+
+
+def _between(piece: Piece, rng: Rng) -> Damage:
+    others = [w for w in piece.windings if w.name != "primary"]
+    return Damage(
+        kind="between",
+        winding="primary",
+        other=_any_of(rng, others).name,
+        place=_u(rng, 0.1, 0.9),
+        other_place=_u(rng, 0.1, 0.9),
+        ohms=_u(rng, 0, 3),
+    )
+
+
+DAMAGES: dict[str, Callable[[Piece, Rng], Damage]] = {
+    "open": _open,
+    "to-core": _to_core,
+    "leak": _leak,
+    "shorted-turns": _shorted_turns,
+    "between": _between,
+}
+"""Every kind of damage with what makes it."""

@@ -6,6 +6,7 @@ live. For evaluation and the practice bench. Nothing here reads what identificat
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -119,46 +120,63 @@ def kit(rng: np.random.Generator) -> Kit:
 
 
 def take(
-    rng: np.random.Generator, level: str, *, fault_share: float = 0.25, slip_share: float = 0.06
+    rng: np.random.Generator,
+    level: str,
+    *,
+    fault_share: float = 0.25,
+    slip_share: float = 0.06,
+    faults: Sequence[str] = FAULTS,
 ) -> Told:
-    """One owner's record of one piece at a level of evidence."""
+    """One owner's record of one piece at a level of evidence; `faults` are the kinds put in."""
     name = str(rng.choice(list(SHARES), p=np.array(list(SHARES.values())) / sum(SHARES.values())))
     region: Region = EUROPE if rng.random() < 0.5 else AMERICA
-    piece = _made(rng, name, region)
-    faults: list[str] = []
-    if rng.random() < fault_share:
-        kinds = FAULTS if len(piece.windings) > 1 else FAULTS[:3]
-        share = np.array(FAULT_SHARES[: len(kinds)])
-        piece = designs.damaged(piece, rng, str(rng.choice(kinds, p=share / share.sum())))
-        faults = [piece.damage[0].kind]
-    piece, renamed = _relabelled(piece, rng)
-    supply = float(
-        rng.choice(
-            [region.volts, region.volts, 240.0 if high_region(region.volts) else region.volts]
-        )
-    )
+    whole = _made(rng, name, region)
+    broken = _damaged(rng, whole, faults) if rng.random() < fault_share else whole
+    piece, renamed = _relabelled(broken, rng)
+    put_in = [d.kind for d in piece.damage]
+    other = 240.0 if high_region(region.volts) else region.volts
+    supply = float(rng.choice([region.volts, region.volts, other]))
     bench = Bench(piece, kit(rng), rng, celsius=float(rng.uniform(15, 27)))
-    shown = _ohms(bench, rng, piece, faults)
+    shown = _ohms(bench, rng, piece, put_in)
     if level in ("low", "live"):
-        shown = _low(bench, rng, piece, region, faults, level) or shown
+        shown = _low(bench, rng, piece, region, put_in, level) or shown
     if level != "cold":
         _counted(bench, rng, piece)
     slipped = bool(rng.random() < slip_share) and _slip(bench, rng)
-    leads = [{"id": x} for x in _all_leads(piece)]
-    document: dict[str, Any] = {
-        "format": FORMAT,
-        "tag": "E-1",
-        "supply": {"volts": supply, "hertz": region.hertz},
-        "leads": leads,
-        "readings": bench.taken,
-    }
+    document = _document(bench, piece, supply, region.hertz)
     if level != "cold":
         _clues(document, rng, piece, name)
-    order = rng.permutation(len(leads))
+    order = rng.permutation(len(document["leads"]))
     document["leads"] = [document["leads"][i] for i in order]
     return Told(
-        document, piece, level, not faults and not slipped, supply, faults, shown, slipped, renamed
+        document=document,
+        piece=piece,
+        level=level,
+        sound=not put_in and not slipped,
+        supply=supply,
+        faults=put_in,
+        shown=shown,
+        slipped=slipped,
+        renamed=renamed,
     )
+
+
+def _damaged(rng: np.random.Generator, piece: Piece, faults: Sequence[str]) -> Piece:
+    """The piece with one fault; one of a single winding has none between windings."""
+    kinds = faults if len(piece.windings) > 1 else faults[:3]
+    share = np.array(FAULT_SHARES[: len(kinds)])
+    return designs.damaged(piece, rng, str(rng.choice(kinds, p=share / share.sum())))
+
+
+def _document(bench: Bench, piece: Piece, supply: float, hertz: float) -> dict[str, Any]:
+    """The record as far as it was read."""
+    return {
+        "format": FORMAT,
+        "tag": "E-1",
+        "supply": {"volts": supply, "hertz": hertz},
+        "leads": [{"id": x} for x in _all_leads(piece)],
+        "readings": bench.taken,
+    }
 
 
 def _made(rng: np.random.Generator, name: str, region: Region) -> Piece:
@@ -229,19 +247,25 @@ def _visible(bench: Bench, piece: Piece) -> bool:
     w = piece.winding(damage.winding)
     if damage.kind == "open":
         return len(w.leads) == 2
-    if damage.kind == "between":
-        other = piece.winding(damage.other)
-        hang = [
-            min(at, 1 - at) * x.ohms for x, at in ((w, damage.place), (other, damage.other_place))
-        ]
-        branch = max(
-            hang
-        )  # leads that hang on no branch of their own stand in line, as on one tapped winding
-        biggest = max(w.ohms, other.ohms)
-        coarse = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
-        coarse_limit = bench.kit.counts * coarse + bench.kit.ohms_percent / 100 * biggest
-        return bool(2 * branch > 2.5 * coarse_limit + (0.0 if bench.kit.probes_noted else 0.4))
-    return damage.kind in ("to-core", "leak")
+    if damage.kind != "between":
+        return damage.kind in ("to-core", "leak")
+    other = piece.winding(damage.other)
+    # leads that hang on no branch of their own stand in line, as on one tapped winding
+    branch = max(_branch(w, damage.place), _branch(other, damage.other_place))
+    biggest = max(w.ohms, other.ohms)
+    step = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
+    coarse = bench.kit.counts * step + bench.kit.ohms_percent / 100 * biggest
+    return bool(2 * branch > 2.5 * coarse + (0.0 if bench.kit.probes_noted else 0.4))
+
+
+def _branch(w: Wound, place: float) -> float:
+    """Ohms from a place on a winding to its nearer end."""
+    return min(place, 1 - place) * w.ohms
+
+
+def _ends(w: Wound) -> tuple[str, str]:
+    """A winding's two ends."""
+    return w.leads[0][0], w.leads[-1][0]
 
 
 def _low(
@@ -255,58 +279,60 @@ def _low(
     """Inductances, DC milliohms, ratios at a few volts; at live level with the mains and a no-load
     reading.
     """
-    primary = piece.winding("primary")
-    fed = (primary.leads[0][0], primary.leads[-1][0])
-    broken = any(d.kind == "open" for d in piece.damage) or any(
-        d.kind in ("to-core", "between") for d in piece.damage
-    )
+    live = level == "live"
+    fed = _ends(piece.winding("primary"))
+    broken = any(d.kind in ("open", "to-core", "between") for d in piece.damage)
     others = [w for w in piece.windings if w.name != "primary"]
     for w in piece.windings:
-        ends = (w.leads[0][0], w.leads[-1][0])
-        if math.isinf(dc_ohms(piece, *ends)):
-            continue
-        if w.ohms < 1.0 and rng.random() < 0.35:
-            bench.dc_drop(*ends, amps=float(rng.uniform(1.0, 2.0)))
-        if rng.random() < (0.45 if level == "low" else 0.25):
-            bench.inductance(
-                *ends, hertz=float(rng.choice([100.0, 120.0, 1000.0], p=[0.45, 0.4, 0.15]))
-            )
+        _unpowered(bench, rng, w, 0.25 if live else 0.45)
     if broken or not others:
-        if not others and level == "live" and not faults:
-            bench.no_load(
-                fed, region.volts * (0.2 if piece.family == "choke" else 1.0), region.hertz
-            )
+        if not others and live and not faults:
+            share = 0.2 if piece.family == "choke" else 1.0
+            bench.no_load(fed, region.volts * share, region.hertz)
         return False
     for w in others:
-        ends = (w.leads[0][0], w.leads[-1][0])
-        if rng.random() > (0.55 if level == "low" else 0.9):
-            continue
-        reverse = w.role == "hv-secondary" and piece.family != "mains" and rng.random() < 0.6
-        if reverse:
-            volts = (
-                float(rng.uniform(24, 60))
-                if level == "low"
-                else region.volts * float(rng.uniform(0.97, 1.03))
-            )
-            bench.ratio(ends, volts, fed, region.hertz)
-        else:
-            volts = (
-                float(rng.uniform(2, 12))
-                if level == "low" or w.role == "hv-secondary"
-                else region.volts * float(rng.uniform(0.96, 1.04))
-            )
-            bench.ratio(fed, min(volts, piece.rated_volts * 1.05), ends, region.hertz)
-    if level == "live" and rng.random() < 0.25:
-        bench.lamp(
-            *fed, piece.rated_volts, float(rng.choice([40.0, 60.0, 100.0, 150.0])), region.hertz
-        )
-    if level == "live" and rng.random() < 0.7:
+        if rng.random() <= (0.9 if live else 0.55):
+            _ratio_of(bench, rng, piece, region, w, live)
+    if live and rng.random() < 0.25:
+        watts = float(rng.choice([40.0, 60.0, 100.0, 150.0]))
+        bench.lamp(*fed, piece.rated_volts, watts, region.hertz)
+    if live and rng.random() < 0.7:
         bench.no_load(fed, piece.rated_volts * float(rng.uniform(0.95, 1.03)), region.hertz)
         return "shorted-turns" in faults
     if rng.random() < 0.25:
         turns = int(rng.choice([3, 5, 10]))
         bench.test_turn(fed, piece.rated_volts * float(rng.uniform(0.05, 0.3)), turns, region.hertz)
     return False
+
+
+def _unpowered(bench: Bench, rng: np.random.Generator, w: Wound, chance: float) -> None:
+    """Milliohms by a small current, and henries, where the owner has the instruments."""
+    ends = _ends(w)
+    if math.isinf(dc_ohms(bench.piece, *ends)):
+        return
+    if w.ohms < 1.0 and rng.random() < 0.35:
+        bench.dc_drop(*ends, amps=float(rng.uniform(1.0, 2.0)))
+    if rng.random() < chance:
+        hertz = float(rng.choice([100.0, 120.0, 1000.0], p=[0.45, 0.4, 0.15]))
+        bench.inductance(*ends, hertz=hertz)
+
+
+def _ratio_of(
+    bench: Bench, rng: np.random.Generator, piece: Piece, region: Region, w: Wound, live: bool
+) -> None:
+    """One ratio: into an HV winding with the primary read, or the other way round."""
+    fed, ends = _ends(piece.winding("primary")), _ends(w)
+    high = w.role == "hv-secondary"
+    if high and piece.family != "mains" and rng.random() < 0.6:
+        mains = (0.97, 1.03)
+        volts = region.volts * float(rng.uniform(*mains)) if live else float(rng.uniform(24, 60))
+        bench.ratio(ends, volts, fed, region.hertz)
+        return
+    if not live or high:
+        volts = float(rng.uniform(2, 12))
+    else:
+        volts = region.volts * float(rng.uniform(0.96, 1.04))
+    bench.ratio(fed, min(volts, piece.rated_volts * 1.05), ends, region.hertz)
 
 
 def _counted(bench: Bench, rng: np.random.Generator, piece: Piece) -> None:
@@ -336,56 +362,74 @@ def _clues(document: dict[str, Any], rng: np.random.Generator, piece: Piece, nam
     """What can be seen, some of it missing, a little of it wrong."""
     by_id = {x["id"]: x for x in document["leads"]}
     for w in piece.windings:
-        table = COLOURS.get(w.role, (("black", "black"),))
-        pair = table[int(rng.integers(len(table)))]
-        ends = [x for x, _ in (w.leads[0], w.leads[-1]) if x in by_id]
-        for i, (x, f) in enumerate(w.leads):
-            if x not in by_id:
-                continue
-            lead = by_id[x]
-            if rng.random() < 0.6:
-                lead["colour"] = pair[0] if i == 0 else pair[1]
-            if 0 < f < 1 and rng.random() < 0.5:
-                lead["stripe"] = "yellow"
-            if rng.random() < 0.6:
-                lead["wire_mm"] = round(w.wire_mm * float(rng.uniform(0.95, 1.08)), 2)
-            if rng.random() < 0.5:
-                lead["place"] = PLACES.get((name, w.name)) or {
-                    "primary": "inner coil",
-                    "primary-half": "inner coil",
-                    "hv-secondary": "middle coil",
-                    "choke": "coil",
-                }.get(w.role, "outer coil")
-            if rng.random() < 0.5:
-                lead["end"] = (
-                    "tab"
-                    if name == "oven" and w.role != "filament"
-                    else "bushing"
-                    if name == "sign" and w.role == "hv-secondary"
-                    else "flying"
-                )
-        if len(ends) == 2 and rng.random() < 0.2:
-            by_id[ends[0]]["twisted_with"], by_id[ends[1]]["twisted_with"] = ends[1], ends[0]
-    core: dict[str, Any] = {}
-    if rng.random() < 0.6:
-        core["shape"] = piece.iron.shape
-    if rng.random() < 0.5:
-        core["mass_kg"] = float(f"{piece.iron.mass_kg * float(rng.uniform(0.95, 1.1)):.2g}")
-    if rng.random() < 0.4 and piece.iron.shape != "toroid":
-        side = math.sqrt(piece.iron.area_m2 / 0.95) * 1e3
-        core |= {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
-    if rng.random() < 0.6:
-        core["shunts"] = (
-            "present"
-            if name in ("oven", "sign") and piece.coupling < 0.97
-            else "unknown"
-            if rng.random() < 0.4
-            else "absent"
-        )
+        _seen_on(w, by_id, rng, name)
+    core = _seen_core(rng, piece, name)
     if core:
         document["core"] = core
     if rng.random() < 0.3:
         right = rng.random() < 0.85
-        document["declared_family"] = (
-            piece.family if right else str(rng.choice(["mains", "choke", "microwave", "other"]))
-        )
+        guess = str(rng.choice(["mains", "choke", "microwave", "other"])) if not right else ""
+        document["declared_family"] = piece.family if right else guess
+
+
+def _seen_on(
+    w: Wound, by_id: dict[str, dict[str, Any]], rng: np.random.Generator, name: str
+) -> None:
+    """Colours, stripes, wire, places, ends and twists of one winding's leads."""
+    table = COLOURS.get(w.role, (("black", "black"),))
+    pair = table[int(rng.integers(len(table)))]
+    for i, (x, f) in enumerate(w.leads):
+        if x not in by_id:
+            continue
+        lead = by_id[x]
+        if rng.random() < 0.6:
+            lead["colour"] = pair[0] if i == 0 else pair[1]
+        if 0 < f < 1 and rng.random() < 0.5:
+            lead["stripe"] = "yellow"
+        if rng.random() < 0.6:
+            lead["wire_mm"] = round(w.wire_mm * float(rng.uniform(0.95, 1.08)), 2)
+        if rng.random() < 0.5:
+            lead["place"] = PLACES.get((name, w.name)) or USUAL_PLACES.get(w.role, "outer coil")
+        if rng.random() < 0.5:
+            lead["end"] = _end_of(w, name)
+    ends = [x for x in _ends(w) if x in by_id]
+    if len(ends) == 2 and rng.random() < 0.2:
+        first, last = (by_id[x] for x in ends)
+        first["twisted_with"], last["twisted_with"] = last["id"], first["id"]
+
+
+USUAL_PLACES = {
+    "primary": "inner coil",
+    "primary-half": "inner coil",
+    "hv-secondary": "middle coil",
+    "choke": "coil",
+}
+"""Where windings of a role usually sit; elsewhere outside."""
+
+
+def _end_of(w: Wound, name: str) -> str:
+    """How a winding's leads end."""
+    if name == "oven" and w.role != "filament":
+        return "tab"
+    return "bushing" if name == "sign" and w.role == "hv-secondary" else "flying"
+
+
+def _seen_core(rng: np.random.Generator, piece: Piece, name: str) -> dict[str, Any]:
+    """Shape, mass, size and shunts of the core, as far as the owner looked."""
+    core: dict[str, Any] = {}
+    iron = piece.iron
+    if rng.random() < 0.6:
+        core["shape"] = iron.shape
+    if rng.random() < 0.5:
+        core["mass_kg"] = float(f"{iron.mass_kg * float(rng.uniform(0.95, 1.1)):.2g}")
+    if rng.random() < 0.4 and iron.shape != "toroid":
+        side = math.sqrt(iron.area_m2 / 0.95) * 1e3
+        core |= {"tongue_mm": round(side / 1.2), "stack_mm": round(side * 1.2)}
+    if rng.random() < 0.6:
+        shunted = name in ("oven", "sign") and piece.coupling < 0.97
+        core["shunts"] = "present" if shunted else _unsure(rng)
+    return core
+
+
+def _unsure(rng: np.random.Generator) -> str:
+    return "unknown" if rng.random() < 0.4 else "absent"

@@ -205,7 +205,7 @@ class _Squares:
         )
 
     def solve(self, start: dict[str, float]) -> LineFit:
-        """The line nearest to a start: which of two points lies first is settled in a few rounds."""
+        """The line nearest to a start; which of two points lies first is settled in rounds."""
         x = np.array([start[name] for name in self.nodes])
         for _ in range(ROUNDS):
             sign = self._order(x)
