@@ -1,5 +1,5 @@
-"""The house keeps its own rules: documented functions, current schemas and demo data, one place per
-constant.
+"""The house keeps its own rules: documented functions, current schemas, docs and demo data, sources
+that stand on the reference page.
 """
 
 import ast

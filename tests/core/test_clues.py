@@ -121,7 +121,7 @@ def test_expectations_of_a_piece_are_sane(subtype, volts):
         assert sum(model.bonds.values()) == pytest.approx(1.0), role
         assert -0.1 < model.coupling[0] <= 0.0
         assert model.volts.median > 0
-        assert model.q.median > 0
+        assert model.copper.median > 0
         assert 0 <= model.ohms[0] < model.ohms[1]
         if role == "primary":
             assert model.volts.median == volts

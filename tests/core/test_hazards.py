@@ -143,8 +143,6 @@ def test_no_public_case_hides_its_kilovolts(number):
             "hv-to-case",
             "hv",
             "hv-not-ruled-out",
-            "unknown",
-            "above-touch",
         }
     for h in found:
         assert h.sentence.endswith((".", "?"))

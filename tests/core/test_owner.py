@@ -78,26 +78,26 @@ def test_faults_and_slips_come_as_ordered():
     assert any(t.slipped for t in records("cold", 12, fault_share=0.0, slip_share=1.0))
 
 
+def off_by_ten(told):
+    """Readings along a winding that lie a tenfold or more from its true ohms."""
+    ohms = [r for r in told.document["readings"] if r["kind"] == "resistance"]
+    for r in (r for r in ohms if isinstance(r["ohms"], float) and "core" not in r["between"]):
+        spot = told.piece.locate(*r["between"])
+        true = spot[0].ohms * abs(spot[1] - spot[2]) if spot else 0.0
+        if true > 4.0 and not 0.3 < r["ohms"] / true < 3.0:
+            yield r["ohms"] / true
+
+
 def test_a_slip_is_a_tenfold_of_what_stood_there():
-    for told in records("cold", 10, fault_share=0.0, slip_share=1.0):
-        if not told.slipped:
-            continue
-        doc = told.document
-        wrong = 0
-        for r in doc["readings"]:
-            if (
-                r["kind"] != "resistance"
-                or not isinstance(r["ohms"], float)
-                or "core" in r["between"]
-            ):
-                continue
-            where = told.piece.locate(*r["between"])
-            if where is None:
-                continue
-            winding, a, b = where
-            true = winding.ohms * abs(a - b)
-            wrong += not 0.5 < (r["ohms"] + 0.5) / (true + 0.5) < 2.0
-        assert wrong <= 1
+    """One figure of a record with a slip is ten times too high or too low, and of others none."""
+    slipped = [list(off_by_ten(t)) for t in records("cold", 30, fault_share=0.0, slip_share=1.0)]
+    sound = [list(off_by_ten(t)) for t in records("cold", 30, fault_share=0.0, slip_share=0.0)]
+    found = [ratio for ratios in slipped for ratio in ratios]
+
+    assert len(found) > 5
+    assert all(r == pytest.approx(10, rel=0.3) or r == pytest.approx(0.1, rel=0.3) for r in found)
+    assert max(len(ratios) for ratios in slipped) == 1
+    assert not any(sound)
 
 
 def test_kits_differ_as_kits_do():

@@ -51,7 +51,7 @@ def judged(readings):
                 },
             ],
             "doubtful",
-            "",
+            "ratio conflict: ",
         ),
         ([*SCREENED[:4], ("A", "core", 3e5), *SCREENED[5:]], "condemned", "insulation low"),
     ],

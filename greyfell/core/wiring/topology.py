@@ -17,14 +17,16 @@ from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
-from greyfell.core.wiring.groups import Found, component, could_be_primary
-from greyfell.core.wiring.lines import Distances, slip_of
+from greyfell.core.wiring.groups import NEAR_CORE, Found, component, could_be_primary
+from greyfell.core.wiring.lines import Distances, Pair, best_reading, slip_of
 
 CORE_PROVED_OHMS = 1.0
 """Two bare spots of the core read no more than this, probes in. Common practice."""
 CORE_LEAD_OHMS, EARTH_WIRE_OHMS = 0.3, 0.5
 """A lead that is the core reads no more than this to it: with other leads behind it, and alone.
 Common practice."""
+PROBES_AGAIN = 2.5
+"""A lone lead's contact adds as much as the probes themselves do: so many times what they read."""
 LEAST_TOLD_OHMS = 0.02
 """What two probes on one piece of metal may differ by, Ω."""
 SAME_PAIR = 1.5
@@ -193,12 +195,35 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
 def _reads_as_core(x: str, joined: Distances) -> bool:
     """Whether a lead reads to the core no more than probes on one metal do."""
     readings = joined.get(frozenset((x, "core")))
-    # no winding behind it: its ohms are the probes'
-    alone = not any(x in pair and "core" not in pair for pair in joined)
-    most = EARTH_WIRE_OHMS if alone else CORE_LEAD_OHMS
     if not readings:
         return False
-    return all(o.ohms <= min(o.limit, most) + LEAST_TOLD_OHMS for o in readings)
+    # nothing behind it but what the core itself reads so: its ohms are the probes'
+    alone = all(_as_from_core(pair, x, joined) for pair in joined if x in pair)
+    return all(o.ohms <= min(o.limit, _most(o, alone)) + LEAST_TOLD_OHMS for o in readings)
+
+
+def _as_from_core(pair: Pair, x: str, joined: Distances) -> bool:
+    """Whether a reading from lead x is to the core, or is as the core itself reads to the same
+    lead, and so long that what lies between x and the core is nothing beside it.
+    """
+    (other,) = pair - {x}
+    if other == "core":
+        return True
+    here, there = best_reading(joined, x, other), best_reading(joined, other, "core")
+    own = best_reading(joined, x, "core")
+    if here is None or there is None or own is None:
+        return False
+    same = abs(here.ohms - there.ohms) <= here.limit + there.limit
+    return same and own.ohms < NEAR_CORE * here.ohms
+
+
+def _most(o: OhmReading, alone: bool) -> float:
+    """The most ohms to the core that a lead which is the core may read, beyond the probes taken
+    off: with coarse probes, more.
+    """
+    if not alone:
+        return CORE_LEAD_OHMS
+    return max(EARTH_WIRE_OHMS, PROBES_AGAIN * (getattr(o.reading, "probe_ohms", None) or 0.0))
 
 
 def _paired_low(lead: Lead, near: list[str], joined: Distances) -> bool:
