@@ -17,7 +17,6 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out
-from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import OVEN, piece
 
