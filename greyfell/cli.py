@@ -4,13 +4,11 @@ import json
 import os
 import sys
 import threading
-import webbrowser
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
-from platformdirs import user_data_dir
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError
@@ -19,8 +17,7 @@ from greyfell.core.evidence.parse import load_json, parse_record
 if TYPE_CHECKING:
     from greyfell.core.planners.declare import Planner
 
-# Flask, SQLAlchemy and waitress are imported inside the commands that need them: `identify` starts
-# in half the time.
+# What only one command needs is imported inside it: the others start without. See docs/house.md.
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
@@ -29,11 +26,11 @@ def data_folder(data: Path | None, demo: bool = False) -> Path:
     """Where the data lives: --data, or the platform's user data folder; the demo has one of its
     own.
     """
-    return (
-        data
-        if data is not None
-        else Path(user_data_dir("greyfell-demo" if demo else "greyfell", appauthor=False))
-    )
+    if data is not None:
+        return data
+    from platformdirs import user_data_dir
+
+    return Path(user_data_dir("greyfell-demo" if demo else "greyfell", appauthor=False))
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
@@ -84,6 +81,8 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
             f"Binding to {host} opens the program to others: set GREYFELL_PASSPHRASE to at "
             "least 8 characters first, or leave --host out."
         )
+    import webbrowser
+
     from waitress import create_server
 
     from greyfell.records.demo import load_demo
@@ -139,7 +138,6 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
 
 
 def _identify(path: Path, with_next: bool) -> dict[str, Any]:
-    from greyfell.core.guidance.next_step import next_steps
     from greyfell.core.identify import as_json
     from greyfell.core.identify import identify as conclude
     from greyfell.core.judgement.gates import live_gate
@@ -147,6 +145,8 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     ident = conclude(parse_record(load_json(_read(path), path.name)))
     out = as_json(ident) | {"gate": live_gate(ident).as_json()}
     if with_next:
+        from greyfell.core.guidance.next_step import next_steps
+
         out["next"] = next_steps(ident)[0].as_json()
     return out
 

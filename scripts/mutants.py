@@ -47,7 +47,7 @@ OWN = (
 """Where every comparison, sign and constant is broken once."""
 TABLES = ("belief/priors.py", "belief/clues.py")
 """Expectations of the trade: their rows are told apart."""
-SUITE = ["tests/core", "tests/reference", "tests/test_cli.py", "tests/web", "tests/records"]
+SUITE = ["tests/core", "tests/reference", "tests/test_cli.py", "greyfell/core"]
 WORKERS = 2
 PATIENCE = 240
 """Seconds after which a mutant that hangs counts as noticed."""

@@ -5,19 +5,17 @@ up before that.
 import shutil
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
-from alembic import command
-from alembic.config import Config
-from alembic.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from sqlalchemy.orm import Session
 
 HERE = Path(__file__).parent
 FILE = "greyfell.sqlite"
+HEAD = "0001"
+"""The newest migration in `versions/`; a file that is there already needs no migration tool."""
 
 
 class Store:
@@ -76,22 +74,16 @@ def migrate(path: Path) -> None:
     """Bring a file to the newest tables. An older file is copied beside itself first; foreign keys
     are off meanwhile.
     """
-    config = Config()
-    config.set_main_option("script_location", str(HERE))
-    config.set_main_option("path_separator", "os")
-    head = ScriptDirectory.from_config(config).get_current_head()
+    now = _version(path)
+    if now == HEAD:
+        return
+    if now is not None:
+        shutil.copy2(path, path.with_suffix(f".before-{HEAD}.sqlite"))
     engine = sa.create_engine(f"sqlite:///{path}")
     try:
         with engine.connect() as connection:
-            now = MigrationContext.configure(connection).get_current_revision()
-        if now == head:
-            return
-        if now is not None:
-            shutil.copy2(path, path.with_suffix(f".before-{head}.sqlite"))
-        with engine.connect() as connection:
             connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            _upgrade(connection)
             connection.commit()
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
             if broken:
@@ -101,3 +93,27 @@ def migrate(path: Path) -> None:
                 )
     finally:
         engine.dispose()
+
+
+def _version(path: Path) -> str | None:
+    """The migration a file stands at; None where it is new."""
+    if not path.exists():
+        return None
+    with closing(sqlite3.connect(path)) as connection:
+        try:
+            row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+        except sqlite3.OperationalError:
+            return None
+    return str(row[0]) if row else None
+
+
+def _upgrade(connection: sa.Connection) -> None:
+    """Run the migrations that a file lacks."""
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(HERE))
+    config.set_main_option("path_separator", "os")
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")

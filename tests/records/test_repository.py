@@ -11,6 +11,8 @@ import threading
 
 import pytest
 import sqlalchemy as sa
+from alembic.config import Config
+from alembic.script import ScriptDirectory
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -18,7 +20,7 @@ from greyfell.core.identify import as_json, identify
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.models import Base
 from greyfell.records.repository import Repository
-from greyfell.records.store import FILE, Store, migrate
+from greyfell.records.store import FILE, HEAD, HERE, Store, migrate
 from tests.conftest import CASES, OVEN, piece
 
 
@@ -258,6 +260,15 @@ def test_migrations_make_the_models_tables(tmp_path):
         "uq_piece_tag_folded",
     }
     engine.dispose()
+
+
+def test_the_head_written_down_is_the_newest_migration():
+    """A file that stands at it is opened without the migration tool."""
+    config = Config()
+    config.set_main_option("script_location", str(HERE))
+    config.set_main_option("path_separator", "os")
+
+    assert ScriptDirectory.from_config(config).get_current_head() == HEAD
 
 
 def test_a_newer_file_is_backed_up_before_it_is_migrated(tmp_path):

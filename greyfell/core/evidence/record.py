@@ -72,7 +72,7 @@ FAMILIES: tuple[Family, ...] = ("microwave", "mains", "sign", "choke", "variable
 class Part(BaseModel):
     """Everything in a record is frozen and keeps the keys it does not know."""
 
-    model_config = ConfigDict(extra="allow", frozen=True)
+    model_config = ConfigDict(extra="allow", frozen=True, defer_build=True)
 
 
 class Supply(Part):

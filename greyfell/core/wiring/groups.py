@@ -7,11 +7,10 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-import networkx as nx
-
 from greyfell.core.evidence.accuracy import OhmReading
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Joint
+from greyfell.core.wiring.graph import Edge, Graph, ends
 from greyfell.core.wiring.lines import (
     NO_SLIP,
     TAP_GAP,
@@ -237,8 +236,6 @@ def _reach(x: str, side: list[str], pairs: Distances) -> float:
 
 # ------------------------------------------------------------------ clusters of few ohms
 
-Edge = tuple[str, str, float]
-
 
 def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], list[str]]:
     """Clusters of leads far closer to each other than to the rest, and what is left (core
@@ -261,20 +258,17 @@ def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], li
 
 def _spanning(part: list[str], pairs: Distances) -> list[Edge]:
     """The tree of least ohms over a group, the nearest leads first."""
-    graph = _graph_of(part, pairs)
-    found = nx.minimum_spanning_edges(graph, algorithm="prim", weight="ohms", data=True)
-    return sorted(((a, b, e["ohms"]) for a, b, e in found), key=lambda e: e[2])
+    return _graph_of(part, pairs).spanning()
 
 
-def _graph_of(part: list[str], pairs: Distances) -> nx.Graph:
+def _graph_of(part: list[str], pairs: Distances) -> Graph:
     """Leads as nodes, readings as edges with their ohms, at least what the meter can tell."""
-    graph: nx.Graph = nx.Graph()
-    graph.add_nodes_from(part)
+    graph = Graph(part)
     for pair in pairs:
-        x, y = tuple(pair)
+        x, y = ends(pair)
         best = best_reading(pairs, x, y)
         if best is not None:
-            graph.add_edge(x, y, ohms=max(best.ohms, 0.5 * best.limit, 0.02))
+            graph.join(x, y, max(best.ohms, 0.5 * best.limit, 0.02))
     return graph
 
 
@@ -289,11 +283,10 @@ def _clusters(part: list[str], pairs: Distances, edges: list[Edge]) -> list[list
     not read against each other stays apart.
     """
     graph = _graph_of(part, pairs)
-    near: nx.Graph = nx.Graph()
-    near.add_edges_from((a, b) for a, b, _ in edges)
+    near = Graph(edges=[(a, b) for a, b, _ in edges])
     out = []
-    for joined in nx.connected_components(near):
-        for c in nx.connected_components(graph.subgraph(joined - {"core"})):
+    for joined in near.parts():
+        for c in graph.parts(joined - {"core"}):
             if len(c) >= 2:
                 out.append(sorted(c, key=part.index))
     return out
@@ -335,13 +328,12 @@ def _joined_beside_core(part: list[str], pairs: Distances) -> list[list[str]]:
     """Leads grouped by readings between them that do not go over the core."""
     leads = [x for x in part if x != "core"]
     reach = _to_core(leads, pairs)
-    same: nx.Graph = nx.Graph()
-    same.add_nodes_from(leads)
+    same = Graph(leads)
     for x, y in itertools.combinations(leads, 2):
         d = best_reading(pairs, x, y)
         if d is not None and _beside(d, reach.get(x), reach.get(y)):
-            same.add_edge(x, y)
-    return [sorted(g, key=part.index) for g in nx.connected_components(same)]
+            same.join(x, y)
+    return [sorted(g, key=part.index) for g in same.parts()]
 
 
 def _beside(d: OhmReading, dx: OhmReading | None, dy: OhmReading | None) -> bool:

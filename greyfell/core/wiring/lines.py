@@ -8,7 +8,6 @@ import itertools
 import math
 from dataclasses import dataclass, replace
 
-import networkx as nx
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,6 +15,7 @@ from greyfell.core.evidence.accuracy import OhmReading
 from greyfell.core.evidence.told import basis_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Contradiction, Tap
+from greyfell.core.wiring.graph import Graph, ends
 
 TAP_GAP = 0.012
 """No two leads of one winding stand this near to each other, as a share of it: taps are some per
@@ -508,16 +508,13 @@ def bridged(group: list[str], pairs: Distances) -> Distances:
     islands = _islands(group, pairs)
     if len(islands) == 1:
         return pairs
-    graph: nx.Graph = nx.Graph()
-    for p in pairs:
-        x, y = tuple(p)
-        best = best_reading(pairs, x, y)
-        if best is not None:
-            graph.add_edge(x, y, ohms=max(best.ohms, 0.0), best=best)
+    graph = Graph()
+    known = {p: best for p in pairs if (best := best_reading(pairs, *ends(p))) is not None}
+    for p, best in known.items():
+        graph.join(*ends(p), max(best.ohms, 0.0))
     added: Distances = {}
     for x, y in itertools.pairwise(islands):
-        way = itertools.pairwise(nx.shortest_path(graph, x, y, weight="ohms"))
-        steps = [graph.edges[e]["best"] for e in way]
+        steps = [known[frozenset(edge)] for edge in itertools.pairwise(graph.way(x, y))]
         ohms, limit = sum(max(s.ohms, 0.0) for s in steps), sum(s.limit for s in steps)
         added[frozenset((x, y))] = [OhmReading(steps[0].reading, ohms, limit)]
     return {**pairs, **added}
@@ -525,7 +522,5 @@ def bridged(group: list[str], pairs: Distances) -> Distances:
 
 def _islands(group: list[str], pairs: Distances) -> list[str]:
     """The first lead of every part of a group that readings among its leads join."""
-    within: nx.Graph = nx.Graph()
-    within.add_nodes_from(group)
-    within.add_edges_from(tuple(p) for p in pairs if p <= set(group))
-    return [min(c, key=group.index) for c in nx.connected_components(within)]
+    within = Graph(group, [ends(p) for p in pairs if p <= set(group)])
+    return [min(c, key=group.index) for c in within.parts()]

@@ -11,12 +11,11 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
-import networkx as nx
-
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
+from greyfell.core.wiring.graph import Graph, ends
 from greyfell.core.wiring.groups import NEAR_CORE, Found, component, could_be_primary
 from greyfell.core.wiring.lines import Distances, Pair, best_reading, slip_of
 
@@ -96,10 +95,8 @@ def find_windings(record: Transformer) -> Topology:
 
 def _groups(leads: list[str], core_leads: list[str], merged: Distances) -> Iterable[Found]:
     """Every conducting group with what it turns out to hold."""
-    graph: nx.Graph = nx.Graph()
-    graph.add_nodes_from(x for x in leads if x not in core_leads)
-    graph.add_edges_from(tuple(pair) for pair in merged)
-    parts = [p for p in nx.connected_components(graph) if len(p) >= 2]
+    graph = Graph([x for x in leads if x not in core_leads], map(ends, merged))
+    parts = [p for p in graph.parts() if len(p) >= 2]
     able = [could_be_primary(p, merged) for p in parts]
     for part, own in zip(parts, able, strict=True):
         ordered = sorted(part, key=lambda x: _place(leads, x))
