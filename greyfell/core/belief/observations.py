@@ -104,7 +104,11 @@ def observations(record: Transformer, topology: Topology) -> list[Row]:
 
 def near_resonance(r: Any) -> float:
     """How near an inductance reading lies to the winding's own resonance, as ω²·L·C with the usual
-    self-capacitance.
+    self-capacitance. Resonance of L and C; the capacitance common practice.
+
+    >>> from types import SimpleNamespace
+    >>> round(near_resonance(SimpleNamespace(hertz=1000.0, henries=50.0)), 2)
+    0.3
     """
     return float((2 * math.pi * r.hertz) ** 2 * r.henries * SELF_FARADS[0])
 
@@ -267,6 +271,11 @@ def _of_core(core: Core | None) -> Iterable[Row]:
 def mean_turn(record: Transformer) -> tuple[float, float]:
     """ln of the mean turn's length in metres and its spread, from the core where it was measured.
     REF-M-14.
+
+    >>> from greyfell.core.evidence.record import Core, Transformer
+    >>> core = Core(tongue_mm=28.0, stack_mm=40.0)
+    >>> round(math.exp(mean_turn(Transformer.model_construct(core=core))[0]), 3)
+    0.17
     """
     core = record.core
     if core is not None and core.tongue_mm and core.stack_mm:

@@ -136,7 +136,10 @@ def shortest(parts: list[Part]) -> tuple[float, float, float]:
     """Bounds of the shortest 95 % range of a mixture of normals, and its median in between.
 
     A doubt of less than 5 % that lies to one side need not stretch the range: it is part of the 5 %
-    left out.
+    left out. Bounds in the logarithm. Definition of a highest-density range.
+
+    >>> [round(math.exp(x), 1) for x in shortest([Part(1.0, math.log(24.0), 0.02)])]
+    [23.1, 24.0, 25.0]
     """
     top = max(p.weight for p in parts)
     parts = [p for p in parts if p.weight > 0.002 * top]

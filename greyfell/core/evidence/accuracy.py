@@ -40,7 +40,13 @@ def limit(reading: Any, field: str) -> float:
 
 
 def limit_parts(reading: Any, field: str) -> tuple[float, float]:
-    """The two parts of a figure's limits in its own unit: per cent of the value, and digits."""
+    """The two parts of a figure's limits in its own unit: per cent of the value, and digits. JCGM
+    100:2008 4.3.7.
+
+    >>> from greyfell.core.evidence.record import CoreProof
+    >>> limit_parts(CoreProof(id="r1", ohms=2.0, percent=1.0, digits=0.1), "ohms")
+    (0.02, 0.1)
+    """
     value = abs(float(getattr(reading, field)))
     stated = (reading.accuracy or {}).get(field)
     if stated is not None:
@@ -57,7 +63,7 @@ def resolution(value: float) -> float:
     100.
 
     A JSON number loses its closing zeros, so no figure is taken for coarser than a 3½-digit display
-    shows it (4.0 → 0.1).
+    shows it (4.0 → 0.1). Definition of a display; common practice.
 
     >>> [resolution(x) for x in (84.2, 5562.0, 296100.0, 0.0002897, 4.0)]
     [0.1, 1.0, 100.0, 1e-07, 0.1]

@@ -19,13 +19,15 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
     value = float(f"{value:.{digits - 1}e}")
-    power = min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
+    power = _thousands(value)
     scaled = value / 10.0**power
-    text = f"{scaled:.{max(0, digits - 1 - math.floor(math.log10(abs(scaled)) + 1e-12))}f}"
-    if abs(float(text)) >= 1000 and power < 9:
-        power, scaled = power + 3, scaled / 1000
-        text = f"{scaled:.{digits - 1}f}"
-    return f"{text} {PREFIXES[power]}{unit}".strip()
+    places = digits - 1 - math.floor(math.log10(abs(scaled)) + 1e-12)
+    return f"{scaled:.{max(0, places)}f} {PREFIXES[power]}{unit}".strip()
+
+
+def _thousands(value: float) -> int:
+    """The power of ten, in threes, that a figure is written with: of 2140 it is 3."""
+    return min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
 
 
 def span(low: float, high: float, unit: str, digits: int = 2) -> str:
@@ -65,8 +67,7 @@ def as_read(value: float, unit: str = "") -> str:
     """
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
-    power = min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3)))
-    power = 0 if 0.1 <= abs(value) < 10000 else power
+    power = 0 if 0.1 <= abs(value) < 10000 else _thousands(value)
     return f"{value / 10.0**power:.6g} {PREFIXES[power]}{unit}".strip()
 
 
@@ -80,9 +81,8 @@ def with_range(quantity: Quantity, unit: str) -> str:
     if q.low == q.high:
         return engineering(q.value, unit)
     text = engineering(q.value, unit)
-    number, suffix = text.split(" ", 1) if " " in text else (text, "")
-    prefix = suffix.removesuffix(unit)
-    scale = 10.0 ** next(p for p, s in PREFIXES.items() if s == prefix)
+    number, _, suffix = text.partition(" ")
+    scale = 10.0 ** _thousands(float(f"{q.value:.2e}")) if q.value else 1.0
     even = abs((q.high - q.value) - (q.value - q.low)) < 0.35 * max(q.halfwidth, 1e-30)
     if even and q.relative < 0.3:
         return f"{number} {suffix} ±{_short(q.halfwidth / scale)}"

@@ -93,7 +93,7 @@ def millimetres_awg(millimetres: float) -> float:
 
 
 def area_mm2(millimetres: float) -> float:
-    """Cross-section in mm² of a round wire of so many mm.
+    """Cross-section in mm² of a round wire of so many mm. Geometry.
 
     >>> round(area_mm2(1.0), 4)
     0.7854
@@ -102,7 +102,7 @@ def area_mm2(millimetres: float) -> float:
 
 
 def diameter_mm(mm2: float) -> float:
-    """Diameter in mm of a round wire of so many mm².
+    """Diameter in mm of a round wire of so many mm². Geometry.
 
     >>> round(diameter_mm(0.7854), 3)
     1.0

@@ -15,6 +15,10 @@ from greyfell.core.forward.piece import Piece
 def dc_ohms(piece: Piece, x: str, y: str, celsius: float = 20.0) -> float:
     """Ohms between two points by nodal analysis of every segment, bond and fault; infinite where
     nothing conducts.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(dc_ohms(BELL, "A", "B"), 1), dc_ohms(BELL, "A", "C")
+    (23.3, inf)
     """
     names, conductance = _network(piece)
     a, b = _node(piece, x), _node(piece, y)

@@ -17,6 +17,11 @@ def source_impedance(
 
     Leakage is what the coupling at rated flux leaves over of the magnetising reactance, plus the
     tight windings' own.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> z = source_impedance(BELL, ("A", "B"), ("C", "D"), 50.0)
+    >>> round(z.real, 1), round(z.imag, 1)
+    (49.7, 4.0)
     """
     d, s = piece.locate(*driven), piece.locate(*shorted)
     if d is None or s is None:
@@ -44,7 +49,11 @@ def short_circuit(
     piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], volts: float, hertz: float
 ) -> tuple[float, float, float]:
     """Amps, watts and amps in the short at reduced volts. Linear: shunts saturate at full volts,
-    and more flows.
+    and more flows. Ohm's law, REF-T-02.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> [round(x, 2) for x in short_circuit(BELL, ("A", "B"), ("C", "D"), 23.0, 50.0)]
+    [0.46, 10.58, 4.2]
     """
     z = source_impedance(piece, driven, shorted, hertz)
     amps = volts / abs(z)
@@ -65,6 +74,10 @@ def loaded(
 ) -> tuple[float, float]:
     """Volts and amps of a resistive load on one pair: the open-circuit volts behind the source
     impedance. REF-T-06.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> [round(x, 2) for x in loaded(BELL, ("A", "B"), 230.0, ("C", "D"), 10.0, 50.0)]
+    [23.77, 2.38]
     """
     within("load_ohms", load_ohms, above=0, unit="Ω")
     open_volts = induced_volts(piece, driven, volts, pair, hertz)
@@ -88,6 +101,10 @@ def series_volts(
 ) -> float:
     """Volts across two windings in series with one driven: they add where the joined ends are
     unlike, else buck. REF-T-11.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(series_volts(BELL, ("A", "B"), 12.0, ("C", "D"), 50.0, alike=False), 2)
+    10.69
     """
     second = induced_volts(piece, driven, volts, other, hertz)
     return volts + second if alike else abs(volts - second)
@@ -102,6 +119,9 @@ def earth_volts(
 ) -> float:
     """Ghost volts of a floating winding to earth through a meter of so many ohms and 100 pF.
     REF-Q-05.
+
+    >>> round(earth_volts(230.0, 10e6, 50.0))
+    135
     """
     omega = 2 * math.pi * hertz
     meter = 1 / (1 / meter_ohms + 1j * omega * 1e-10)
@@ -109,5 +129,9 @@ def earth_volts(
 
 
 def leakage_amps(driven_volts: float, hertz: float, farads: float = INTERWINDING_FARADS) -> float:
-    """Touch current by capacitance alone: I = 2πfCV. REF-Q-10."""
+    """Touch current by capacitance alone: I = 2πfCV. REF-Q-10.
+
+    >>> round(1e6 * leakage_amps(230.0, 50.0), 1)  # µA
+    21.7
+    """
     return 2 * math.pi * hertz * farads * driven_volts

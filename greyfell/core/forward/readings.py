@@ -13,13 +13,22 @@ from greyfell.core.forward.piece import _SINE, Piece, Wound
 
 
 def flux_density(piece: Piece, turns: float, volts: float, hertz: float) -> float:
-    """Peak B in T: volts RMS over 4.443 f N A. REF-M-02."""
+    """Peak B in T: volts RMS over 4.443 f N A. REF-M-02.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(flux_density(BELL, 1000.0, 230.0, 50.0), 2)
+    1.15
+    """
     return volts / (FLUX_FACTOR * hertz * turns * piece.iron.area_m2)
 
 
 def coupling_at(piece: Piece, tesla: float) -> float:
     """k of a shunted winding at a flux: what the shunt path takes grows where the iron's
-    permeability is low.
+    permeability is low. REF-T-17 in spirit.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> coupling_at(BELL, 1.2)
+    1.0
     """
     if piece.coupling >= 1:
         return 1.0
@@ -47,7 +56,11 @@ def induced_volts(
     """Open-circuit volts RMS on one pair with another driven: turns, coupling at that flux, and the
     driven winding's drop.
 
-    Raises FieldError where a pair is not on one winding.
+    Raises FieldError where a pair is not on one winding. REF-M-01, Kirchhoff.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(induced_volts(BELL, ("A", "B"), 230.0, ("C", "D"), 50.0), 1)
+    25.2
     """
     d, s = piece.locate(*driven), piece.locate(*sensed)
     if d is None or s is None:
@@ -118,6 +131,10 @@ def test_turn_volts(
 ) -> float:
     """Volts of a few turns wound through the window, through both windows of a shell core.
     REF-M-02.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(test_turn_volts(BELL, ("A", "B"), 230.0, 5.0, 50.0), 2)
+    1.15
     """
     d = piece.locate(*driven)
     if d is None:
@@ -138,6 +155,11 @@ def no_load(
     shorted turns.
 
     REF-M-10, M-12, M-18. Valid to about 1.95 T.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> amps, watts = no_load(BELL, ("A", "B"), 230.0, 50.0)
+    >>> round(1e3 * amps), round(watts, 1)  # mA, W
+    (53, 3.5)
     """
     d = piece.locate(*driven)
     if d is None:
@@ -184,6 +206,11 @@ def inductance(
 
     The meter holds its volts, so windings of fewer turns see more flux and more permeability.
     REF-M-06, T-08.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> henries, q = inductance(BELL, ("A", "B"), 100.0)
+    >>> round(henries, 2), round(q, 1)
+    (6.21, 8.9)
     """
     d = piece.locate(*across)
     if d is None:

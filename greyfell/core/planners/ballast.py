@@ -67,6 +67,11 @@ def work(given: Given) -> Found:
 
     An iron-cored ballast must keep this inductance at the peak of that current; a linear one is
     assumed here. Limits at their worst together. Raises FieldError where the loop limits already.
+
+    >>> from greyfell.core.figures.quantity import exact
+    >>> given = Given(supply_volts=exact(230.0), supply_hertz=50.0, limit_amps=exact(5.0))
+    >>> round(work(given).reactance_ohms.value)
+    46
     """
     _refuse_if_limited(given)
     loop = (

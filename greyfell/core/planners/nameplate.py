@@ -82,6 +82,12 @@ def work(given: Given) -> Found:
 
     Volts and amps RMS, hertz; of several plate hertz the lowest counts. A sign part's plate tells
     open volts and what flows shorted; a rated part's tells loaded volts. Common practice.
+
+    >>> from greyfell.core.figures.quantity import exact
+    >>> supply = {"supply_volts": exact(230.0), "supply_hertz": 50.0}
+    >>> given = Given(plate_volts=120.0, plate_hertz=(60.0,), **supply)
+    >>> round(work(given).flux_ratio.value, 2)
+    2.3
     """
     volts, hertz = given.plate_volts, min(given.plate_hertz)
     plate, supply = volts / hertz, given.supply_hertz

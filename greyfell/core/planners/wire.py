@@ -71,6 +71,10 @@ def work(given: Given) -> Found:
     Amps RMS, mm², mm; ohms at 20 °C; seconds adiabatic, so pessimistic beyond some tens. REF-W-04,
     W-05, W-12, W-13; densities common practice. Raises FieldError where neither amps nor a size is
     given, a size is given twice, or no standard size is large enough.
+
+    >>> from greyfell.core.figures.quantity import exact
+    >>> work(Given(amps=exact(10.0))).mm2_found.value
+    4.0
     """
     metal = METALS[given.material]
     mm2 = _size(given)

@@ -330,7 +330,12 @@ class Bench:
 
 
 def ohms_step(value: float, least: float) -> float:
-    """The display step of a 3½-digit ohmmeter on the range that holds the value."""
+    """The display step of a 3½-digit ohmmeter on the range that holds the value. Definition of a
+    display; common practice.
+
+    >>> ohms_step(96.0, 0.1), ohms_step(9600.0, 0.1)
+    (0.1, 10.0)
+    """
     for span in (2e1, 2e2, 2e3, 2e4, 2e5, 2e6, 2e7):
         if value < span:
             return max(least, span / 2000)
