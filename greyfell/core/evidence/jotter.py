@@ -16,17 +16,14 @@ strike r7 wrong range         strike out
 """
 
 import re
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NoReturn
 
 from greyfell.core.errors import FieldError
-from greyfell.core.figures.notation import as_read, engineering, parse_quantity
-
-_PAIR = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s*[-–—:]\s*([A-Za-z0-9]{1,8})(?:\s+|$)(.*)$", re.S)
-
-
-_OPEN = {"open", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
-
+from greyfell.core.evidence.record import KINDS
+from greyfell.core.evidence.told import told
+from greyfell.core.figures.notation import parse_quantity
 
 EXAMPLES = (
     "A-B 1.3",
@@ -35,6 +32,25 @@ EXAMPLES = (
     "E-core 124.5V > A-B 5.9V",
     "strike r7 wrong range",
 )
+"""What is offered where a line was not understood."""
+OPEN = {"open", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
+"""What an ohmmeter shows where nothing conducts."""
+GLOWS = ("dark", "dim", "bright")
+
+_PAIR = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s*[-–—:]\s*([A-Za-z0-9]{1,8})(?:\s+|$)(.*)$", re.S)
+_PROOF = re.compile(r"^(core proof|proof|core-core|fe-fe)\s*", re.I)
+_FEW_TURNS = re.compile(r"^([\d.,]+)\s*(?:turns?|t)\s+(.+)$", re.I)
+_COUNTED = re.compile(r"^([\d.,]+)\s*(?:turns?|t)$", re.I)
+_HERTZ = re.compile(r"([\d.,]+\s*k?hz)\b", re.I)
+_HENRIES = re.compile(r"\d\s*[munµμ]?h(?:enry|enries)?\b", re.I)
+_VOLTS = re.compile(r"\d\s*m?v\b", re.I)
+_AMPS = re.compile(r"\d\s*[mµu]?a\b", re.I)
+_Q = re.compile(r"\bq\s*=?\s*([\d.,]+)", re.I)
+_PROBES = re.compile(r"\bprobes?\s+(.+)$", re.I)
+
+Pair = tuple[str, str]
+Said = dict[str, Any]
+"""A reading as a document."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +59,7 @@ class Jotted:
     words.
     """
 
-    reading: dict[str, Any] | None
+    reading: Said | None
     strike: tuple[str, str] | None
     words: str
 
@@ -51,49 +67,66 @@ class Jotted:
 def read_line(line: str, leads: list[str], supply_volts: float = 230.0) -> Jotted:
     """Understand one line. Raises FieldError saying what was not understood. Lead letters keep
     their case where it matters.
+
+    >>> read_line("E-core 124.5V > A-B 5.9V", list("ABE")).words
+    'ratio: E–core 124.5 V > A–B 5.9 V'
     """
     text = " ".join(line.split())
     if not text:
-        raise FieldError("jotter", f"Type a reading, such as “{EXAMPLES[0]}” or “{EXAMPLES[1]}”.")
-    lower = text.lower()
-    if lower.startswith("strike"):
+        _refuse(f"Type a reading, such as “{EXAMPLES[0]}” or “{EXAMPLES[1]}”.")
+    if text.lower().startswith("strike"):
         return _strike(text)
-    if lower.startswith(("proof", "core proof", "core-core", "fe-fe")):
-        ohms = parse_quantity(
-            re.sub(r"^(core proof|proof|core-core|fe-fe)\s*", "", lower) or "?", "ohm", field="ohms"
-        )
-        return Jotted(
-            {"kind": "core_proof", "ohms": ohms},
-            None,
-            f"core proof, two bare spots: {as_read(ohms, 'Ω')}",
-        )
-    if ">" in text:
-        return _across_arrow(text, leads)
-    pair, rest = _pair(text, leads)
-    return _one_pair(pair, rest, supply_volts)
+    reading = _reading(text, leads, supply_volts)
+    return Jotted(reading, None, _words(reading))
+
+
+def _words(reading: Said) -> str:
+    """A reading told, its kind named where the line itself does not."""
+    kind = reading["kind"].replace("_", " ")
+    line = told(KINDS[reading["kind"]].model_construct(**reading))
+    return line if kind in line else f"{kind}: {line}"
+
+
+def _refuse(sentence: str) -> NoReturn:
+    raise FieldError("jotter", sentence)
 
 
 def _strike(text: str) -> Jotted:
     words = text.split(maxsplit=2)
     if len(words) < 3:
-        raise FieldError("jotter", "Strike names a reading and why: “strike r7 wrong range”.")
+        _refuse("Strike names a reading and why: “strike r7 wrong range”.")
     return Jotted(None, (words[1], words[2]), f"strike out {words[1]}: {words[2]}")
 
 
-def _pair(text: str, leads: list[str]) -> tuple[tuple[str, str], str]:
+def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
+    """The reading that a line tells."""
+    proof = _PROOF.match(text)
+    if proof:
+        ohms = parse_quantity(text[proof.end() :] or "?", "ohm", field="ohms")
+        return {"kind": "core_proof", "ohms": ohms}
+    if ">" in text:
+        left, right = (side.strip() for side in text.split(">", 1))
+        return _across_arrow(left, right, leads)
+    pair, rest = _pair(text, leads)
+    form = next(form for tells, form in FORMS if tells(rest))
+    return form(pair, rest, supply_volts)
+
+
+def _pair(text: str, leads: list[str]) -> tuple[Pair, str]:
+    """The two points a line starts with, and the rest of it."""
     found = _PAIR.match(text)
     if not found:
-        raise FieldError(
-            "jotter",
-            f"A line starts with two points, such as “A-B” or “A-core”; “{text[:40]}” was given.",
+        _refuse(
+            f"A line starts with two points, such as “A-B” or “A-core”; “{text[:40]}” was given."
         )
     x, y = _lead(found[1], leads), _lead(found[2], leads)
     if x == y:
-        raise FieldError("jotter", f"A reading needs two different points; {x} was given twice.")
+        _refuse(f"A reading needs two different points; {x} was given twice.")
     return (x, y), found[3].strip()
 
 
 def _lead(name: str, leads: list[str]) -> str:
+    """A lead by its letter, whatever its case where only one is meant; or the core, or earth."""
     if name in leads:
         return name
     if name.lower() in ("core", "fe", "earth"):
@@ -101,217 +134,162 @@ def _lead(name: str, leads: list[str]) -> str:
     alike = [x for x in leads if x.lower() == name.lower()]
     if len(alike) == 1:
         return alike[0]
-    raise FieldError(
-        "jotter",
-        (
-            f"{name} is not a lead of this piece (leads: "
-            f"{', '.join(leads) or 'none named yet'}, core)."
-        ),
-    )
+    named = ", ".join(leads) or "none named yet"
+    _refuse(f"{name} is not a lead of this piece (leads: {named}, core).")
 
 
-def _across_arrow(text: str, leads: list[str]) -> Jotted:
-    left, right = (side.strip() for side in text.split(">", 1))
+# ------------------------------------------------------------------ driven > sensed
+
+
+def _across_arrow(left: str, right: str, leads: list[str]) -> Said:
+    """A ratio, or a test turn where turns stand right of the arrow."""
     driven, rest = _pair(left, leads)
-    driven_volts, hertz = _volts_and_hertz(rest, "driven volts")
-    turns = re.match(r"^([\d.,]+)\s*(?:turns?|t)\s+(.+)$", right, re.I)
+    volts, hertz = _volts_and_hertz(rest, "driven volts")
+    source = {"driven": driven, "driven_volts": volts}
+    turns = _FEW_TURNS.match(right)
     if turns:
         count = parse_quantity(turns[1], "turn", field="turns")
-        volts = parse_quantity(turns[2], "volt", field="turn volts")
-        words = (
-            f"test turn: {count:g} turns give {as_read(volts, 'V')} with "
-            f"{as_read(driven_volts, 'V')} on {'–'.join(driven)}"
-        )
-        return Jotted(
-            {
-                "kind": "test_turn",
-                "driven": driven,
-                "driven_volts": driven_volts,
-                "turns": count,
-                "turn_volts": volts,
-            },
-            None,
-            words,
-        )
+        turn_volts = parse_quantity(turns[2], "volt", field="turn volts")
+        return {"kind": "test_turn", **source, "turns": count, "turn_volts": turn_volts}
     sensed, rest = _pair(right, leads)
     sensed_volts, also = _volts_and_hertz(rest, "sensed volts")
-    reading: dict[str, Any] = {
-        "kind": "ratio",
-        "driven": driven,
-        "driven_volts": driven_volts,
-        "sensed": sensed,
-        "sensed_volts": sensed_volts,
-    }
-    if hertz or also:
-        reading["hertz"] = hertz or also
-    words = (
-        f"ratio: {as_read(driven_volts, 'V')} on {'–'.join(driven)} gives "
-        f"{as_read(sensed_volts, 'V')} on {'–'.join(sensed)}"
-    )
-    return Jotted(reading, None, words)
+    at = {"hertz": hertz or also} if hertz or also else {}
+    return {"kind": "ratio", **source, "sensed": sensed, "sensed_volts": sensed_volts, **at}
 
 
 def _volts_and_hertz(text: str, field: str) -> tuple[float, float | None]:
-    hertz = re.search(r"([\d.,]+\s*hz)\b", text, re.I)
-    volts = text.replace(hertz[1], "") if hertz else text
-    return parse_quantity(volts, "volt", field=field), parse_quantity(
-        hertz[1], "hertz", field="hertz"
-    ) if hertz else None
+    """Volts, and hertz where they stand beside them."""
+    found = _HERTZ.search(text)
+    if not found:
+        return parse_quantity(text, "volt", field=field), None
+    volts = parse_quantity(text.replace(found[1], ""), "volt", field=field)
+    return volts, parse_quantity(found[1], "hertz", field="hertz")
 
 
-def _one_pair(pair: tuple[str, str], rest: str, supply_volts: float) -> Jotted:
-    name, words = "–".join(pair), rest.split()
-    first = words[0].lower() if words else ""
-    if first in _OPEN:
-        reading: dict[str, Any] = {"kind": "resistance", "between": pair, "ohms": "open"}
-        said = f"resistance {name}: open"
-        if len(words) > 1:
-            reading["range_ohms"] = parse_quantity(" ".join(words[1:]), "ohm", field="range")
-            said += f", over {as_read(reading['range_ohms'], 'Ω')}"
-        return Jotted(reading, None, said)
-    if first == "dc":
-        amps, volts = _named(rest[2:], {"ampere": "amps", "volt": "volts"})
-        return Jotted(
-            {"kind": "dc_drop", "across": pair, "amps": amps, "volts": volts},
-            None,
-            (
-                f"DC drop {name}: {as_read(volts, 'V')} at {as_read(amps, 'A')}, "
-                f"{engineering(volts / amps, 'Ω')}"
-            )
-            if amps
-            else name,
-        )
-    if first in ("ins", "insulation"):
-        return _insulation(pair, name, words[1:])
-    if first == "lamp":
-        return _lamp(pair, name, words[1:], supply_volts)
-    turns = re.match(r"^([\d.,]+)\s*(?:turns?|t)$", rest, re.I)
-    if turns:
-        count = parse_quantity(turns[1], "turn", field="turns")
-        return Jotted(
-            {"kind": "turns", "across": pair, "turns": count}, None, f"turns {name}: {count:g}"
-        )
-    if re.search(r"\d\s*[munµμ]?h(?:enry|enries)?\b", rest, re.I) and not re.search(
-        r"\d\s*hz\s*$", rest.split()[0], re.I
-    ):
-        return _inductance(pair, name, rest)
-    if re.search(r"\d\s*m?v\b", rest, re.I) and re.search(r"\d\s*[mµu]?a\b", rest, re.I):
-        return _no_load(pair, name, words)
-    return _resistance(pair, name, rest)
+# ------------------------------------------------------------------ one pair
+
+
+def _open(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Nothing conducts, over a range where it is given."""
+    span = rest.partition(" ")[2]
+    over = {"range_ohms": parse_quantity(span, "ohm", field="range")} if span else {}
+    return {"kind": "resistance", "between": pair, "ohms": "open", **over}
+
+
+def _dc(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Volts over a small direct current."""
+    amps, volts = _named(rest[2:], {"ampere": "amps", "volt": "volts"})
+    return {"kind": "dc_drop", "across": pair, "amps": amps, "volts": volts}
 
 
 def _named(text: str, wanted: dict[str, str]) -> list[float]:
     """Figures told apart by their units, in the order wanted."""
     out: dict[str, float] = {}
     for word in re.sub(r"(\d)\s+(?=[munµμkM]?[AVWH]\b)", r"\1", text).split():
-        for unit, field in wanted.items():
-            try:
-                value = parse_quantity(word, unit, field=field)
-            except FieldError:
-                continue
-            if re.search(r"[A-Za-zΩ]", word):
-                out.setdefault(unit, value)
-                break
+        unit = next((u for u in wanted if _figure(word, u) is not None), None)
+        if unit is not None:
+            out.setdefault(unit, parse_quantity(word, unit, field=wanted[unit]))
     for unit, field in wanted.items():
         if unit not in out:
-            raise FieldError(
-                "jotter", f"{field.capitalize()} with its unit is missing in “{text.strip()[:40]}”."
-            )
+            _refuse(f"{field.capitalize()} with its unit is missing in “{text.strip()[:40]}”.")
     return [out[u] for u in wanted]
 
 
-def _insulation(pair: tuple[str, str], name: str, words: list[str]) -> Jotted:
+def _figure(word: str, unit: str) -> float | None:
+    """A figure with this unit written out; None where it is none."""
+    try:
+        value = parse_quantity(word, unit, field=unit)
+    except FieldError:
+        return None
+    return value if re.search(r"[A-Za-zΩ]", word) else None
+
+
+def _ending(words: Iterable[str], letter: str, unit: str, field: str) -> float | None:
+    """The first figure that ends in a unit's letter."""
+    found = next((w for w in words if re.search(rf"\d{letter}$", w, re.I)), None)
+    return None if found is None else parse_quantity(found, unit, field=field)
+
+
+def _insulation(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Test volts, and ohms or open."""
+    words = rest.split()[1:]
     if len(words) < 2:
-        raise FieldError(
-            "jotter", "An insulation test needs its volts and its ohms: “A-core ins 500V 200M”."
-        )
+        _refuse("An insulation test needs its volts and its ohms: “A-core ins 500V 200M”.")
     volts = parse_quantity(words[0], "volt", field="test volts")
-    opened = words[1].lower() in _OPEN
-    ohms: Any = "open" if opened else parse_quantity(" ".join(words[1:]), "ohm", field="ohms")
-    said = "open" if opened else as_read(ohms, "Ω")
-    return Jotted(
-        {"kind": "insulation", "between": pair, "test_volts": volts, "ohms": ohms},
-        None,
-        f"insulation {name} at {as_read(volts, 'V')}: {said}",
-    )
+    ohms: Any = "open"
+    if words[1].lower() not in OPEN:
+        ohms = parse_quantity(" ".join(words[1:]), "ohm", field="ohms")
+    return {"kind": "insulation", "between": pair, "test_volts": volts, "ohms": ohms}
 
 
-def _lamp(pair: tuple[str, str], name: str, words: list[str], supply_volts: float) -> Jotted:
-    glow = next((w.lower() for w in words if w.lower() in ("dark", "dim", "bright")), None)
-    watts = next(
-        (
-            parse_quantity(w, "watt", field="lamp watts")
-            for w in words
-            if re.search(r"\dw$", w, re.I)
-        ),
-        None,
-    )
+def _lamp(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """A lamp in series: its watts and how it glows, on the supply unless volts are given."""
+    words = rest.split()[1:]
+    glow = next((w.lower() for w in words if w.lower() in GLOWS), None)
+    watts = _ending(words, "w", "watt", "lamp watts")
     if glow is None or watts is None:
-        raise FieldError(
-            "jotter", "A lamp test needs the lamp's watts and how it glows: “A-B lamp 40W dark”."
-        )
-    volts = next(
-        (
-            parse_quantity(w, "volt", field="supply volts")
-            for w in words
-            if re.search(r"\dv$", w, re.I)
-        ),
-        supply_volts,
-    )
-    return Jotted(
-        {"kind": "lamp", "across": pair, "supply_volts": volts, "lamp_watts": watts, "glow": glow},
-        None,
-        f"lamp of {as_read(watts, 'W')} in series on {name}: {glow}",
-    )
+        _refuse("A lamp test needs the lamp's watts and how it glows: “A-B lamp 40W dark”.")
+    volts = _ending(words, "v", "volt", "supply volts")
+    fed = supply_volts if volts is None else volts
+    return {"kind": "lamp", "across": pair, "supply_volts": fed, "lamp_watts": watts, "glow": glow}
 
 
-def _inductance(pair: tuple[str, str], name: str, rest: str) -> Jotted:
-    hertz = re.search(r"([\d.,]+\s*k?hz)", rest, re.I)
+def _counted(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Turns counted on a winding."""
+    count = parse_quantity(_COUNTED.sub(r"\1", rest), "turn", field="turns")
+    return {"kind": "turns", "across": pair, "turns": count}
+
+
+def _inductance(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Henries at the meter's frequency, with Q where it shows one."""
+    hertz = _HERTZ.search(rest)
     if not hertz:
-        raise FieldError(
-            "jotter",
-            "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”. 100 or 120 Hz tell most.",
+        _refuse(
+            "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”. 100 or 120 Hz tell most."
         )
-    f = parse_quantity(hertz[1], "hertz", field="hertz")
-    q = re.search(r"\bq\s*=?\s*([\d.,]+)", rest, re.I)
-    text = rest.replace(hertz[1], "").replace(q[0], "") if q else rest.replace(hertz[1], "")
+    at = parse_quantity(hertz[1], "hertz", field="hertz")
+    q = _Q.search(rest)
+    text = rest.replace(hertz[1], "").replace(q[0] if q else "", "")
     henries = parse_quantity(text, "henry", field="henries")
-    reading: dict[str, Any] = {"kind": "inductance", "across": pair, "henries": henries, "hertz": f}
-    if q:
-        reading["q"] = parse_quantity(q[1], "turn", field="q")
-    return Jotted(
-        reading, None, f"inductance {name}: {as_read(henries, 'H')} at {as_read(f, 'Hz')}"
-    )
+    quality = {"q": parse_quantity(q[1], "turn", field="q")} if q else {}
+    return {"kind": "inductance", "across": pair, "henries": henries, "hertz": at, **quality}
 
 
-def _no_load(pair: tuple[str, str], name: str, words: list[str]) -> Jotted:
-    volts, amps = _named(" ".join(words), {"volt": "volts", "ampere": "amps"})
-    reading: dict[str, Any] = {"kind": "no_load", "driven": pair, "volts": volts, "amps": amps}
-    said = f"no load, {as_read(volts, 'V')} on {name}: {as_read(amps, 'A')}"
-    watts = next(
-        (parse_quantity(w, "watt", field="watts") for w in words if re.search(r"\dw$", w, re.I)),
-        None,
-    )
-    if watts is not None:
-        reading["watts"] = watts
-        said += f", {as_read(watts, 'W')}"
-    return Jotted(reading, None, said)
+def _no_load(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Volts and amps with nothing joined to the rest, watts where they were read."""
+    volts, amps = _named(rest, {"volt": "volts", "ampere": "amps"})
+    watts = _ending(rest.split(), "w", "watt", "watts")
+    read = {} if watts is None else {"watts": watts}
+    return {"kind": "no_load", "driven": pair, "volts": volts, "amps": amps, **read}
 
 
-def _resistance(pair: tuple[str, str], name: str, rest: str) -> Jotted:
+def _resistance(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Ohms, and the probes' own where they are stated."""
     if not rest:
-        raise FieldError(
-            "jotter",
-            f"What did {name} read? Ohms, “open”, or volts: “{name.replace('–', '-')} 1.3”.",
-        )
-    probes = re.search(r"\bprobes?\s+(.+)$", rest, re.I)
+        name, typed = "–".join(pair), "-".join(pair)
+        _refuse(f"What did {name} read? Ohms, “open”, or volts: “{typed} 1.3”.")
+    probes = _PROBES.search(rest)
     text = rest[: probes.start()].strip() if probes else rest
     ohms = parse_quantity(text, "ohm", field="ohms")
     if ohms < 0:
         raise FieldError("ohms", f"Ohms must not be negative; {ohms:g} was given.")
-    reading: dict[str, Any] = {"kind": "resistance", "between": pair, "ohms": ohms}
-    said = f"resistance {name}: {as_read(ohms, 'Ω')}"
-    if probes:
-        reading["probe_ohms"] = parse_quantity(probes[1], "ohm", field="probe ohms")
-        said += f", probes {as_read(reading['probe_ohms'], 'Ω')} taken off"
-    return Jotted(reading, None, said)
+    stated = {"probe_ohms": parse_quantity(probes[1], "ohm", field="probe ohms")} if probes else {}
+    return {"kind": "resistance", "between": pair, "ohms": ohms, **stated}
+
+
+def _first(*words: str) -> Callable[[str], bool]:
+    """Whether the rest of a line starts with one of these words."""
+    return lambda rest: rest.lower().partition(" ")[0] in words
+
+
+FORMS: tuple[tuple[Callable[[str], Any], Callable[[Pair, str, float], Said]], ...] = (
+    (_first(*OPEN), _open),
+    (_first("dc"), _dc),
+    (_first("ins", "insulation"), _insulation),
+    (_first("lamp"), _lamp),
+    (_COUNTED.match, _counted),
+    (_HENRIES.search, _inductance),
+    (lambda rest: _VOLTS.search(rest) and _AMPS.search(rest), _no_load),
+    (lambda rest: True, _resistance),
+)
+"""What may follow a pair: how it is known, and how it is read; the first that fits."""
