@@ -1,5 +1,5 @@
-"""Write the JSON Schemas of the public formats to docs/format: the record's from its types, the
-identification's by hand.
+"""Write what docs/ says of the public formats: the record's schema from its types, the
+identification's by hand, the planners' from their declarations, with a page that lists them.
 
 Run: python scripts/write_schema.py [--check]
 """
@@ -9,21 +9,31 @@ import sys
 from pathlib import Path
 
 from greyfell.core.evidence.record import FAMILIES, Transformer
+from greyfell.core.planners.asking import slots
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.planners.showing import columns, plain
 
-FOLDER = Path(__file__).parent.parent / "docs" / "format"
+DOCS = Path(__file__).parent.parent / "docs"
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
+WORDS = {"type": "string"}
 PROBABILITY = {"type": "number", "minimum": 0, "maximum": 1}
 FIGURE = {
     "type": "object",
-    "required": ["value", "low", "high", "basis", "between"],
+    "required": ["value", "low", "high", "basis"],
     "properties": {
         "value": {"type": "number"},
         "low": {"type": "number"},
         "high": {"type": "number"},
-        "basis": {"type": "array", "items": {"type": "string"}, "minItems": 1},
-        "between": {"type": "array", "items": {"type": "string"}, "minItems": 2, "maxItems": 2},
+        "basis": {"type": "array", "items": WORDS, "minItems": 1},
     },
 }
-LEADS = {"type": "array", "items": {"type": "string"}}
+LEADS = {"type": "array", "items": WORDS}
+PAIR = {**LEADS, "minItems": 2, "maxItems": 2}
+VOLTS = {
+    **FIGURE,
+    "required": [*FIGURE["required"], "between"],
+    "properties": {**FIGURE["properties"], "between": PAIR},
+}
 
 
 def identification():
@@ -33,7 +43,7 @@ def identification():
         "required": ["id", "leads", "taps", "core_bond", "ohms", "roles", "volts"],
         "properties": {
             "id": {"type": "string"},
-            "leads": {**LEADS, "minItems": 2, "maxItems": 2},
+            "leads": PAIR,
             "taps": {
                 "type": "array",
                 "items": {"type": "object", "required": ["lead", "fraction", "kind"]},
@@ -45,7 +55,7 @@ def identification():
                 ]
             },
             "roles": {"type": "object", "additionalProperties": PROBABILITY},
-            "volts": {"anyOf": [{"type": "null"}, FIGURE]},
+            "volts": {"anyOf": [{"type": "null"}, VOLTS]},
         },
     }
     fault = {
@@ -57,73 +67,146 @@ def identification():
             "readings": LEADS,
         },
     }
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "greyfell.identification/1",
+    hazard = {
         "type": "object",
-        "required": [
-            "format",
-            "tag",
-            "families",
-            "core_leads",
-            "windings",
-            "fed",
-            "loose_leads",
-            "verdict",
-            "faults",
-            "hazards",
-        ],
+        "required": ["code", "headline", "sentence"],
+        "properties": dict.fromkeys(("code", "headline", "sentence"), WORDS),
+    }
+    recheck = {
+        "type": "object",
+        "required": ["readings", "leads", "how"],
+        "properties": {"readings": LEADS, "leads": LEADS, "how": WORDS},
+    }
+    polarity = {
+        "type": "object",
+        "required": ["reading", "sense", "alike", "probability"],
         "properties": {
-            "format": {"const": "greyfell.identification/1"},
-            "families": {
-                "type": "object",
-                "required": list(FAMILIES),
-                "additionalProperties": PROBABILITY,
-            },
-            "windings": {"type": "array", "items": winding},
-            "fed": LEADS,
-            "verdict": {"enum": ["unknown", "screened", "proved", "doubtful", "condemned"]},
-            "verdict_reasons": {"type": "array", "items": {"type": "string"}},
-            "recheck": {
-                "type": "array",
-                "items": {
-                    "type": "object",
-                    "required": ["readings", "leads", "how"],
-                    "properties": {
-                        "readings": {"type": "array", "items": {"type": "string"}},
-                        "leads": {"type": "array", "items": {"type": "string"}},
-                        "how": {"type": "string"},
-                    },
-                },
-            },
-            "faults": {"type": "array", "items": fault},
-            "hazards": {
-                "type": "array",
-                "items": {"type": "object", "required": ["code", "sentence"]},
-            },
+            "reading": WORDS,
+            "sense": {"enum": ["adding", "bucking", "unclear"]},
+            "alike": PAIR,
+            "probability": PROBABILITY,
         },
     }
-
-
-def schemas():
-    """File name and text of every schema."""
-    record = {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        **Transformer.model_json_schema(by_alias=True),
+    properties = {
+        "format": {"const": "greyfell.identification/1"},
+        "tag": WORDS,
+        "families": {
+            "type": "object",
+            "required": list(FAMILIES),
+            "additionalProperties": PROBABILITY,
+        },
+        "core_leads": LEADS,
+        "windings": {"type": "array", "items": winding},
+        "fed": LEADS,
+        "loose_leads": LEADS,
+        "polarity": {"type": "array", "items": polarity},
+        "verdict": {"enum": ["unknown", "screened", "proved", "doubtful", "condemned"]},
+        "verdict_reasons": {"type": "array", "items": WORDS},
+        "recheck": {"type": "array", "items": recheck},
+        "faults": {"type": "array", "items": fault},
+        "hazards": {"type": "array", "items": hazard, "minItems": 1},
+        "volts_per_turn": {"anyOf": [{"type": "null"}, FIGURE]},
     }
-    for part in record["$defs"].values():  # a strike may be given as its reason alone
+    optional = {
+        "gate": {
+            "type": "object",
+            "required": ["open", "reasons", "rests_on"],
+            "properties": {
+                "open": {"type": "boolean"},
+                "reasons": {"type": "array", "items": WORDS},
+                "rests_on": {"enum": ["record", "vouched"]},
+            },
+        },
+        "next": {"type": "object", "required": ["kind"]},
+    }
+    return {
+        "$schema": DRAFT,
+        "title": "greyfell.identification/1",
+        "type": "object",
+        "required": list(properties),
+        "additionalProperties": False,
+        "properties": {**properties, **optional},
+    }
+
+
+def record():
+    """The schema of greyfell.transformer/1, from the record's own types."""
+    schema = {"$schema": DRAFT, **Transformer.model_json_schema(by_alias=True)}
+    for part in schema["$defs"].values():  # a strike may be given as its reason alone
         if "struck" in part.get("properties", {}):
             part["properties"]["struck"]["anyOf"].append({"type": "string", "maxLength": 200})
-    found = {"transformer-1.schema.json": record, "identification-1.schema.json": identification()}
-    return {
-        name: json.dumps(schema, indent=1, ensure_ascii=False) + "\n"
-        for name, schema in found.items()
+    return schema
+
+
+# ------------------------------------------------------------------ planners
+
+
+def planner_page():
+    """docs/planners.md: every planner with its input, its result and what stands behind it."""
+    lines = ["# Planners", ""]
+    lines += ["Written by `scripts/write_schema.py` from the declarations in `core/planners`.", ""]
+    lines += ["`greyfell plan NAME FILE`, or `--from PIECE`; figures are SI, JSON in and out.", ""]
+    for planner in PLANNERS.values():
+        lines += [f"## {planner.name}", "", f"{planner.title}: {planner.purpose}", ""]
+        lines += ["| input | key | unit | bounds | unless given | from a piece |"]
+        lines += ["|---|---|---|---|---|---|", *inputs(planner.given, ""), ""]
+        lines += ["| result | key | unit |", "|---|---|---|"]
+        shown = columns(planner.found)
+        lines += [f"| {c.show.label} | `{c.key}` | {c.show.unit} |" for c, _, _ in shown]
+        lines += ["", f"Formula: {planner.why.text}. Sources: {planner.why.source}.", ""]
+        said = [*planner.of_piece, *planner.cautions]
+        lines += [f"- {c.severity}, `{c.code}`: {c.sentence}" for c in said]
+        lines += ["", f"Checked against {'; '.join(sources(planner))}.", ""]
+    return "\n".join(lines)
+
+
+def inputs(of, path):
+    """A row for every input, nested ones by a dotted key."""
+    for slot in slots(of):
+        key = f"{path}{slot.key}"
+        if slot.part is not None:
+            yield from inputs(slot.part, f"{key}.")
+            continue
+        default = "" if slot.required or slot.default is None else plain(slot.default)
+        default = default["value"] if isinstance(default, dict) else default
+        needed = "must be given" if slot.required else default
+        start = slot.ask.start
+        known = (start.__doc__ or "").partition(".")[0] if start is not None else ""
+        cells = (slot.ask.label, f"`{key}`", slot.ask.unit, bounds(slot.ask), needed, known)
+        yield f"| {' | '.join(str(c) for c in cells)} |"
+
+
+def bounds(ask):
+    """The bounds of an input in words."""
+    said = [f"above {ask.above:g}"] if ask.above is not None else []
+    said += [f"at least {ask.at_least:g}"] if ask.at_least is not None else []
+    said += [f"at most {ask.at_most:g}"] if ask.at_most is not None else []
+    return ", ".join(said) or ", ".join(ask.choices)
+
+
+def sources(planner):
+    """Where its check values stand, once each."""
+    return dict.fromkeys(check.source for check in planner.checks)
+
+
+def texts():
+    """Path below docs/ and text of everything written."""
+    found = {
+        "format/transformer-1.schema.json": record(),
+        "format/identification-1.schema.json": identification(),
     }
+    for name, planner in PLANNERS.items():
+        said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}
+        schema = planner.schema()
+        whole = {**said, "type": "object", "properties": schema}
+        found[f"format/plan-{name}.schema.json"] = whole
+    out = {k: json.dumps(v, indent=1, ensure_ascii=False) + "\n" for k, v in found.items()}
+    return {**out, "planners.md": planner_page()}
 
 
 def main():
-    for name, text in schemas().items():
-        path = FOLDER / name
+    for name, text in texts().items():
+        path = DOCS / name
         if "--check" in sys.argv:
             if not path.exists() or path.read_text(encoding="utf-8") != text:
                 sys.exit(f"{path} is stale: run python scripts/write_schema.py")

@@ -30,9 +30,9 @@ def test_every_module_and_public_function_says_what_it_is(path):
             assert ast.get_docstring(node) or small, f"{path.name}: {node.name}"
 
 
-@pytest.mark.parametrize("script", ["write_schema.py"])
+@pytest.mark.parametrize("script", ["write_schema.py", "draw_house.py"])
 def test_generated_files_are_current(script):
-    """docs/format is what the types say."""
+    """docs/ is what types, declarations and imports say."""
     done = subprocess.run(
         [sys.executable, ROOT / "scripts" / script, "--check"],
         capture_output=True,
@@ -111,3 +111,35 @@ def test_screenshots_are_linked():
 
     assert 2 <= len(shots) < 20
     assert [s for s in shots if s not in readme] == []
+
+
+def test_no_package_of_core_holds_more_than_a_quarter():
+    """What grows above that is two things."""
+    lines = {}
+    for path in (ROOT / "greyfell/core").rglob("*.py"):
+        package = path.relative_to(ROOT / "greyfell/core").parts[0]
+        lines[package] = lines.get(package, 0) + len(path.read_text(encoding="utf-8").splitlines())
+
+    assert max(lines.values()) <= sum(lines.values()) / 4
+
+
+def test_an_import_inside_a_function_says_why():
+    """docs/house.md names every module that does so, with its reason."""
+    told = (ROOT / "docs/house.md").read_text(encoding="utf-8")
+    for path in [*SOURCES, ROOT / "greyfell/cli.py"]:
+        tree = ast.parse(path.read_text(encoding="utf-8"))
+        inside = [
+            node
+            for function in ast.walk(tree)
+            if isinstance(function, ast.FunctionDef)
+            for node in ast.walk(function)
+            if isinstance(node, ast.Import | ast.ImportFrom)
+        ]
+        name = str(path.relative_to(ROOT / "greyfell"))
+        assert not inside or f"`{name}`" in told, name
+
+
+def test_nothing_is_imported_for_types_alone_in_core():
+    """A circle under TYPE_CHECKING is a circle."""
+    for path in (ROOT / "greyfell/core").rglob("*.py"):
+        assert "TYPE_CHECKING" not in path.read_text(encoding="utf-8"), path

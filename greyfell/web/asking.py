@@ -9,7 +9,7 @@ from greyfell.core.figures.notation import parse_quantity, parse_uncertain, type
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planners.asking import MEASURES, Ask, Known, Slot, nested, plain_input, slots
 from greyfell.core.planners.declare import Planner
-from greyfell.web.filters import mark_of
+from greyfell.web.drawings.marks import mark_of
 
 ON = "yes"
 """What a ticked box sends."""

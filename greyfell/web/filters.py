@@ -19,35 +19,10 @@ from greyfell.core.guidance.words import (
     role_words,
 )
 from greyfell.core.planners.declare import in_words
+from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.svg import shapes_markup
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
-LEAD_COLOURS = {
-    "black",
-    "brown",
-    "red",
-    "orange",
-    "yellow",
-    "green",
-    "blue",
-    "violet",
-    "grey",
-    "white",
-    "pink",
-    "copper",
-    "clear",
-    "tan",
-}
-
-
-def mark_of(quantity: Quantity) -> str:
-    """Measured, worked out or assumed: what a figure's basis makes it."""
-    basis = " ".join(quantity.basis)
-    if basis in ("supply", "given") or basis.startswith(("resistance", "dc drop")):
-        return "measured"
-    if any(word in basis for word in ("ratio", "inductance", "turn", "×", "REF", "X/", "I²")):
-        return "worked"
-    return "assumed"
 
 
 def quantity(q: Quantity | dict[str, Any] | None, unit: str, mark: str = "") -> Markup:
@@ -61,12 +36,6 @@ def quantity(q: Quantity | dict[str, Any] | None, unit: str, mark: str = "") -> 
     return Markup('<span class="figure mark-{}" tabindex="0" title="{}: {}">{}</span>').format(
         kind, MARKS[kind], escape(basis), with_range(q, unit)
     )
-
-
-def colour_class(name: str | None) -> str:
-    """The CSS class of a lead's colour; unknown colours share a neutral one."""
-    words = (name or "").lower().replace("gray", "grey").split()
-    return next((f"lead-{w}" for w in words if w in LEAD_COLOURS), "lead-none")
 
 
 def register(app: Flask) -> None:

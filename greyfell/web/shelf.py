@@ -11,6 +11,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.figures.mains import SUPPLIES
 from greyfell.core.identify import identify
+from greyfell.records import demo
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import repository
@@ -48,9 +49,7 @@ def show() -> Any:
 @bp.post("/demo")
 def load_demo() -> Any:
     """Put the demo pieces on an empty shelf."""
-    from greyfell.records.demo import load_demo as load  # reads a file of 90 kB, only here
-
-    load(repository())
+    demo.load_demo(repository())
     current_app.config["DEMO"] = True
     return redirect(url_for(".show"))
 

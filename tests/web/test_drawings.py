@@ -7,6 +7,7 @@ import itertools
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.notation import percent
 from greyfell.core.figures.quantity import exact
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.next_step import next_steps
@@ -17,13 +18,13 @@ from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.bands import at, band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron, stacked
+from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.plans import PLAIN, drawing_of
 from greyfell.web.drawings.plans.phasors import phasors
 from greyfell.web.drawings.plans.window import window
 from greyfell.web.drawings.ridge import ridge, walked
 from greyfell.web.drawings.shapes import spread
 from greyfell.web.drawings.tag import small_iron
-from greyfell.web.filters import colour_class, mark_of, percent
 from tests.conftest import OVEN, TRUTH, case, piece
 
 DEMO = {d["tag"]: d for d in demo_documents()}

@@ -15,6 +15,7 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
 from greyfell.core.judgement.identification import Identification
+from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.shapes import (
     Drawing,
     Shape,
@@ -26,7 +27,6 @@ from greyfell.web.drawings.shapes import (
     spread,
     text,
 )
-from greyfell.web.filters import colour_class, mark_of
 
 WIDTH, HEIGHT = 560.0, 500.0
 TOP, BOTTOM = 24.0, 436.0

@@ -4,8 +4,8 @@ else.
 
 from typing import Any
 
+from greyfell.web.drawings.marks import colour_class
 from greyfell.web.drawings.shapes import Drawing, circle, line, path, rect, spread
-from greyfell.web.filters import colour_class
 
 ORDER = {
     "hv-secondary": 0,
