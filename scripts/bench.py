@@ -1,14 +1,18 @@
-"""Benchmarks: identification per record, pages at a thousand pieces against a bare page of the same
-server, same run.
+"""Benchmarks: start-up against bare imports, identification per record, pages at a thousand pieces
+against a bare page of the same server, same run.
 
 Prints; asserts nothing about time. Run: make bench
 """
 
 import json
+import socket
 import statistics
+import subprocess
+import sys
 import tempfile
 import threading
 import time
+import urllib.error
 import urllib.request
 from pathlib import Path
 
@@ -36,6 +40,49 @@ def timed(call, times):
         call()
         spent.append(1e3 * (time.perf_counter() - start))
     return statistics.median(spent), sorted(spent)[int(0.95 * (len(spent) - 1))]
+
+
+def started(command):
+    """Seconds from starting a process to its end."""
+    begun = time.perf_counter()
+    subprocess.run([sys.executable, *command], check=True, stdout=subprocess.DEVNULL)
+    return time.perf_counter() - begun
+
+
+def served(folder):
+    """Seconds from starting the server on a folder to its first answer."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = ["-m", "greyfell.cli", "serve", "--no-browser", "--port", str(port)]
+    begun = time.perf_counter()
+    server = subprocess.Popen(
+        [sys.executable, *command, "--data", folder], stdout=subprocess.DEVNULL
+    )
+    try:
+        while True:
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/bare", timeout=5).close()
+            except urllib.error.URLError:
+                time.sleep(0.005)
+            else:
+                return time.perf_counter() - begun
+    finally:
+        server.kill()
+        server.wait()
+
+
+def start_up(times=5):
+    """Starting, as ratios of bare imports, in turns."""
+    web = ["-c", "import flask, sqlalchemy.orm, waitress"]
+    core = ["-c", "import numpy, click; from pydantic import BaseModel"]
+    one = ["-m", "greyfell.cli", "identify", str(next(CASES.glob("case-*.json")))]
+    with tempfile.TemporaryDirectory() as folder:
+        served(folder)  # makes the folder
+        spent = [(started(web), served(folder), started(core), started(one)) for _ in range(times)]
+    bare, server, imports, identified = (statistics.median(x) for x in zip(*spent, strict=True))
+    print(f"server answers: {server / bare:.2f} × the import of flask, SQLAlchemy and waitress")
+    print(f"identify of a file: {identified / imports:.2f} × that of numpy, pydantic and click")
 
 
 def thousand(rng):
@@ -85,6 +132,7 @@ def large(rng):
 
 
 def main():
+    start_up()
     records = [parse_record(load_json(p.read_bytes())) for p in sorted(CASES.glob("case-*.json"))]
     spent = sorted(timed(lambda r=r: identify(r), 5)[0] for r in records)
     print(

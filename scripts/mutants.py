@@ -314,17 +314,30 @@ def _state() -> str:
 
 
 def _measure() -> dict[str, object]:
-    """Run the suite once with a context for every test."""
+    """Run the suite once, this module as its plugin, with a context for every test."""
     print("Measuring which test runs what, once …", flush=True)
     with tempfile.TemporaryDirectory() as folder:
-        rc, data, times = (Path(folder) / x for x in ("rc", "data", "times.xml"))
-        rc.write_text(f"[run]\ndynamic_context = test_function\ndata_file = {data}\n")
-        command = [sys.executable, "-m", "coverage", "run", f"--rcfile={rc}"]
+        data, times = (Path(folder) / x for x in ("data", "times.xml"))
+        command = [sys.executable, "-m", "coverage", "run", f"--data-file={data}"]
         command += ["--source=greyfell/core", "-m", "pytest", "-q", "-p", "no:cacheprovider"]
-        subprocess.run(
-            [*command, f"--junitxml={times}", *SUITE], cwd=ROOT, check=False, capture_output=True
+        command += ["-p", "no:xdist", "-p", Path(__file__).stem, f"--junitxml={times}", *SUITE]
+        paths = os.pathsep.join([str(Path(__file__).parent), os.environ.get("PYTHONPATH", "")])
+        environment = {**os.environ, "PYTHONPATH": paths}
+        done = subprocess.run(
+            command, cwd=ROOT, env=environment, check=False, capture_output=True, text=True
         )
+        if done.returncode != 0:
+            sys.exit(f"The suite does not pass as it is:\n{done.stdout[-2000:]}")
         return {"lines": _contexts(data), "seconds": _seconds(times)}
+
+
+def pytest_runtest_logstart(nodeid: str) -> None:
+    """As a plugin: what runs from here on is this test's."""
+    import coverage
+
+    measuring = coverage.Coverage.current()
+    if measuring is not None:
+        measuring.switch_context(nodeid.partition("[")[0])
 
 
 def _contexts(data: Path) -> dict[str, dict[str, list[int]]]:
@@ -341,14 +354,8 @@ def _contexts(data: Path) -> dict[str, dict[str, list[int]]]:
         for path, context, bits in rows:
             if context:
                 short = str(Path(path).relative_to(ROOT))
-                out.setdefault(short, {})[_node(context)] = numbits_to_nums(bits)
+                out.setdefault(short, {})[context] = numbits_to_nums(bits)
     return out
-
-
-def _node(context: str) -> str:
-    """A test function as pytest names it."""
-    module, _, function = context.rpartition(".")
-    return f"{module.replace('.', '/')}.py::{function}"
 
 
 def _seconds(times: Path) -> dict[str, float]:
@@ -375,6 +382,13 @@ class Benches:
             for part in ("pyproject.toml", "README.md", "CHANGELOG.md"):
                 shutil.copy(ROOT / part, copy / part)
             self.free.put(copy)
+
+    def prove(self, covering: Covering) -> None:
+        """Every test must pass where nothing is broken: else all would count as noticed."""
+        copy = self.free.get()
+        if not _passes(copy, sorted(covering.seconds)):
+            sys.exit("The tests do not pass on an unbroken copy.")
+        self.free.put(copy)
 
     def survives(self, mutant: Mutant, tests: list[str]) -> bool:
         """Whether no test notices."""
@@ -409,6 +423,7 @@ def survivors(mutants: list[Mutant], covering: Covering) -> Iterator[Mutant]:
     """Those that no test notices."""
     with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(WORKERS) as pool:
         benches = Benches(Path(folder), WORKERS)
+        benches.prove(covering)
         alive = pool.map(lambda m: benches.survives(m, covering.of(m)), mutants)
         for mutant, lives in zip(mutants, alive, strict=True):
             if lives:
