@@ -22,12 +22,13 @@ import subprocess
 import sys
 import tempfile
 import time
-import xml.etree.ElementTree as ET
 from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from queue import SimpleQueue
+
+import pytest
 
 ROOT = Path(__file__).parents[1]
 CORE = "greyfell/core"
@@ -48,6 +49,8 @@ OWN = (
 TABLES = ("belief/priors.py", "belief/clues.py")
 """Expectations of the trade: their rows are told apart."""
 SUITE = ["tests/core", "tests/reference", "tests/test_cli.py", "greyfell/core"]
+TIMES = "GREYFELL_TEST_TIMES"
+"""Names the file that the plugin writes the times to."""
 WORKERS = 2
 PATIENCE = 240
 """Seconds after which a mutant that hangs counts as noticed."""
@@ -317,18 +320,18 @@ def _measure() -> dict[str, object]:
     """Run the suite once, this module as its plugin, with a context for every test."""
     print("Measuring which test runs what, once …", flush=True)
     with tempfile.TemporaryDirectory() as folder:
-        data, times = (Path(folder) / x for x in ("data", "times.xml"))
+        data, times = (Path(folder) / x for x in ("data", "times.json"))
         command = [sys.executable, "-m", "coverage", "run", f"--data-file={data}"]
         command += ["--source=greyfell/core", "-m", "pytest", "-q", "-p", "no:cacheprovider"]
-        command += ["-p", "no:xdist", "-p", Path(__file__).stem, f"--junitxml={times}", *SUITE]
+        command += ["-p", "no:xdist", "-p", Path(__file__).stem, *SUITE]
         paths = os.pathsep.join([str(Path(__file__).parent), os.environ.get("PYTHONPATH", "")])
-        environment = {**os.environ, "PYTHONPATH": paths}
+        environment = {**os.environ, "PYTHONPATH": paths, TIMES: str(times)}
         done = subprocess.run(
             command, cwd=ROOT, env=environment, check=False, capture_output=True, text=True
         )
         if done.returncode != 0:
             sys.exit(f"The suite does not pass as it is:\n{done.stdout[-2000:]}")
-        return {"lines": _contexts(data), "seconds": _seconds(times)}
+        return {"lines": _contexts(data), "seconds": json.loads(times.read_text())}
 
 
 def pytest_runtest_logstart(nodeid: str) -> None:
@@ -338,6 +341,21 @@ def pytest_runtest_logstart(nodeid: str) -> None:
     measuring = coverage.Coverage.current()
     if measuring is not None:
         measuring.switch_context(nodeid.partition("[")[0])
+
+
+_spent: dict[str, float] = {}
+
+
+def pytest_runtest_logreport(report: pytest.TestReport) -> None:
+    """As a plugin: how long each test function took."""
+    test = report.nodeid.partition("[")[0]
+    _spent[test] = _spent.get(test, 0.0) + report.duration
+
+
+def pytest_sessionfinish() -> None:
+    """As a plugin: hand the times over."""
+    if TIMES in os.environ:
+        Path(os.environ[TIMES]).write_text(json.dumps(_spent))
 
 
 def _contexts(data: Path) -> dict[str, dict[str, list[int]]]:
@@ -355,15 +373,6 @@ def _contexts(data: Path) -> dict[str, dict[str, list[int]]]:
             if context:
                 short = str(Path(path).relative_to(ROOT))
                 out.setdefault(short, {})[context] = numbits_to_nums(bits)
-    return out
-
-
-def _seconds(times: Path) -> dict[str, float]:
-    out: dict[str, float] = {}
-    for case in ET.parse(times).iter("testcase"):
-        name = case.get("name", "").partition("[")[0]
-        node = f"{case.get('classname', '').replace('.', '/')}.py::{name}"
-        out[node] = out.get(node, 0.0) + float(case.get("time", 0))
     return out
 
 

@@ -30,6 +30,9 @@ VIEWS = {
     "ballast": (
         "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12"
     ),
+    "nameplate": "/plans/nameplate",
+    "temperature": "/plans/temperature?cold_ohms=1.20&cold_celsius=22&hot_ohms=1.44",
+    "wire": "/plans/wire?amps=30&duty=0.3",
 }
 ARGS = [
     "--no-sandbox",

@@ -21,8 +21,8 @@ from greyfell.core.wiring.coil import Topology
 Array = NDArray[np.float64]
 
 KEPT = 12
-"""Hypotheses carried into the volts' mixture; the rest weigh less than one in a thousand
-together."""
+"""Hypotheses carried into the volts' mixture, and every one that weighs as much as the last: which
+of two alike comes first is only a matter of the letters. House rule, for speed."""
 NOTHING = 1e-9
 """A hypothesis of less weight is left out of sums: a thousand of them change no figure shown."""
 MOST_SLIPS = 3
@@ -83,7 +83,9 @@ class Weighed:
 
     def leading(self, least: float = 0.0) -> list[tuple[int, Hypothesis, float]]:
         """Place, hypothesis and weight of those that weigh most and more than `least`."""
-        order = np.argsort(-self.weights, kind="stable")[:KEPT]
+        order = np.argsort(-self.weights, kind="stable")
+        if len(order) > KEPT:
+            least = max(least, (1 - 1e-6) * float(self.weights[order[KEPT - 1]]))
         return [
             (int(k), self.hypotheses[int(k)], float(self.weights[k]))
             for k in order

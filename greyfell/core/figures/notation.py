@@ -15,19 +15,24 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
 
     >>> engineering(2140.0, "V"), engineering(0.0042, "Ω"), engineering(0.0, "Ω")
     ('2.14 kV', '4.20 mΩ', '0 Ω')
+    >>> engineering(1520.0, "s")
+    '1520 s'
     """
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
     value = float(f"{value:.{digits - 1}e}")
-    power = _thousands(value)
+    power = _thousands(value, unit)
     scaled = value / 10.0**power
     places = digits - 1 - math.floor(math.log10(abs(scaled)) + 1e-12)
     return f"{scaled:.{max(0, places)}f} {PREFIXES[power]}{unit}".strip()
 
 
-def _thousands(value: float) -> int:
-    """The power of ten, in threes, that a figure is written with: of 2140 it is 3."""
-    return min(9, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
+def _thousands(value: float, unit: str) -> int:
+    """The power of ten, in threes, that a figure is written with: of 2140 it is 3; nobody counts
+    kiloseconds.
+    """
+    most = 0 if unit == "s" else 9
+    return min(most, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
 
 
 def span(low: float, high: float, unit: str, digits: int = 2) -> str:
@@ -67,7 +72,7 @@ def as_read(value: float, unit: str = "") -> str:
     """
     if value == 0 or not math.isfinite(value):
         return f"{value:g} {unit}".strip()
-    power = 0 if 0.1 <= abs(value) < 10000 else _thousands(value)
+    power = 0 if 0.1 <= abs(value) < 10000 else _thousands(value, unit)
     return f"{value / 10.0**power:.6g} {PREFIXES[power]}{unit}".strip()
 
 
@@ -82,7 +87,7 @@ def with_range(quantity: Quantity, unit: str) -> str:
         return engineering(q.value, unit)
     text = engineering(q.value, unit)
     number, _, suffix = text.partition(" ")
-    scale = 10.0 ** _thousands(float(f"{q.value:.2e}")) if q.value else 1.0
+    scale = 10.0 ** _thousands(float(f"{q.value:.2e}"), unit) if q.value else 1.0
     even = abs((q.high - q.value) - (q.value - q.low)) < 0.35 * max(q.halfwidth, 1e-30)
     if even and q.relative < 0.3:
         return f"{number} {suffix} ±{_short(q.halfwidth / scale)}"

@@ -68,8 +68,8 @@ class Found(Result):
 
     flux_ratio: Quantity = shown("Flux over the plate's", lead=True)
     most_volts: Quantity = shown("Most volts at this frequency", "V")
-    plate_volts_per_hertz: Quantity = shown("Plate, volts per hertz", "V")
-    supply_volts_per_hertz: Quantity = shown("Supply, volts per hertz", "V")
+    plate_volts_per_hertz: Quantity = shown("Plate, volts per hertz", "V/Hz")
+    supply_volts_per_hertz: Quantity = shown("Supply, volts per hertz", "V/Hz")
     secondary_volts: Quantity | None = shown("Output, loaded", "V")
     open_volts: Quantity | None = shown("Output, open", "V")
     end_to_case_volts: Quantity | None = shown("An end to the case", "V")
