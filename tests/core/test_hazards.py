@@ -2,11 +2,18 @@
 evidence allows.
 """
 
+import re
+from pathlib import Path
+
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import KINDS as READING_KINDS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
+from greyfell.core.judgement import faults, shorts
+from greyfell.core.judgement.fault import FAULTS
+from greyfell.core.judgement.hazards.find import NO_DANGER_SEEN, RULES
 from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.judgement.hazards.rule import volts_words
 from greyfell.core.judgement.high import HIGH_VOLTS
@@ -155,3 +162,54 @@ def test_volts_in_words_carry_their_range():
     assert words.startswith("about 2.08 kV")
     assert "1.9 to 2.3" in words
     assert HIGH_VOLTS == 600.0
+
+
+# ------------------------------------------------------------------ every rule, as it is declared
+
+
+@pytest.mark.parametrize("rule", [*RULES, NO_DANGER_SEEN], ids=lambda r: f"{r.code} {r.rank}")
+def test_every_hazard_is_declared_whole(rule):
+    """Code, condition, what ends it, headline, sentence and source; nothing is called safe."""
+    said = (rule.condition, rule.cleared, rule.headline, rule.what, rule.source)
+
+    assert all(said)
+    assert rule.code == rule.code.lower().replace(" ", "-")
+    assert rule.headline.endswith((".", "?"))
+    assert "safe" not in " ".join((rule.headline, rule.what, rule.instead)).lower()
+
+
+def test_hazards_stand_in_the_order_of_their_rank():
+    """Mains by a fault before kilovolts, kilovolts before what is stored, that before the touch
+    limit.
+    """
+    order = list(dict.fromkeys(rule.code for rule in RULES))
+
+    assert order[:2] == ["core-at-mains", "mains-on-output"]
+    for earlier, later in (
+        ("mains-on-output", "hv"),
+        ("hv", "capacitor"),
+        ("capacitor", "no-isolation"),
+        ("no-isolation", "above-touch"),
+        ("above-touch", "other-mains"),
+        ("other-mains", "mains"),
+        ("mains", "unknown"),
+    ):
+        assert order.index(earlier) < order.index(later)
+
+
+@pytest.mark.parametrize("kind", FAULTS.values(), ids=lambda k: k.code)
+def test_every_fault_says_how_it_is_read_again_and_what_clears_it(kind):
+    """And from where the rule comes; the kind of the clearing reading is one of the format."""
+    assert all((kind.beside, kind.headline, kind.again, kind.clears, kind.source))
+    assert kind.clearing in READING_KINDS
+
+
+def test_every_fault_a_rule_names_is_declared():
+    """The codes that the sources of the rules write out, against the table."""
+    written = set()
+    for module in (faults, shorts):
+        source = Path(module.__file__).read_text(encoding="utf-8")
+        written |= set(re.findall(r"\bFault\(\s*\"([a-z-]+)\"", source))
+
+    assert written
+    assert written <= set(FAULTS)
