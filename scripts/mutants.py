@@ -12,9 +12,11 @@ changes.
 """
 
 import ast
+import compileall
 import hashlib
 import json
 import os
+import py_compile
 import random
 import shutil
 import sqlite3
@@ -52,6 +54,8 @@ SUITE = ["tests/core", "tests/reference", "tests/test_cli.py", "greyfell/core"]
 TIMES = "GREYFELL_TEST_TIMES"
 """Names the file that the plugin writes the times to."""
 WORKERS = 2
+BY_HASH = py_compile.PycInvalidationMode.CHECKED_HASH
+"""A file broken within the second it was written in must not run as it was."""
 PATIENCE = 240
 """Seconds after which a mutant that hangs counts as noticed."""
 FLIP = {ast.Lt: ">=", ast.LtE: ">", ast.Gt: "<=", ast.GtE: "<", ast.Eq: "!=", ast.NotEq: "=="}
@@ -390,6 +394,7 @@ class Benches:
                 shutil.copytree(ROOT / part, copy / part, ignore=shutil.ignore_patterns("*.pyc"))
             for part in ("pyproject.toml", "README.md", "CHANGELOG.md"):
                 shutil.copy(ROOT / part, copy / part)
+            compileall.compile_dir(copy / "greyfell", quiet=2, invalidation_mode=BY_HASH)
             self.free.put(copy)
 
     def prove(self, covering: Covering) -> None:
