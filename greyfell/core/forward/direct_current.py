@@ -4,12 +4,13 @@ nodal analysis.
 
 import itertools
 import math
+from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.figures.constants import COPPER_PER_K
-from greyfell.core.forward.piece import Piece
+from greyfell.core.forward.piece import Piece, Wound
 
 
 def dc_ohms(piece: Piece, x: str, y: str, celsius: float = 20.0) -> float:
@@ -42,33 +43,16 @@ def _node(piece: Piece, point: str) -> str:
     return "core" if point in ("core", "earth", *piece.core_leads) else point
 
 
+Edge = tuple[str, str, float]
+"""Two nodes and the ohms between them."""
+LEAST_OHMS = 1e-6
+"""Nothing conducts better: keeps the equations solvable."""
+
+
 def _network(piece: Piece) -> tuple[dict[str, int], NDArray[np.float64]]:
     """Nodes and a conductance matrix: every winding cut at its leads and at its faults."""
-    edges: list[tuple[str, str, float]] = []
-    for w in piece.windings:
-        points: list[tuple[float, str]] = [(f, _node(piece, lead)) for lead, f in w.leads]
-        cuts = []
-        for n, d in enumerate(piece.damage):
-            if d.winding == w.name and d.kind in ("to-core", "between", "leak"):
-                points.append((d.place, f"@{n}"))
-            if d.kind == "between" and d.other == w.name:
-                points.append((d.other_place, f"@{n}b"))
-            if d.kind == "open" and d.winding == w.name:
-                cuts.append(d.place)
-        points.sort()
-        for (f, a), (g, b) in itertools.pairwise(points):
-            if any(f < c <= g for c in cuts):
-                continue
-            ohms = w.ohms_at(g) - w.ohms_at(f)
-            for d in piece.damage:
-                if d.kind == "shorted-turns" and d.winding == w.name and f <= d.place < g:
-                    ohms *= max(0.0, 1 - d.turns / (w.turns * max(g - f, 1e-9)))
-            edges.append((a, b, max(ohms, 1e-6)))
-    for n, d in enumerate(piece.damage):
-        if d.kind in ("to-core", "leak") and d.other == "core":
-            edges.append((f"@{n}", "core", max(d.ohms, 1e-6)))
-        elif d.kind in ("between", "leak"):
-            edges.append((f"@{n}", f"@{n}b", max(d.ohms, 1e-6)))
+    segments = [edge for w in piece.windings for edge in _segments(piece, w)]
+    edges = [*segments, *_touches(piece)]
     names: dict[str, int] = {"core": 0}
     for a, b, _ in edges:
         names.setdefault(a, len(names))
@@ -76,9 +60,47 @@ def _network(piece: Piece) -> tuple[dict[str, int], NDArray[np.float64]]:
     matrix = np.zeros((len(names), len(names)))
     for a, b, ohms in edges:
         if a != b:
-            matrix[names[a], names[b]] += 1 / ohms
-            matrix[names[b], names[a]] += 1 / ohms
+            conductance = 1 / max(ohms, LEAST_OHMS)
+            matrix[names[a], names[b]] += conductance
+            matrix[names[b], names[a]] += conductance
     return names, matrix
+
+
+def _segments(piece: Piece, w: Wound) -> Iterable[Edge]:
+    """The stretches of a winding between its leads and its faults; none across a break."""
+    cuts = [d.place for d in piece.damage if d.kind == "open" and d.winding == w.name]
+    for (f, a), (g, b) in itertools.pairwise(sorted(_points(piece, w))):
+        if not any(f < cut <= g for cut in cuts):
+            yield a, b, (w.ohms_at(g) - w.ohms_at(f)) * _left_by_shorts(piece, w, f, g)
+
+
+def _points(piece: Piece, w: Wound) -> Iterable[tuple[float, str]]:
+    """Where something hangs on a winding: its leads, and both sides of a fault."""
+    for lead, place in w.leads:
+        yield place, _node(piece, lead)
+    for n, d in enumerate(piece.damage):
+        if d.winding == w.name and d.kind in ("to-core", "between", "leak"):
+            yield d.place, f"@{n}"
+        if d.other == w.name and d.kind == "between":
+            yield d.other_place, f"@{n}b"
+
+
+def _left_by_shorts(piece: Piece, w: Wound, f: float, g: float) -> float:
+    """The share of a stretch's ohms that shorted turns leave of it."""
+    left = 1.0
+    for d in piece.damage:
+        if d.kind == "shorted-turns" and d.winding == w.name and f <= d.place < g:
+            left *= max(0.0, 1 - d.turns / (w.turns * max(g - f, 1e-9)))
+    return left
+
+
+def _touches(piece: Piece) -> Iterable[Edge]:
+    """What conducts where it should not: to the core, or from winding to winding."""
+    for n, d in enumerate(piece.damage):
+        if d.kind in ("to-core", "leak") and d.other == "core":
+            yield f"@{n}", "core", d.ohms
+        elif d.kind in ("between", "leak"):
+            yield f"@{n}", f"@{n}b", d.ohms
 
 
 def _reachable(conductance: NDArray[np.float64], start: int) -> set[int]:
