@@ -200,7 +200,9 @@ def test_hazards_stand_in_the_order_of_their_rank():
 @pytest.mark.parametrize("kind", FAULTS.values(), ids=lambda k: k.code)
 def test_every_fault_says_how_it_is_read_again_and_what_clears_it(kind):
     """And from where the rule comes; the kind of the clearing reading is one of the format."""
-    assert all((kind.beside, kind.headline, kind.again, kind.clears, kind.source))
+    told = (kind.beside, kind.headline, kind.again, kind.clears, kind.source)
+
+    assert all((kind.condition, kind.instead, *told))
     assert kind.clearing in READING_KINDS
 
 

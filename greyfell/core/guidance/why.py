@@ -336,8 +336,8 @@ def _fault(ident: Identification, code: str) -> Why:
     return Why(
         conclusion=f"fault {code}",
         figure=found.severity,
-        formula=f"a rule of judgement; read again: {kind.again}",
-        with_figures=found.sentence,
+        formula=f"{kind.condition}; read again: {kind.again}",
+        with_figures=f"{found.sentence} {kind.instead}",
         evidence=tuple((r.id, told(r)) for r in read),
         source=kind.source,
         would_change=kind.clears,

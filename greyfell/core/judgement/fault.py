@@ -47,14 +47,17 @@ class Fault:
 
 @dataclass(frozen=True, kw_only=True)
 class FaultKind:
-    """What is said of every fault of one code.
+    """What is said of every fault of one code; the sentence with its figures is the rule's.
 
-    `beside` stands beside the reading, `headline` on the shelf; `again` says how the reading behind
-    it is taken again before anything is built on it, `clears` what clears it, `clearing` the kind
-    of that reading; `must_be_open` marks what an ohmmeter must read open. `source` is of the rule.
+    `condition` says in words when it stands, `instead` what is done meanwhile. `beside` stands
+    beside the reading, `headline` on the shelf; `again` says how the reading behind it is taken
+    again before anything is built on it, `clears` what clears it, `clearing` the kind of that
+    reading; `must_be_open` marks what an ohmmeter must read open. `source` is of the rule.
     """
 
     code: str
+    condition: str
+    instead: str
     beside: str
     headline: str
     again: str
@@ -67,6 +70,8 @@ class FaultKind:
 KINDS = (
     FaultKind(
         code="shorted-to-core",
+        condition="what conducts to the core is not an HV winding on its return",
+        instead="Power nothing: the iron would stand at the volts of the winding.",
         beside="conducts to the core: stop",
         headline="winding to the core",
         again="leads free of everything, clean probes, bare metal, highest range",
@@ -76,6 +81,8 @@ KINDS = (
     ),
     FaultKind(
         code="windings-shorted",
+        condition="windings that should be apart conduct, or one has leads that cannot be its own",
+        instead="Power nothing: one winding would stand at the volts of the other.",
         beside="separate windings conduct: stop",
         headline="windings shorted",
         again="any link taken off, clean probes, highest range",
@@ -85,6 +92,8 @@ KINDS = (
     ),
     FaultKind(
         code="open-winding",
+        condition="leads that should be two ends conduct to nothing",
+        instead="Nothing is fed through it; a cut-out under the tape is the usual place.",
         beside="open: this winding is broken",
         headline="winding open",
         again=(
@@ -96,6 +105,8 @@ KINDS = (
     ),
     FaultKind(
         code="insulation-low",
+        condition="megohms below the limit of the test where it must read open",
+        instead="Power nothing until it is dry and reads open.",
         beside="leaks: must read open",
         headline="insulation low",
         again=(
@@ -108,6 +119,8 @@ KINDS = (
     ),
     FaultKind(
         code="shorted-turns",
+        condition="what was read makes them likelier than one in seven",
+        instead="Nothing goes on the mains; a loop heats in seconds, behind a lamp only.",
         beside="shorted turns",
         headline="shorted turns",
         again="everything off every lead and out of the window, inductance and Q at 100 or 120 Hz",
@@ -117,6 +130,8 @@ KINDS = (
     ),
     FaultKind(
         code="excess-no-load-current",
+        condition="watts or amps at no load far above what this iron explains",
+        instead="Off at once if anything warms; half the volts first.",
         beside="excess no load current",
         headline="excess no-load current",
         again="cooled down, at half the volts, watts as well as amps",
@@ -126,6 +141,8 @@ KINDS = (
     ),
     FaultKind(
         code="ratio-conflict",
+        condition="a ratio, or turns, far from what everything else lets expect",
+        instead="Nothing is built on these volts until the ratio was repeated.",
         beside="ratio conflict",
         headline="ratio conflict",
         again="both volts in the same minute, the line noted",
@@ -135,6 +152,8 @@ KINDS = (
     ),
     FaultKind(
         code="ohms-out-of-band",
+        condition="ohms far from what everything else lets expect",
+        instead="Nothing is built on these ohms until they were read again.",
         beside="unlikely: is that a slip?",
         headline="ohms out of band",
         again="probes zeroed, one fixed range, a small direct current where ohms are few",
@@ -143,6 +162,8 @@ KINDS = (
     ),
     FaultKind(
         code="inconsistent-readings",
+        condition="ohms that do not add up or exclude each other, or a plate or look far off",
+        instead="Nothing is built on either until the pair was read again.",
         beside="does not add up with the others",
         headline="inconsistent readings",
         again="probes zeroed, one fixed range",
