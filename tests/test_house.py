@@ -143,3 +143,12 @@ def test_nothing_is_imported_for_types_alone_in_core():
     """A circle under TYPE_CHECKING is a circle."""
     for path in (ROOT / "greyfell/core").rglob("*.py"):
         assert "TYPE_CHECKING" not in path.read_text(encoding="utf-8"), path
+
+
+def test_no_constructor_takes_more_than_four_by_place():
+    """What a fifth thing in a row means, nobody reads."""
+    for path in SOURCES:
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and len(node.args) > 4:
+                name = ast.unparse(node.func).rpartition(".")[2].lstrip("_")
+                assert not name[:1].isupper() or name.isupper(), f"{path.name}:{node.lineno}"

@@ -157,7 +157,14 @@ class Repository:
         rows = [found[k] for k in wanted]
         families, verdicts, total = _counts(counts)
         items = [{"tag": tag, "title": title, **summary} for tag, title, summary in rows]
-        return ShelfPage(items, total, matching, families, verdicts, page)
+        return ShelfPage(
+            items=items,
+            total=total,
+            matching=matching,
+            families=families,
+            verdicts=verdicts,
+            page=page,
+        )
 
     def wanting(self) -> dict[str, Any] | None:
         """The piece nearest to a screening that still lacks one: its tag, title and next step; None

@@ -21,13 +21,43 @@ FIGURES = {
     "assumed": Quantity(3.25, 2.6, 4.0, ("family and ohms",)),
 }
 FAULTS = (
-    Fault("shorted-to-core", "stop", ("A", "core"), ("r3",), "A conducts to the core."),
-    Fault("ratio-conflict", "caution", ("A", "B"), (), "Repeat it."),
-    Fault("inconsistent-readings", "note", ("A", "B"), (), "The plate says another figure."),
+    Fault(
+        code="shorted-to-core",
+        severity="stop",
+        leads=("A", "core"),
+        readings=("r3",),
+        sentence="A conducts to the core.",
+    ),
+    Fault(
+        code="ratio-conflict",
+        severity="caution",
+        leads=("A", "B"),
+        readings=(),
+        sentence="Repeat it.",
+    ),
+    Fault(
+        code="inconsistent-readings",
+        severity="note",
+        leads=("A", "B"),
+        readings=(),
+        sentence="The plate says another figure.",
+    ),
 )
 HAZARDS = (
-    Hazard("hv", "High voltage.", "Expect about 2.1 kV.", "No ordinary meter belongs on it.", ""),
-    Hazard("mains", "Mains on the primary.", "The primary carries 230 V.", "Keep off.", ""),
+    Hazard(
+        code="hv",
+        headline="High voltage.",
+        what="Expect about 2.1 kV.",
+        instead="No ordinary meter belongs on it.",
+        source="",
+    ),
+    Hazard(
+        code="mains",
+        headline="Mains on the primary.",
+        what="The primary carries 230 V.",
+        instead="Keep off.",
+        source="",
+    ),
 )
 SKETCH = {
     "shape": "shell",

@@ -211,7 +211,7 @@ def test_every_fault_a_rule_names_is_declared():
     written = set()
     for module in (faults, shorts):
         source = Path(module.__file__).read_text(encoding="utf-8")
-        written |= set(re.findall(r"\bFault\(\s*\"([a-z-]+)\"", source))
+        written |= set(re.findall(r"\bcode=\"([a-z-]+)\"", source))
 
     assert written
     assert written <= set(FAULTS)

@@ -42,5 +42,5 @@ def _windings(
         volts = winding_volts(record, topology, weighed, i)
         likely = dict(sorted(roles[i].items(), key=lambda x: -x[1])) or {"unknown": 1.0}
         taps = taps_of(record, topology, i, volts)
-        out.append(Winding(f"W{i + 1}", coil, likely, taps, volts))
+        out.append(Winding(id=f"W{i + 1}", coil=coil, roles=likely, taps=taps, volts=volts))
     return tuple(out)

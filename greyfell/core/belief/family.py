@@ -98,17 +98,17 @@ def hypotheses(
                     wound = tuple([known[r] for r in roles])
                     out.append(
                         Hypothesis(
-                            family,
-                            subtype,
-                            roles,
-                            wound,
-                            first,
-                            halves,
-                            volts,
-                            hertz,
-                            here,
-                            weight + odds,
-                            twins,
+                            family=family,
+                            subtype=subtype,
+                            roles=roles,
+                            models=wound,
+                            reference=first,
+                            halves=halves,
+                            volts=volts,
+                            hertz=hertz,
+                            here=here,
+                            log_prior=weight + odds,
+                            twins=twins,
                         )
                     )
             if len(out) >= MOST_HYPOTHESES:

@@ -92,7 +92,7 @@ def observations(record: Transformer, topology: Topology) -> list[Row]:
     for i, coil in enumerate(topology.coils):
         if coil.readings and not coil.broken:
             mean, sd = _best_ohms(record, coil)
-            rows.append(Row("ohms", coil.readings, (i,), mean, sd))
+            rows.append(Row(kind="ohms", readings=coil.readings, coils=(i,), value=mean, sd=sd))
     late: list[Row] = []
     for r in record.standing:
         observe = OBSERVERS.get(r.kind)
@@ -121,7 +121,7 @@ def _test_turn(r: TestTurn, topology: Topology) -> Row | None:
     limits = limit(r, "driven_volts") / r.driven_volts + limit(r, "turn_volts") / r.turn_volts
     value = math.log(r.driven_volts * r.turns / r.turn_volts / at.share)
     sd = math.hypot(limits / 2.4, PLACE_SD)
-    return Row("test turn", (r.id,), (at.coil,), value, sd)
+    return Row(kind="test turn", readings=(r.id,), coils=(at.coil,), value=value, sd=sd)
 
 
 def _turns(r: Turns, topology: Topology) -> Row | None:
@@ -130,7 +130,9 @@ def _turns(r: Turns, topology: Topology) -> Row | None:
     if at is None:
         return None
     sd = COUNTED_SD if r.turns <= COUNTED_TURNS else ESTIMATED_SD
-    return Row("turns", (r.id,), (at.coil,), math.log(r.turns / at.share), sd)
+    return Row(
+        kind="turns", readings=(r.id,), coils=(at.coil,), value=math.log(r.turns / at.share), sd=sd
+    )
 
 
 def _inductance(r: Inductance, topology: Topology) -> Row | None:
@@ -149,7 +151,7 @@ def _inductance(r: Inductance, topology: Topology) -> Row | None:
         sd += SPOILT_SD
     sd = math.hypot(sd, 0.5 * SELF_FARADS[1] * near / (1 + near))
     value = 0.5 * math.log(r.henries / (1 + near)) - math.log(at.share)
-    return Row("inductance", (r.id,), (at.coil,), value, sd)
+    return Row(kind="inductance", readings=(r.id,), coils=(at.coil,), value=value, sd=sd)
 
 
 def _best_ohms(record: Transformer, coil: Coil) -> tuple[float, float]:
@@ -212,7 +214,14 @@ def _ratio(r: Ratio, topology: Topology) -> Row | None:
     sd = math.hypot(meter, driven.spread, sensed.spread, apart)
     value = math.log(out / volts) - math.log(sensed.share / driven.share)
     whole = (volts / driven.share, out / sensed.share)
-    return Row("ratio", (r.id,), (driven.coil, sensed.coil), value, sd, whole)
+    return Row(
+        kind="ratio",
+        readings=(r.id,),
+        coils=(driven.coil, sensed.coil),
+        value=value,
+        sd=sd,
+        volts=whole,
+    )
 
 
 OBSERVERS: dict[str, Callable[[Any, Topology], Row | None]] = {
@@ -237,7 +246,7 @@ def _seen(record: Transformer, topology: Topology) -> list[Row]:
         if gauges and not coil.broken:
             area = math.pi / 4 * (float(np.median(gauges)) * 1e-3) ** 2
             sd = WIRE_SD[1] if len(gauges) > 1 else WIRE_SD[0]
-            rows.append(Row("wire", (), (i,), math.log(area), sd))
+            rows.append(Row(kind="wire", readings=(), coils=(i,), value=math.log(area), sd=sd))
     return rows
 
 
@@ -245,16 +254,30 @@ def _of_plate(plate: Nameplate | None) -> Iterable[Row]:
     if plate is None:
         return
     if plate.primary_volts:
-        yield Row("plate primary", (), (), math.log(plate.primary_volts), 0.03)
+        yield Row(
+            kind="plate primary",
+            readings=(),
+            coils=(),
+            value=math.log(plate.primary_volts),
+            sd=0.03,
+        )
     outputs = [o.volts for o in plate.outputs if o.volts]
     if not outputs and plate.secondary_volts:
         outputs = [plate.secondary_volts]
     if len(outputs) == 1:
         # plates carry loaded volts: some 8 % less than open, more or less
-        yield Row("plate output", (), (), math.log(outputs[0]) + 0.08, 0.12)
+        yield Row(
+            kind="plate output", readings=(), coils=(), value=math.log(outputs[0]) + 0.08, sd=0.12
+        )
     if plate.va:
         # a = ln(R/V²) falls with size: 3e-3 at 14 VA, with the power of 1.5. From memory
-        yield Row("plate va", (), (), math.log(3e-3) - 1.5 * math.log(plate.va / 14.0), 0.55)
+        yield Row(
+            kind="plate va",
+            readings=(),
+            coils=(),
+            value=math.log(3e-3) - 1.5 * math.log(plate.va / 14.0),
+            sd=0.55,
+        )
 
 
 def _of_core(core: Core | None) -> Iterable[Row]:
@@ -262,10 +285,10 @@ def _of_core(core: Core | None) -> Iterable[Row]:
         return
     if core.mass_kg:
         a = math.log(MASS_A[0]) - MASS_A[1] * math.log(core.mass_kg)
-        yield Row("mass", (), (), a, 0.0)
+        yield Row(kind="mass", readings=(), coils=(), value=a, sd=0.0)
     if core.tongue_mm and core.stack_mm:
         net = core.tongue_mm * core.stack_mm * 1e-6 * STACKING
-        yield Row("core area", (), (), math.log(net), 0.02)
+        yield Row(kind="core area", readings=(), coils=(), value=math.log(net), sd=0.02)
 
 
 def mean_turn(record: Transformer) -> tuple[float, float]:

@@ -125,7 +125,9 @@ def weigh(
     """
     found = hypotheses(record, topology, without)
     if not found:
-        return Weighed([], np.zeros(0), np.zeros(0), None, {})
+        return Weighed(
+            hypotheses=[], weights=np.zeros(0), score=np.zeros(0), solution=None, loose={}
+        )
     n = len(topology.coils)
     prior = np.array([h.log_prior for h in found])
     odds = _slip_odds(found, rows)
@@ -138,7 +140,13 @@ def weigh(
         accuser = _accuser(found, score, blame)
         worst = int(blame[accuser])
         if worst < 0 or len(loose) == MOST_SLIPS:
-            return Weighed(found, _normal(score), score, solution, loose)
+            return Weighed(
+                hypotheses=found,
+                weights=_normal(score),
+                score=score,
+                solution=solution,
+                loose=loose,
+            )
         loose[worst] = float(solution.left_out(accuser)[worst])
         charge = charge + as_it_stands[:, worst]
         solution = solve(record, found, rows, n, frozenset(loose))

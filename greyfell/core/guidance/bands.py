@@ -76,7 +76,16 @@ def bands(ident: Identification) -> list[Band]:
         read = ohms_of(r)
         said = _say(r, points, read.ohms, ident, expected)
         out.append(
-            Band(r, points, read.ohms, read.limit, said.usual, said.mood, said.sentence, said.slip)
+            Band(
+                reading=r,
+                points=points,
+                ohms=read.ohms,
+                limit=read.limit,
+                usual=said.usual,
+                mood=said.mood,
+                sentence=said.sentence,
+                slip=said.slip,
+            )
         )
     return out
 

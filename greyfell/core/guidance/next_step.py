@@ -228,7 +228,10 @@ def _milliohms(ident: Identification) -> Iterable[Test]:
         if w.coil.resolved or w.coil.broken or measured & set(w.coil.members):
             continue
         a, b = w.coil.leads
-        yield Test(Row("ohms", (), (i,), 0.0, 0.03), steps.MILLIOHMS.of((a, b), a=a, b=b))
+        yield Test(
+            Row(kind="ohms", readings=(), coils=(i,), value=0.0, sd=0.03),
+            steps.MILLIOHMS.of((a, b), a=a, b=b),
+        )
 
 
 def _ratios(ident: Identification) -> Iterable[Test]:
@@ -247,13 +250,34 @@ def _ratios(ident: Identification) -> Iterable[Test]:
             continue
         c, d = w.coil.leads
         if w.role == "hv-secondary":
-            row = Row("ratio", (), (i, index), 0.0, 0.01, (REVERSE_VOLTS, 1.0))
+            row = Row(
+                kind="ratio",
+                readings=(),
+                coils=(i, index),
+                value=0.0,
+                sd=0.01,
+                volts=(REVERSE_VOLTS, 1.0),
+            )
             yield Test(row, steps.REVERSE_RATIO.of((c, d), (a, b), a=a, b=b, c=c, d=d))
         elif harmless:
-            row = Row("ratio", (), (index, i), 0.0, 0.01, (LOW_VOLTS, 1.0))
+            row = Row(
+                kind="ratio",
+                readings=(),
+                coils=(index, i),
+                value=0.0,
+                sd=0.01,
+                volts=(LOW_VOLTS, 1.0),
+            )
             yield Test(row, steps.RATIO.of((a, b), (c, d), a=a, b=b, c=c, d=d))
         else:
-            row = Row("ratio", (), (index, i), 0.0, 0.02, (LEAST_VOLTS, 1.0))
+            row = Row(
+                kind="ratio",
+                readings=(),
+                coils=(index, i),
+                value=0.0,
+                sd=0.02,
+                volts=(LEAST_VOLTS, 1.0),
+            )
             yield Test(row, steps.CAUTIOUS_RATIO.of((a, b), (c, d), a=a, b=b, c=c, d=d))
 
 
@@ -265,7 +289,9 @@ def _turns(ident: Identification) -> Iterable[Test]:
         return
     index, fed = primary
     a, b = fed.coil.leads
-    row = Row("test turn", (), (index,), 0.0, 0.015, (TURN_VOLTS, 1.0))
+    row = Row(
+        kind="test turn", readings=(), coils=(index,), value=0.0, sd=0.015, volts=(TURN_VOLTS, 1.0)
+    )
     yield Test(row, steps.TEST_TURN.of((a, b), a=a, b=b))
 
 
@@ -279,7 +305,10 @@ def _inductances(ident: Identification) -> Iterable[Test]:
         if w.coil.broken or not worth_reading or done & set(w.coil.leads):
             continue
         a, b = w.coil.leads
-        yield Test(Row("inductance", (), (i,), 0.0, 0.02), steps.INDUCTANCE.of((a, b), a=a, b=b))
+        yield Test(
+            Row(kind="inductance", readings=(), coils=(i,), value=0.0, sd=0.02),
+            steps.INDUCTANCE.of((a, b), a=a, b=b),
+        )
 
 
 # ------------------------------------------------------------------ live

@@ -86,7 +86,13 @@ def worth_of(ident: Identification, row: Row) -> Worth | None:
     wide = math.exp(1.96 * spread)
     value = math.exp(middle)
     others = _alternatives(ident, weights, means, sds, best)
-    return Worth(AT_HAND.get(row.kind, 1.0) * nats, value, value / wide, value * wide, others)
+    return Worth(
+        nats=AT_HAND.get(row.kind, 1.0) * nats,
+        value=value,
+        low=value / wide,
+        high=value * wide,
+        otherwise=others,
+    )
 
 
 def _predicted(solution: Solution) -> tuple[Array, Array]:

@@ -89,7 +89,15 @@ def joined(record: Transformer, belief: Belief) -> list[Fault]:
                 f"{names} belong to separate windings and yet conduct to each other. "
                 "Stop; before condemning, free every lead from its terminals and read again."
             )
-            out.append(Fault("windings-shorted", "stop", joint.leads, joint.readings, sentence))
+            out.append(
+                Fault(
+                    code="windings-shorted",
+                    severity="stop",
+                    leads=joint.leads,
+                    readings=joint.readings,
+                    sentence=sentence,
+                )
+            )
             continue
         ohms = engineering(max(joint.ohms, 0.0), "Ω")
         sentence = (
@@ -98,7 +106,15 @@ def joined(record: Transformer, belief: Belief) -> list[Fault]:
             "everything else."
         )
         leads = (*joint.leads, "core")
-        out.append(Fault("shorted-to-core", "stop", leads, joint.readings, sentence))
+        out.append(
+            Fault(
+                code="shorted-to-core",
+                severity="stop",
+                leads=leads,
+                readings=joint.readings,
+                sentence=sentence,
+            )
+        )
     return out
 
 
@@ -160,7 +176,13 @@ def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
         f"{'–'.join(coil.members)} {what}. It must read open on the highest range; check lead, "
         "coating and probe again."
     )
-    return Fault("shorted-to-core", severity, (*coil.members, "core"), coil.readings, sentence)
+    return Fault(
+        code="shorted-to-core",
+        severity=severity,
+        leads=(*coil.members, "core"),
+        readings=coil.readings,
+        sentence=sentence,
+    )
 
 
 def crowded(record: Transformer, belief: Belief) -> list[Fault]:
@@ -187,7 +209,15 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
         "winding."
     )
     severity: Severity = "caution" if primary else "stop"
-    return [Fault("shorted-to-core", severity, (*near, "core"), readings, sentence)]
+    return [
+        Fault(
+            code="shorted-to-core",
+            severity=severity,
+            leads=(*near, "core"),
+            readings=readings,
+            sentence=sentence,
+        )
+    ]
 
 
 def _earth_wire(lead: Lead) -> bool:
@@ -221,7 +251,15 @@ def same_place(record: Transformer, belief: Belief) -> list[Fault]:
                 "left on, two wires on one tap, or another winding that touches it. Take off any "
                 "link and read again; a small direct current tells a winding."
             )
-            out.append(Fault("windings-shorted", "caution", (x, y), (r.id,), sentence))
+            out.append(
+                Fault(
+                    code="windings-shorted",
+                    severity="caution",
+                    leads=(x, y),
+                    readings=(r.id,),
+                    sentence=sentence,
+                )
+            )
     return out
 
 
@@ -243,7 +281,15 @@ def tapped_oven(record: Transformer, belief: Belief) -> list[Fault]:
             "leads: the heater winding touches the primary. Stop; free every lead from its "
             "terminals and read again."
         )
-        out.append(Fault("windings-shorted", "stop", coil.members, coil.readings, sentence))
+        out.append(
+            Fault(
+                code="windings-shorted",
+                severity="stop",
+                leads=coil.members,
+                readings=coil.readings,
+                sentence=sentence,
+            )
+        )
     return out
 
 
@@ -310,7 +356,15 @@ def leaking(record: Transformer, belief: Belief) -> list[Fault]:
         )
         readings = tuple(dict.fromkeys(leaks.readings[a, b]))
         severity = leaks.severity[a, b]
-        out.append(Fault("insulation-low", severity, (*leads, *other), readings, sentence))
+        out.append(
+            Fault(
+                code="insulation-low",
+                severity=severity,
+                leads=(*leads, *other),
+                readings=readings,
+                sentence=sentence,
+            )
+        )
     return out
 
 
@@ -327,13 +381,19 @@ def broken(record: Transformer, belief: Belief) -> list[Fault]:
             "one winding, open inside. Scrape their ends bare, look for a thermal cut-out under "
             "the tape, and read them against each other again."
         )
-        out.append(Fault("open-winding", "stop", left, (), sentence))
+        out.append(
+            Fault(code="open-winding", severity="stop", leads=left, readings=(), sentence=sentence)
+        )
     if left and _lacks_hv(belief) and not _winding_removed(record):
         sentence = (
             f"{', '.join(left)} conducts to nothing and the piece has no HV winding: that winding "
             "may be open. Prove the core, read the lead to bare metal on a 2 kΩ range or higher."
         )
-        out.append(Fault("open-winding", "caution", left, (), sentence))
+        out.append(
+            Fault(
+                code="open-winding", severity="caution", leads=left, readings=(), sentence=sentence
+            )
+        )
     return out
 
 
@@ -346,7 +406,9 @@ def _open_inside(record: Transformer, coil: Coil) -> Fault:
         "condemning, scrape the enamel off both ends, look for a broken joint or a thermal "
         "cut-out under the tape, and read again."
     )
-    return Fault("open-winding", "stop", coil.leads, readings, sentence)
+    return Fault(
+        code="open-winding", severity="stop", leads=coil.leads, readings=readings, sentence=sentence
+    )
 
 
 def _lacks_hv(belief: Belief) -> bool:
@@ -373,7 +435,15 @@ def contradicted(record: Transformer, belief: Belief) -> list[Fault]:
             f"({c.slip}). Repeat {pair}; strike {c.reading} out if it was a slip."
         )
         readings = (c.reading,)
-        out.append(Fault("inconsistent-readings", "caution", c.points, readings, sentence))
+        out.append(
+            Fault(
+                code="inconsistent-readings",
+                severity="caution",
+                leads=c.points,
+                readings=readings,
+                sentence=sentence,
+            )
+        )
     return out
 
 
@@ -401,14 +471,26 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
             f"what everything else on record lets expect.{_slip_words(factor)} Read it again; "
             "too few ohms may be shorted turns."
         )
-        return Fault("ohms-out-of-band", "caution", leads, row.readings, sentence)
+        return Fault(
+            code="ohms-out-of-band",
+            severity="caution",
+            leads=leads,
+            readings=row.readings,
+            sentence=sentence,
+        )
     if row.kind == "ratio":
         sentence = (
             f"Reading {names}: the volts are {factor:.2g} times what the other evidence says."
             f"{_slip_words(factor)} Repeat it with the line voltage read in the same minute; "
             "shorted turns pull a ratio down too."
         )
-        return Fault("ratio-conflict", "caution", leads, row.readings, sentence)
+        return Fault(
+            code="ratio-conflict",
+            severity="caution",
+            leads=leads,
+            readings=row.readings,
+            sentence=sentence,
+        )
     if row.kind == "inductance":
         sentence = (
             f"Reading {names}: the inductance is {factor**2:.2g} times what the other evidence "
@@ -416,25 +498,41 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
             "or 120 Hz."
         )
         code = "shorted-turns" if factor < SHORT_FACTOR else "ratio-conflict"
-        return Fault(code, "caution", leads, row.readings, sentence)
+        return Fault(
+            code=code, severity="caution", leads=leads, readings=row.readings, sentence=sentence
+        )
     if row.kind in ("test turn", "turns"):
         sentence = (
             f"Reading {names} gives {factor:.2g} times the turns that the rest gives. A test turn "
             "must pass both windows."
         )
-        return Fault("ratio-conflict", "caution", leads, row.readings, sentence)
+        return Fault(
+            code="ratio-conflict",
+            severity="caution",
+            leads=leads,
+            readings=row.readings,
+            sentence=sentence,
+        )
     if row.kind.startswith("plate"):
         sentence = (
             f"The plate and the readings disagree by {factor:.2g} times: trust the readings, the "
             "plate may be another's."
         )
-        return Fault("inconsistent-readings", "note", leads, (), sentence)
+        return Fault(
+            code="inconsistent-readings",
+            severity="note",
+            leads=leads,
+            readings=(),
+            sentence=sentence,
+        )
     if abs(z) <= ODD_LOOK:
         return None
     sentence = (
         f"The {row.kind} noted does not fit the rest ({factor:.2g} times off). Measure it again."
     )
-    return Fault("inconsistent-readings", "note", leads, (), sentence)
+    return Fault(
+        code="inconsistent-readings", severity="note", leads=leads, readings=(), sentence=sentence
+    )
 
 
 def _slip_words(factor: float) -> str:
@@ -470,7 +568,15 @@ def three_phase(record: Transformer, belief: Belief) -> list[Fault]:
         "Three equal windings, and two read about half of the driven one: the legs of a "
         "three-phase core. It never goes on single-phase mains as it is."
     )
-    return [Fault("inconsistent-readings", "caution", leads, tuple(ids), sentence)]
+    return [
+        Fault(
+            code="inconsistent-readings",
+            severity="caution",
+            leads=leads,
+            readings=tuple(ids),
+            sentence=sentence,
+        )
+    ]
 
 
 def _between(value: float, limits: tuple[float, float]) -> bool:

@@ -142,7 +142,15 @@ def shorted_turns(record: Transformer, belief: Belief) -> list[Fault]:
         "left on shows the same: take everything off and repeat at 100 or 120 Hz, then watts at "
         "no load behind a lamp decide."
     )
-    return [Fault("shorted-turns", severity, leads, readings, sentence)]
+    return [
+        Fault(
+            code="shorted-turns",
+            severity=severity,
+            leads=leads,
+            readings=readings,
+            sentence=sentence,
+        )
+    ]
 
 
 def odds_of_shorted_turns(record: Transformer, belief: Belief) -> tuple[float, list[Clue]]:
@@ -203,7 +211,7 @@ def _inductance(belief: Belief, solution: Solution) -> Clue | None:
     leads = tuple(dict.fromkeys(x for r in rows for x in coils[r.coils[0]].members))
     words = f"inductance {math.exp(short):.2g} times what the turns should give ({_names(rows)})"
     weight = _weight(short, FALLS["inductance"], wide)
-    return Clue("inductance", words, _ids(rows), weight, leads)
+    return Clue(kind="inductance", words=words, readings=_ids(rows), weight=weight, leads=leads)
 
 
 def _set_aside(belief: Belief, solution: Solution, j: int) -> tuple[float, float, int]:
@@ -243,7 +251,7 @@ def _tangent(record: Transformer, topology: Topology) -> Clue | None:
         f"Q of {worst.q:.2g} where the iron alone gives {IRON_Q[0]:.0f} to {IRON_Q[1]:.0f} "
         f"({', '.join(ids)})"
     )
-    return Clue("Q", words, ids, weight, tuple(worst.across))
+    return Clue(kind="Q", words=words, readings=ids, weight=weight, leads=tuple(worst.across))
 
 
 def _iron_tangent(r: Any, topology: Topology) -> float | None:
@@ -287,7 +295,13 @@ def _no_load(record: Transformer, belief: Belief, r: NoLoad) -> Clue | None:
         return None
     words = f"{engineering(read, unit)} at no load where {_usual(should, sd, unit)} is usual"
     weight = _weight(math.log(read / should), shift, sd)
-    return Clue("no load", f"{words} ({r.id})", (r.id,), weight, tuple(r.driven))
+    return Clue(
+        kind="no load",
+        words=f"{words} ({r.id})",
+        readings=(r.id,),
+        weight=weight,
+        leads=tuple(r.driven),
+    )
 
 
 def _usual(value: float, sd: float, unit: str) -> str:
@@ -311,7 +325,7 @@ def _ratio(belief: Belief, solution: Solution) -> Clue | None:
     short = row.value - predicted
     weight = _weight(short, FALLS["ratio"], sd) - math.log(len(away))
     words = f"a ratio {100 * (1 - math.exp(short)):.0f} % low ({_names([row])})"
-    return Clue("ratio", words, row.readings, weight, leads)
+    return Clue(kind="ratio", words=words, readings=row.readings, weight=weight, leads=leads)
 
 
 def _lamp(record: Transformer, belief: Belief, solution: Solution) -> Clue | None:
@@ -327,7 +341,13 @@ def _lamp(record: Transformer, belief: Belief, solution: Solution) -> Clue | Non
         large = r.lamp_watts >= LEAST_LAMP * rated_va
         winding = belief.winding_of(r.across[0])
         if fair and large and winding is not None and winding.on_mains:
-            return Clue("lamp", f"a bright lamp ({r.id})", (r.id,), LAMP_LIT, tuple(r.across))
+            return Clue(
+                kind="lamp",
+                words=f"a bright lamp ({r.id})",
+                readings=(r.id,),
+                weight=LAMP_LIT,
+                leads=tuple(r.across),
+            )
     return None
 
 
@@ -359,7 +379,15 @@ def excess(record: Transformer, belief: Belief) -> list[Fault]:
             "voltage. Off at once if anything warms; let it cool and repeat at half the volts."
         )
         leads = tuple(r.driven)
-        out.append(Fault("excess-no-load-current", "caution", leads, (r.id,), sentence))
+        out.append(
+            Fault(
+                code="excess-no-load-current",
+                severity="caution",
+                leads=leads,
+                readings=(r.id,),
+                sentence=sentence,
+            )
+        )
     return out
 
 

@@ -230,7 +230,16 @@ def _slots(of: type[Input]) -> tuple["Slot", ...]:
             optional = True
         if typing.get_origin(kind) is tuple:
             kind, many = typing.get_args(kind)[0], True
-        out.append(Slot(f.name, f.metadata["ask"], kind, many, optional, f.default))
+        out.append(
+            Slot(
+                key=f.name,
+                ask=f.metadata["ask"],
+                kind=kind,
+                many=many,
+                optional=optional,
+                default=f.default,
+            )
+        )
     return tuple(out)
 
 

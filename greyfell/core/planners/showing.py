@@ -102,7 +102,9 @@ def cells(result: Result) -> list[Cell]:
         value = getattr(result, column.key)
         if value is not None:
             heads = tuple(c for c, _, _ in columns(row)) if row is not None else ()
-            out.append(Cell(column.key, column.show, kind, value, heads))
+            out.append(
+                Cell(key=column.key, show=column.show, kind=kind, value=value, columns=heads)
+            )
     return out
 
 

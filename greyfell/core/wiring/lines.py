@@ -406,7 +406,9 @@ def _contradiction(reading: str, pairs: Distances, positions: dict[str, float]) 
                 slip = slip_of(o.ohms, expected)
                 if slip == NO_SLIP:
                     slip = _swapped(x, y, o, positions) or slip
-                return Contradiction(reading, (x, y), o.ohms, expected, slip)
+                return Contradiction(
+                    reading=reading, points=(x, y), said=o.ohms, expected=expected, slip=slip
+                )
     raise KeyError(reading)
 
 

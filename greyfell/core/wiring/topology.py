@@ -154,11 +154,19 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
         if against is not None:
             words = "open against conducting"
             said = against.reading.id
-            odd.append(Contradiction(said, (x, y), against.ohms, finite.ohms, words))
+            odd.append(
+                Contradiction(
+                    reading=said, points=(x, y), said=against.ohms, expected=finite.ohms, slip=words
+                )
+            )
         for a, b in itertools.combinations(low, 2):
             if _exclude(a, b):
                 slip = slip_of(b.ohms, a.ohms)
-                odd.append(Contradiction(b.reading.id, (x, y), b.ohms, a.ohms, slip))
+                odd.append(
+                    Contradiction(
+                        reading=b.reading.id, points=(x, y), said=b.ohms, expected=a.ohms, slip=slip
+                    )
+                )
     return joined, leaks, odd
 
 
@@ -310,13 +318,13 @@ def _broken_pairs(record: Transformer, loose: tuple[str, ...]) -> list[Coil]:
             left = [z for z in left if z not in (x, y)]
     return [
         Coil(
-            p,
-            (),
-            None,
-            Quantity(LEAK_OHMS, 0.0, LEAK_OHMS),
-            (),
-            False,
-            {p[0]: 0.0, p[1]: LEAK_OHMS},
+            leads=p,
+            taps=(),
+            bond=None,
+            ohms=Quantity(LEAK_OHMS, 0.0, LEAK_OHMS),
+            readings=(),
+            resolved=False,
+            positions={p[0]: 0.0, p[1]: LEAK_OHMS},
             broken=True,
         )
         for p in pairs
