@@ -353,3 +353,83 @@ def test_an_inductance_near_resonance_counts_for_nothing(henries, counts):
     kinds = {r.kind for r in observations(record, find_windings(record))}
 
     assert ("inductance" in kinds) is counts
+
+
+# ------------------------------------------------------------------ before anything was read
+
+
+def prior_of(hypothesis, n=2):
+    """Means and covariance of the unknowns before any observation."""
+    solution = solve(RECORD, [hypothesis], [], n, frozenset())
+    return solution.prior_mean[0], solution.prior_cov[0]
+
+
+def test_a_meters_gamma_before_it_was_read():
+    """0.065 ± 0.035, from memory."""
+    mean, cov = prior_of(believed())
+
+    assert mean[GAM] == pytest.approx(0.065)
+    assert cov[GAM, GAM] == pytest.approx(0.035**2)
+
+
+@pytest.mark.parametrize(
+    ("more", "spread"), [({"halves": (0, 1)}, 0.003), ({"twins": ((0, 1),)}, 0.008 * math.sqrt(2))]
+)
+def test_windings_wound_together_differ_by_a_turn_or_so(more, spread):
+    """Halves by 0.3 %, windings wound alike by 0.8 % each."""
+    _mean, cov = prior_of(believed("lv", ("primary", "lv-secondary"), **more))
+    apart = Unknowns(2).unit((Unknowns(2).w(0), 1), (Unknowns(2).w(1), -1))
+
+    assert apart @ cov @ apart == pytest.approx(spread**2, rel=1e-6)
+
+
+def test_a_piece_has_five_unknowns_and_three_for_each_winding():
+    """Size, volts per turn, permeance, γ, mean turn; volts, copper share and coupling."""
+    u = Unknowns(3)
+    places = [*range(5), *(place(i) for place in (u.w, u.q, u.c) for i in range(3))]
+
+    assert places == list(range(14))
+    assert u.count == 14
+
+
+def test_copper_and_coupling_are_counted_from_the_reference():
+    """The reference winding has a share of one and couples to itself, without doubt."""
+    mean, cov = prior_of(believed())
+    u = Unknowns(2)
+
+    for place in (u.q(0), u.c(0)):
+        assert mean[place] == cov[place, place] == 0.0
+    assert mean[u.c(1)] == pytest.approx(-0.04)
+    assert cov[u.c(1), u.c(1)] == pytest.approx(0.018**2)
+
+
+def test_what_the_others_say_of_one():
+    """Two readings of one winding's turns: the second is predicted by the first and its own error,
+    and lies off by their difference over both.
+    """
+    told = [row("turns", (0,), 5.0, sd=0.03), row("turns", (0,), 5.2, sd=0.04)]
+    solution = solve(RECORD, [believed()], told, 2, frozenset())
+    mean, sd = solution.predicted(0, 1)
+    wide = float(solution.design[0, 1] @ solution.prior_cov[0] @ solution.design[0, 1])
+    prior = float(solution.design[0, 1] @ solution.prior_mean[0]) + float(solution.offset[0, 1])
+    share = wide / (wide + 0.03**2)
+
+    assert mean == pytest.approx(prior + share * (5.0 - prior))
+    assert sd**2 == pytest.approx(wide * (1 - share) + 0.04**2)
+    assert solution.left_out(0)[1] == pytest.approx((5.2 - mean) / sd)
+
+
+def test_a_slip_is_blamed_where_its_odds_are_better():
+    """A reading ten deviations off is a slip at odds of one in a hundred; one that fits is none."""
+    far = [row("turns", (0,), 5.0), row("turns", (0,), 5.2), row("turns", (0,), 5.0)]
+    solution = solve(RECORD, [believed()], far, 2, frozenset())
+    evidence, blame, charge = solution.robust(np.full((1, 3), 0.01), frozenset())
+
+    assert blame.tolist() == [1]
+    assert evidence[0] > solution.log_evidence[0]
+    left = (5.2 - solution.predicted(0, 1)[0]) ** 2
+    variance = solution.predicted(0, 1)[1] ** 2
+    slipped = -0.5 * (left / (variance + 9.0) + math.log(variance + 9.0))
+    belongs = -0.5 * (left / variance + math.log(variance))
+    assert charge[0, 1] == pytest.approx(np.logaddexp(belongs - slipped, math.log(0.01)), rel=1e-6)
+    assert solution.robust(np.full((1, 3), 0.01), frozenset({1}))[1].tolist() != [1]

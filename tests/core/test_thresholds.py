@@ -152,6 +152,24 @@ def test_a_note_is_no_reason_to_call_the_iron_live():
     assert "core-at-mains" not in codes(belief([PRIMARY]), [note])
 
 
+@pytest.mark.parametrize(
+    ("leads", "severity", "seen"),
+    [
+        (("A", "B", "core"), "stop", "core-at-mains"),
+        (("A", "B", "C", "D"), "stop", "mains-on-output"),
+        (("A", "B", "core"), "caution", None),
+        (("C", "D", "core"), "stop", None),
+    ],
+)
+def test_a_leak_of_the_mains_winding_is_told_where_it_stops(leads, severity, seen):
+    """308 kΩ from the primary to the iron is a live iron to a hand, if a weak one."""
+    leak = Fault("insulation-low", severity, leads, ("r1",), "leaks")
+    found = codes(belief([PRIMARY, OUTPUT]), [leak])
+
+    told = [c for c in found if c in ("core-at-mains", "mains-on-output")]
+    assert told == ([seen] if seen else [])
+
+
 def test_outputs_that_touch_each_other_are_not_mains_on_an_output():
     touching = Fault("windings-shorted", "stop", ("A", "C"), ("r1",), "touch")
 

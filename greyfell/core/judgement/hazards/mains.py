@@ -14,24 +14,34 @@ OTHER_MAINS = 0.25
 """From this chance a piece is said to be made for other mains. House rule."""
 
 
-def _touches(seen: Seen, code: str) -> Iterable[Facts]:
-    """Faults of a code that concern a winding which may carry the mains."""
+HOW = {"shorted-to-core": "conducts", "windings-shorted": "conducts", "insulation-low": "leaks"}
+"""Faults by which the mains may come where it must not, and how it gets there."""
+
+
+def _touches(seen: Seen, *, core: bool) -> Iterable[Facts]:
+    """The gravest fault by which a winding that may carry the mains meets the iron, or another
+    winding; a leak counts where it stops the piece.
+    """
     for fault in seen.faults:
+        how = HOW.get(fault.code)
+        grave = fault.severity == "stop" or fault.code in ("shorted-to-core", "windings-shorted")
+        if how is None or not grave or fault.severity == "note":
+            continue
         found = (seen.belief.winding_of(x) for x in fault.leads if x != "core")
         windings = [w for w in found if w is not None]
         mains = any(w.mains_chance >= MAY_BE_MAINS for w in windings)
-        if fault.code == code and fault.severity != "note" and (mains or not windings):
+        if ("core" in fault.leads) is core and (mains or not windings):
             ends = "–".join(x for x in fault.leads if x != "core")
-            yield {"ends": ends, "supply": f"{seen.record.supply.volts:g} V"}
+            yield {"ends": ends, "how": how, **_supply(seen)}
             return
 
 
 def _mains_on_iron(seen: Seen) -> Iterable[Facts]:
-    return _touches(seen, "shorted-to-core")
+    return _touches(seen, core=True)
 
 
 def _mains_on_secondary(seen: Seen) -> Iterable[Facts]:
-    return _touches(seen, "windings-shorted")
+    return _touches(seen, core=False)
 
 
 def _one_winding(seen: Seen) -> Iterable[Facts]:
@@ -74,10 +84,10 @@ RULES = (
     HazardRule(
         code="core-at-mains",
         rank=0,
-        condition="a winding that may carry the mains conducts to the core",
+        condition="a winding that may carry the mains conducts or leaks to the core",
         cleared="a better reading of the pair that stopped it",
         headline="The iron would stand at mains.",
-        what="{ends} conducts to the core: with the plug in, {supply} would stand on the iron.",
+        what="{ends} {how} to the core: with the plug in, {supply} would stand on the iron.",
         instead="Power nothing. A touch of the iron would be a touch of the line.",
         source="common practice; IEC 61140",
         when=_mains_on_iron,
@@ -85,10 +95,10 @@ RULES = (
     HazardRule(
         code="mains-on-output",
         rank=1,
-        condition="a winding that may carry the mains conducts to another",
+        condition="a winding that may carry the mains conducts or leaks to another",
         cleared="a better reading of the pair that stopped it",
         headline="An output would stand at mains.",
-        what="{ends} conduct to each other: with the plug in, outputs would stand at {supply}.",
+        what="{ends}: one {how} to the other; with the plug in, outputs would stand at {supply}.",
         instead="Power nothing. Any output lead would be a touch of the line.",
         source="common practice; IEC 61558-1",
         when=_mains_on_secondary,
