@@ -3,10 +3,13 @@ moves a constant, moves a line of these tables too.
 """
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import pytest
 
+from greyfell.core.belief.priors import VARNISHED
+from greyfell.core.belief.solve import LAM
 from greyfell.core.circuit.loss import Loss
 from greyfell.core.guidance import next_step, steps
 from greyfell.core.guidance.worth import BondWorth, Worth
@@ -17,7 +20,15 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.metering import meter_rules, rating
-from greyfell.core.judgement.screening import Barrier, barriers, shows, state_of
+from greyfell.core.judgement.screening import (
+    Barrier,
+    State,
+    _proof_of,
+    barriers,
+    settled,
+    shows,
+    state_of,
+)
 from greyfell.core.judgement.shorts import Clue
 from greyfell.core.judgement.verdict import taken_live
 from greyfell.core.wiring.coil import Joint, Leak, Tap
@@ -322,6 +333,39 @@ def test_how_often_a_winding_touches_before_it_was_read(role, touch):
     assert between.touch == pytest.approx(0.012)
 
 
+@pytest.mark.parametrize("range_ohms", [None, 2e7])
+def test_what_a_proof_of_the_core_is_worth(range_ohms):
+    """Before the reading: what it would settle proved, less what it would unproved. After it: what
+    is not known now, less the mean of what would not be: firm where the probe stood on iron, void
+    where on varnish.
+    """
+    windings = [PRIMARY]
+    barrier = Barrier(0, -1, range_ohms)
+    loose, firm = (state_of(barrier, windings, proved=p) for p in (False, True))
+    void = state_of(Barrier(0, -1, None), windings, proved=False)
+    if range_ohms is None:
+        known, not_known = (shows(2e7, to_core=True, proved=p) for p in (True, False))
+        expected = settled(loose, known) - settled(loose, not_known)
+    else:
+        expected = loose.nats - (1 - VARNISHED) * firm.nats - VARNISHED * void.nats
+
+    assert expected > 0
+    assert _proof_of(barrier, windings) == pytest.approx(expected)
+
+
+def test_nats_and_what_a_reading_settles():
+    """Entropy by its definition, and the mean of it after every outcome, by Bayes' rule."""
+    state, shown = State(0.9, 0.06, 0.04), shows(2e6, to_core=True, proved=False)
+    before = -sum(p * math.log(p) for p in (0.9, 0.06, 0.04))
+    after = 0.0
+    for likely in shown:
+        joint = [p * x for p, x in zip((0.9, 0.06, 0.04), likely, strict=True)]
+        after -= sum(j * math.log(j / sum(joint)) for j in joint if j > 0)
+
+    assert state.nats == pytest.approx(before)
+    assert settled(state, shown) == pytest.approx(before - after)
+
+
 # ------------------------------------------------------------------ faults
 
 
@@ -387,6 +431,13 @@ def _one_place(ohms):
     many = coil("AB", ohms, positions=dict.fromkeys("ABCD", 0.0), taps=TAPS)
     told = record([("C", "D", 0.0)])
     return severity(faults.same_place, belief([winding({"primary": 1.0}, 230, many)]), told)
+
+
+def _many_leads(members):
+    """Two leads of a winding of 50 Ω at one place."""
+    made = coil("AB", 50.0, taps=TAPS[: members - 2], positions=dict.fromkeys("ABCD", 0.0))
+    told = record([("C", "A", 0.0)])
+    return severity(faults.same_place, belief([winding({"primary": 1.0}, 230, made)]), told)
 
 
 TAPS = (Tap("C", 0.3, 0.01), Tap("D", 0.3, 0.01))
@@ -461,6 +512,7 @@ def three_phase(share, ohms):
         edge(_second_winding_at_the_bond, 0.9, 1.1, None, "stop"),
         edge(_both_at_the_core, 1.0, 1.01, True, False),
         edge(_one_place, 6.9, 7.1, None, "caution"),
+        edge(_many_leads, 3, 4, None, "caution"),
         edge(oven, 3, 4, None, "stop"),
         edge(_oven_primary_sure, 0.5, 0.51, None, "stop"),
         edge(_loose, 2, 3, None, "stop"),
@@ -584,6 +636,31 @@ def test_a_weight_is_the_mean_over_every_shift_against_none(x, shift):
     moved = sum(density(low + (k + 0.5) / n * (high - low)) for k in range(n)) / n
     expected = math.log(moved / density(0.0))
     assert shorts._weight(x, shift, sd) == pytest.approx(max(-3.0, min(8.0, expected)), abs=1e-3)
+
+
+@pytest.mark.parametrize(("now", "spread"), [(-6.0, 0.1), (-7.5, 0.02), (-6.1, 5.0)])
+def test_what_the_readings_alone_say_of_the_permeance(now, spread):
+    """The family's expectation, ln 5 µ ± 0.7, taken out of what is known: put in again, it gives
+    that back. Where nothing was learnt, next to nothing is told.
+    """
+    solved = Told([], known={LAM: (now, spread)})
+    short, wide = shorts._permeance(belief([PRIMARY], best=hypothesis()), solved)
+    mean, before = math.log(5e-6), 0.7**2
+    told = wide**2 - before
+    after = 1 / (1 / before + 1 / told)
+
+    assert after == pytest.approx(min((2 * spread) ** 2, 0.999 * before))
+    assert after * (mean / before + (short + mean) / told) == pytest.approx(2 * now)
+
+
+def test_an_inductance_set_aside_is_asked_all_the_same():
+    """ln of its henries over what the rest says: twice that of their roots."""
+    told = Told([row("ohms", 1.0), row("inductance", -1.0)], means=[1.0, -0.4], sd=0.05)
+    believed = replace(belief([PRIMARY], best=hypothesis()), outliers=((1, -12.0),))
+    clue = shorts._inductance(believed, told)
+
+    assert clue.weight == pytest.approx(shorts._weight(-1.2, (-5.0, 0.0), 0.1))
+    assert clue.leads == ("A", "B")
 
 
 def tangent(q=7.0, henries=1.6, hertz=100.0, ohms=8.0, **more):
@@ -795,24 +872,39 @@ def test_a_test_of_little_worth_is_not_proposed(monkeypatch):
 
 
 @pytest.mark.parametrize(
-    ("other", "step", "volts"),
+    ("other", "step", "volts", "spread"),
     [
-        (OUTPUT, steps.RATIO, 12.0),
-        (HV_WINDING, steps.REVERSE_RATIO, 42.0),
+        (OUTPUT, steps.RATIO, 12.0, 0.01),
+        (HV_WINDING, steps.REVERSE_RATIO, 42.0, 0.01),
         (
             winding({"lv-secondary": 0.9, "hv-secondary": 0.1}, 24.0, OUTPUT.coil),
             steps.CAUTIOUS_RATIO,
             3.0,
+            0.02,
         ),
     ],
 )
-def test_a_ratio_is_driven_with_volts_that_hurt_nobody(other, step, volts):
-    """12 V where HV is ruled out, 3 V where it is not, 42 V into an HV side."""
+def test_a_ratio_is_driven_with_volts_that_hurt_nobody(other, step, volts, spread):
+    """12 V where HV is ruled out, 3 V where it is not, 42 V into an HV side; read to a percent, at
+    3 V to two.
+    """
     ident = identification(belief([PRIMARY, other], best=hypothesis()))
     (test,) = next_step._ratios(ident)
 
     assert test.step.title == step.of(("A", "B"), ("C", "D"), a="A", b="B", c="C", d="D").title
-    assert test.row.volts[0] == volts
+    assert (test.row.volts[0], test.row.sd) == (volts, spread)
+
+
+def test_what_the_other_low_energy_tests_would_tell():
+    """A test turn to 1.5 %, milliohms to 3 %, an inductance to 2 %."""
+    coarse = winding({"lv-secondary": 1.0}, 24.0, coil("CD", 0.1, resolved=False), id="W2")
+    ident = identification(belief([PRIMARY, coarse], best=hypothesis()))
+    (turn,), (ohms,) = next_step._turns(ident), next_step._milliohms(ident)
+    henries = list(next_step._inductances(ident))
+
+    assert (turn.row.sd, ohms.row.sd) == (0.015, 0.03)
+    assert [t.row.sd for t in henries] == [0.02, 0.02]
+    assert ohms.row.coils == (1,)
 
 
 def test_a_test_turn_is_driven_with_six_volts_through_five_turns(monkeypatch):

@@ -22,6 +22,7 @@ class Told:
     left: list = field(default_factory=list)
     sd: float = 0.01
     size: float = 0.0
+    known: dict = field(default_factory=dict)
 
     def predicted(self, k, j):
         return self.means[j], self.sd
@@ -30,6 +31,9 @@ class Told:
         return np.array(self.left)
 
     def posterior(self, k, contrast):
+        for place, told in self.known.items():
+            if contrast[place]:
+                return told
         return float(contrast[A]) * self.size, self.sd
 
     def unit(self, *terms):
