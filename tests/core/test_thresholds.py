@@ -414,11 +414,15 @@ def _middle(bond):
     return bonded({"hv-secondary": 1.0}, "microwave", bond=bond)
 
 
-def _second_winding_at_the_bond(place):
-    places = {"C": 0.0, "D": 100.0, "E": place, "core": 0.0}
-    made = coil("CD", 100.0, "end", (Tap("E", 0.0, 0.01),), positions=places)
+def _second_winding_at_the_bond(place, ohms=100.0):
+    places = {"C": 0.0, "D": ohms, "E": place, "core": 0.0}
+    made = coil("CD", ohms, "end", (Tap("E", 0.0, 0.01),), positions=places)
     believed = belief([winding({"hv-secondary": 1.0}, 2100.0, made)], best=hypothesis("microwave"))
     return severity(faults.bonded, believed)
+
+
+def _half_an_ohm_from_the_bond(place):
+    return _second_winding_at_the_bond(place, 20.0)
 
 
 def _both_at_the_core(ohms):
@@ -510,6 +514,7 @@ def three_phase(share, ohms):
         edge(_other_may_be_mains, 0.0499, 0.05, "caution", "stop", "from one in twenty it stops"),
         edge(_middle, "end", "middle", None, "caution"),
         edge(_second_winding_at_the_bond, 0.9, 1.1, None, "stop"),
+        edge(_half_an_ohm_from_the_bond, 0.49, 0.51, None, "stop"),
         edge(_both_at_the_core, 1.0, 1.01, True, False),
         edge(_one_place, 6.9, 7.1, None, "caution"),
         edge(_many_leads, 3, 4, None, "caution"),
@@ -907,6 +912,18 @@ def test_what_the_other_low_energy_tests_would_tell():
     assert ohms.row.coils == (1,)
 
 
+def test_what_placing_a_lead_is_worth():
+    """One of the windings found, a partner, or nothing: ln of so many, and eight times what its
+    reading to the core settles.
+    """
+    wiring = topology([PRIMARY.coil, OUTPUT.coil], untested=("E",))
+    ident = identification(belief([PRIMARY, OUTPUT], wiring=wiring), leads="ABCDE")
+    unknown = State(1 - 0.015 - 0.02, 0.015, 0.02)
+    safety = 8.0 * settled(unknown, shows(2e7, to_core=True, proved=True))
+
+    assert next_step._placing("E", ident).worth == pytest.approx(math.log(4) + safety)
+
+
 def test_a_test_turn_is_driven_with_six_volts_through_five_turns(monkeypatch):
     monkeypatch.setattr(next_step, "worth_of", lambda *_: worth_of_nats(1.0))
     ident = identification(belief([PRIMARY, OUTPUT], best=hypothesis()))
@@ -927,9 +944,9 @@ def contradictions(readings=(), volts=24.0, **more) -> set[Any]:
 
 
 def _wire(amps):
-    """1 mm wire carries 9.42 A at 12 A/mm²."""
+    """2 mm wire carries 37.70 A at 12 A/mm²."""
     plate = {"secondary_volts": 24.0, "secondary_amps": amps}
-    leads = ["A", "B", {"id": "C", "wire_mm": 1.0}, "D"]
+    leads = ["A", "B", {"id": "C", "wire_mm": 2.0}, "D"]
     return "gauge-against-current" in contradictions(leads=leads, nameplate=plate)
 
 
@@ -970,7 +987,7 @@ def _parts(whole):
 @pytest.mark.parametrize(
     ("look", "below", "above", "was", "then"),
     [
-        edge(_wire, 9.4, 9.5, False, True),
+        edge(_wire, 37.6, 37.8, False, True),
         edge(_plate, 24 / 1.31, 24 / 1.29, True, False, "a plate's loaded volts, 1.30 below open"),
         edge(_plate, 24 / 0.93, 24 / 0.91, False, True, "a plate's loaded volts, 0.92"),
         edge(_coupling, 6.99, 7.01, True, False, "k² of 0.7"),
