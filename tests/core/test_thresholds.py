@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import VARNISHED
 from greyfell.core.belief.solve import LAM
 from greyfell.core.circuit.loss import Loss
@@ -476,9 +477,13 @@ def _equal_legs(ohms):
     return three_phase(0.5, ohms)
 
 
-def three_phase(share, ohms):
-    """Whether three windings are taken for legs: what the driven one gives, and its ohms over the
-    others' 10 Ω.
+def _legs_read(pairs):
+    return three_phase(0.5, 10.0, ("CD", "EF")[:pairs])
+
+
+def three_phase(share, ohms, pairs=("CD", "EF")):
+    """Whether three windings are taken for legs: what the driven one gives, its ohms over the
+    others' 10 Ω, and which of them were read.
     """
     coils = [coil("AB", ohms), coil("CD", 10.0), coil("EF", 10.0)]
     rows = [
@@ -489,7 +494,7 @@ def three_phase(share, ohms):
             "sensed": list(pair),
             "sensed_volts": 10.0 * share,
         }
-        for pair in ("CD", "EF")
+        for pair in pairs
     ]
     windings = [winding({"unknown": 1.0}, None, c) for c in coils]
     return severity(faults.three_phase, belief(windings), record(rows, "ABCDEF"))
@@ -523,6 +528,7 @@ def three_phase(share, ohms):
         edge(_loose, 2, 3, None, "stop"),
         edge(_legs, 0.349, 0.351, None, "caution"),
         edge(_legs, 0.649, 0.651, "caution", None, "legs: 0.65"),
+        edge(_legs_read, 1, 2, None, "caution"),
         edge(_equal_legs, 8.9, 9.1, None, "caution"),
         edge(_equal_legs, 11.1, 11.3, "caution", None, "equal windings: 1.12"),
     ],
@@ -910,6 +916,27 @@ def test_what_the_other_low_energy_tests_would_tell():
     assert (turn.row.sd, ohms.row.sd) == (0.015, 0.03)
     assert [t.row.sd for t in henries] == [0.02, 0.02]
     assert ohms.row.coils == (1,)
+
+
+@pytest.mark.parametrize(
+    ("kind", "drive", "expected"),
+    [
+        ("ratio", 12.0, "1.2 to 2.4 V."),
+        ("inductance", 0.0, "10 to 40 mH."),
+        ("ohms", 0.0, "100 to 200 mΩ."),
+        ("test turn", 6.0, "150 to 300 V."),
+    ],
+)
+def test_a_step_expects_the_figure_in_its_own_unit(kind, drive, expected):
+    """0.1 to 0.2 of what the row holds: a ratio times the drive, the root of henries, ohms, and
+    volts for five turns over turns.
+    """
+    worth = Worth(nats=1.0, value=0.14, low=0.1, high=0.2, otherwise=())
+    observed = Row(kind, (), (0,), 0.0, 0.01, (drive, 1.0))
+    test = next_step.Test(observed, steps.MILLIOHMS.of(("A", "B"), a="A", b="B"))
+    told = next_step._expecting(test, worth)
+
+    assert (told.expect, told.worth) == (expected, 1.0)
 
 
 def test_what_placing_a_lead_is_worth():
