@@ -15,6 +15,7 @@ changes.
 import ast
 import compileall
 import hashlib
+import itertools
 import json
 import os
 import py_compile
@@ -25,7 +26,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -437,24 +438,15 @@ def _passes(copy: Path, tests: list[str]) -> bool:
     return done.returncode == 0
 
 
-def survivors(mutants: list[Mutant], covering: Covering) -> Iterator[Mutant]:
-    """Those that no test notices."""
-    with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(WORKERS) as pool:
-        benches = Benches(Path(folder), WORKERS)
-        benches.prove(covering)
-        alive = pool.map(lambda m: benches.survives(m, covering.of(m)), mutants)
-        for mutant, lives in zip(mutants, alive, strict=True):
-            if lives:
-                yield mutant
-
-
-def tell(title: str, mutants: list[Mutant], covering: Covering) -> None:
-    """Run a group and say what survived."""
+def tell(title: str, mutants: list[Mutant], covering: Covering, benches: Benches) -> None:
+    """Break each, and say what survived."""
     started = time.monotonic()
     alive = 0
-    for mutant in survivors(mutants, covering):
-        alive += 1
-        print(f"  survives: {mutant}", flush=True)
+    with ThreadPoolExecutor(WORKERS) as pool:
+        lives = pool.map(lambda m: benches.survives(m, covering.of(m)), mutants)
+        for mutant in itertools.compress(mutants, lives):
+            alive += 1
+            print(f"  survives: {mutant}", flush=True)
     minutes = (time.monotonic() - started) / 60
     print(f"{title}: {alive} of {len(mutants)} survive ({minutes:.1f} min)", flush=True)
 
@@ -466,9 +458,12 @@ def main(n: int, seed: int, own_at_most: int) -> None:
     own = rng.sample(own, min(own_at_most, len(own)))
     rules, rows = random_mutants(rng, n)
     covering = Covering.measured()
-    tell("every threshold and sign of the rules", own, covering)
-    tell(f"at random (seed {seed})", rules, covering)
-    tell("rows of belief tables", rows, covering)
+    with tempfile.TemporaryDirectory() as folder:
+        benches = Benches(Path(folder), WORKERS)
+        benches.prove(covering)
+        tell("every threshold and sign of the rules", own, covering, benches)
+        tell(f"at random (seed {seed})", rules, covering, benches)
+        tell("rows of belief tables", rows, covering, benches)
 
 
 if __name__ == "__main__":
