@@ -197,6 +197,7 @@ def test_hazards_stand_in_the_order_of_their_rank():
         assert order.index(earlier) < order.index(later)
     ranks = {rule.code: rule.rank for rule in reversed(RULES)}
     assert ranks["mains-on-output"] < ranks["hv"] == ranks["core-live"] == ranks["hv-to-case"]
+    assert ranks["capacitor"] == ranks["kick"]
     assert ranks["hv"] < ranks["capacitor"] < ranks["no-isolation"] < ranks["above-touch"]
     assert ranks["above-touch"] < ranks["other-mains"] < ranks["mains"] < ranks["unknown"]
 

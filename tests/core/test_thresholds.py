@@ -416,7 +416,7 @@ def _middle(bond):
 
 
 def _second_winding_at_the_bond(place, ohms=100.0):
-    places = {"C": 0.0, "D": ohms, "E": place, "core": 0.0}
+    places = {"C": 5.0, "D": 5.0 + ohms, "E": 5.0 + ohms - place, "core": 5.0 + ohms}
     made = coil("CD", ohms, "end", (Tap("E", 0.0, 0.01),), positions=places)
     believed = belief([winding({"hv-secondary": 1.0}, 2100.0, made)], best=hypothesis("microwave"))
     return severity(faults.bonded, believed)
@@ -518,7 +518,7 @@ def three_phase(share, ohms, pairs=("CD", "EF")):
         edge(_other_may_be_mains, 0.049, 0.051, "caution", "stop"),
         edge(_other_may_be_mains, 0.0499, 0.05, "caution", "stop", "from one in twenty it stops"),
         edge(_middle, "end", "middle", None, "caution"),
-        edge(_second_winding_at_the_bond, 0.9, 1.1, None, "stop"),
+        edge(_second_winding_at_the_bond, 0.95, 1.05, None, "stop"),
         edge(_half_an_ohm_from_the_bond, 0.49, 0.51, None, "stop"),
         edge(_both_at_the_core, 1.0, 1.01, True, False),
         edge(_one_place, 6.9, 7.1, None, "caution"),
