@@ -20,6 +20,7 @@ import json
 import os
 import py_compile
 import random
+import re
 import shutil
 import sqlite3
 import subprocess
@@ -57,6 +58,8 @@ TIMES = "GREYFELL_TEST_TIMES"
 """Names the file that the plugin writes the times to."""
 FIRST = ("tests/core/test_thresholds.py", "tests/core/test_lines.py")
 """The tables of thresholds and lines: most mutants meet their end there, and they load quickly."""
+GUARD = re.compile(r"1e-(?:[6-9]|1\d)")
+"""How a guard against division by nought is written."""
 WORKERS = 2
 BY_HASH = py_compile.PycInvalidationMode.CHECKED_HASH
 """A file broken within the second it was written in must not run as it was."""
@@ -261,10 +264,12 @@ def _in(mutant: Mutant, places: tuple[str, ...]) -> bool:
 
 
 def own_mutants(rng: random.Random) -> list[Mutant]:
-    """One mutant for every comparison, sign and constant of the rules: which, by chance."""
+    """One mutant for every comparison, sign and constant of the rules: which, by chance. What only
+    keeps a division from nought is no rule.
+    """
     places: dict[tuple[str, int], list[Mutant]] = {}
     for mutant in all_mutants():
-        if _in(mutant, OWN) and mutant.kind != "edge":
+        if _in(mutant, OWN) and mutant.kind != "edge" and not GUARD.fullmatch(mutant.before):
             places.setdefault((mutant.path, mutant.start), []).append(mutant)
     return [rng.choice(mutants) for mutants in places.values()]
 

@@ -875,6 +875,23 @@ def test_advice_changes_at_its_threshold(look, below, above, was, then):
     check(look, below, above, was, then)
 
 
+@pytest.mark.parametrize(
+    ("code", "leads", "readings", "asked"),
+    [
+        ("inconsistent-readings", ("A", "B"), ("r1",), True),
+        ("inconsistent-readings", ("A", "B", "C"), ("r1",), False),
+        ("inconsistent-readings", ("A", "B"), (), False),
+        ("ratio-conflict", ("A", "B"), ("r1",), False),
+    ],
+)
+def test_a_pair_that_does_not_add_up_is_repeated_first(code, leads, readings, asked):
+    """One pair, and a reading of it: that one, before anything is built on it."""
+    odd = Fault(code, "caution", leads, readings, "does not add up")
+    found = next_step._repeat(identification(belief([PRIMARY, OUTPUT]), [odd]))
+
+    assert [s.leads["between"] for s in found] == ([("A", "B")] if asked else [])
+
+
 def test_a_test_of_little_worth_is_not_proposed(monkeypatch):
     look = _worth_proposing(monkeypatch)
 
@@ -903,7 +920,7 @@ def test_a_ratio_is_driven_with_volts_that_hurt_nobody(other, step, volts, sprea
     (test,) = next_step._ratios(ident)
 
     assert test.step.title == step.of(("A", "B"), ("C", "D"), a="A", b="B", c="C", d="D").title
-    assert (test.row.volts[0], test.row.sd) == (volts, spread)
+    assert (test.row.volts, test.row.sd) == ((volts, 1.0), spread)
 
 
 def test_what_the_other_low_energy_tests_would_tell():
@@ -957,7 +974,7 @@ def test_a_test_turn_is_driven_with_six_volts_through_five_turns(monkeypatch):
     (test,) = next_step._turns(ident)
     told = next_step._expecting(test, worth_of_nats(1.0))
 
-    assert test.row.volts[0] == 6.0
+    assert test.row.volts == (6.0, 1.0)
     assert told.expect == "150 to 300 mV."
 
 
