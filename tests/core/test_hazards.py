@@ -198,6 +198,7 @@ def test_hazards_stand_in_the_order_of_their_rank():
     ranks = {rule.code: rule.rank for rule in reversed(RULES)}
     assert ranks["mains-on-output"] < ranks["hv"] == ranks["core-live"] == ranks["hv-to-case"]
     assert ranks["capacitor"] == ranks["kick"]
+    assert all(rule.rank < ranks["capacitor"] for rule in RULES if rule.code.startswith("hv"))
     assert ranks["hv"] < ranks["capacitor"] < ranks["no-isolation"] < ranks["above-touch"]
     assert ranks["above-touch"] < ranks["other-mains"] < ranks["mains"] < ranks["unknown"]
 

@@ -956,6 +956,41 @@ def test_a_step_expects_the_figure_in_its_own_unit(kind, drive, expected):
     assert (told.expect, told.worth) == (expected, 1.0)
 
 
+def test_a_stray_lead_is_tried_on_another_stray_first():
+    """Two strays are most often two ends; without one, on the first other lead."""
+    strays = topology([PRIMARY.coil], untested=("E", "F"))
+    one = topology([PRIMARY.coil], untested=("E",))
+    mates = []
+    for wiring, leads in ((strays, "ABEF"), (one, "EAB")):
+        ident = identification(belief([PRIMARY], wiring=wiring), leads=leads)
+        mates.append(next_step._placing("E", ident).leads["between"])
+
+    assert mates == [("E", "F"), ("E", "A")]
+
+
+def test_the_low_energy_test_that_tells_most_comes_first(monkeypatch):
+    """By what each would settle, and one that cannot be predicted last."""
+    nats = {"ratio": 0.4, "test turn": None, "inductance": 0.9}
+
+    def worth_of(_ident, told):
+        return worth_of_nats(nats[told.kind]) if nats[told.kind] else None
+
+    monkeypatch.setattr(next_step, "worth_of", worth_of)
+    found = next_step._low(identification(belief([PRIMARY, OUTPUT], best=hypothesis())))
+
+    assert [s.kind for s in found] == ["inductance", "inductance", "ratio", "test_turn"]
+
+
+def test_one_open_question_is_enough_for_the_gate():
+    """The first caution is asked about; a note is none."""
+    asked = Fault("ratio-conflict", "caution", ("A", "B"), ("r1",), "conflict")
+    note = Fault("inconsistent-readings", "note", ("A", "B"), ("r1",), "odd")
+    believed = belief([PRIMARY, OUTPUT], best=hypothesis())
+    for found, said in (([asked], True), ([note], False), ([], False)):
+        gate = live_gate(identification(believed, found, statements=SALVAGED))
+        assert any("open question" in reason for reason in gate.reasons) is said
+
+
 def test_what_placing_a_lead_is_worth():
     """One of the windings found, a partner, or nothing: ln of so many, and eight times what its
     reading to the core settles.
@@ -999,10 +1034,20 @@ def _plate(volts):
 
 
 def _coupling(back):
-    """12 V gives 1.2 V; the reverse drive gives k² of the whole back. Meters without error."""
+    """Meters without error."""
+    return coupling(back, 0.0)
+
+
+def _coupling_by_common_meters(back):
+    """Both volts of both readings to 1 %: four hundredths of k²."""
+    return coupling(back, 1.0)
+
+
+def coupling(back, percent):
+    """12 V gives 1.2 V; the reverse drive gives k² of the whole back."""
     there = {"driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"], "sensed_volts": 1.2}
     home = {"driven": ["C", "D"], "driven_volts": 1.0, "sensed": ["A", "B"], "sensed_volts": back}
-    rows = [{"kind": "ratio", "percent": 0.0, "digits": 0.0, **x} for x in (there, home)]
+    rows = [{"kind": "ratio", "percent": percent, "digits": 0.0, **x} for x in (there, home)]
     return "direction-against-direction" in contradictions(rows)
 
 
@@ -1036,6 +1081,8 @@ def _parts(whole):
         edge(_plate, 24 / 0.93, 24 / 0.91, False, True, "a plate's loaded volts, 0.92"),
         edge(_coupling, 6.99, 7.01, True, False, "k² of 0.7"),
         edge(_coupling, 9.99, 10.01, False, True, "k² of 1"),
+        edge(_coupling_by_common_meters, 6.71, 6.73, True, False, "k² of 0.7, less the limits"),
+        edge(_coupling_by_common_meters, 10.39, 10.41, False, True, "k² of 1, and the limits"),
         edge(_near_resonance, 50.0, 51.5, False, True),
         edge(_parts, 2.08, 2.09, False, True, "parts and whole differ by more than their limits"),
     ],
