@@ -433,3 +433,26 @@ def test_a_slip_is_blamed_where_its_odds_are_better():
     belongs = -0.5 * (left / variance + math.log(variance))
     assert charge[0, 1] == pytest.approx(np.logaddexp(belongs - slipped, math.log(0.01)), rel=1e-6)
     assert solution.robust(np.full((1, 3), 0.01), frozenset({1}))[1].tolist() != [1]
+
+
+def test_a_reading_that_fits_is_charged_its_own_density():
+    """ln p as it stands, slip or not, over its density as a slip."""
+    told = [row("turns", (0,), 5.0), row("turns", (0,), 5.003)]
+    solution = solve(RECORD, [believed()], told, 2, frozenset())
+    charge = solution.robust(np.full((1, 2), 0.01), frozenset())[2]
+    mean, sd = solution.predicted(0, 1)
+    belongs = -0.5 * ((5.003 - mean) ** 2 / sd**2 + math.log(sd**2))
+    slipped = -0.5 * ((5.003 - mean) ** 2 / (sd**2 + 9.0) + math.log(sd**2 + 9.0))
+
+    assert charge[0, 1] == pytest.approx(np.logaddexp(belongs - slipped, math.log(0.01)), rel=1e-5)
+    assert charge[0, 1] > 3
+
+
+def test_the_means_of_all_unknowns_are_those_of_each():
+    """Worked out together or one by one."""
+    told = [row("turns", (0,), 5.0), row("ratio", (0, 1), 2.0, (10.0, 10.0))]
+    solution = solve(RECORD, [believed()], told, 2, frozenset())
+    u = Unknowns(2)
+    one_by_one = [solution.posterior(0, u.unit((i, 1.0)))[0] for i in range(u.count)]
+
+    assert solution.means()[0] == pytest.approx(one_by_one)

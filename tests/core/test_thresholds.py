@@ -13,7 +13,7 @@ from greyfell.core.belief.priors import VARNISHED
 from greyfell.core.belief.solve import LAM
 from greyfell.core.circuit.loss import Loss
 from greyfell.core.guidance import next_step, steps
-from greyfell.core.guidance.worth import BondWorth, Worth
+from greyfell.core.guidance.worth import BondWorth, Other, Worth
 from greyfell.core.judgement import faults, shorts
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
@@ -666,11 +666,11 @@ def test_what_the_readings_alone_say_of_the_permeance(now, spread):
 
 def test_an_inductance_set_aside_is_asked_all_the_same():
     """ln of its henries over what the rest says: twice that of their roots."""
-    told = Told([row("ohms", 1.0), row("inductance", -1.0)], means=[1.0, -0.4], sd=0.05)
+    told = Told([row("ohms", 1.0), row("inductance", -0.5)], means=[1.0, -0.4], sd=0.05)
     believed = replace(belief([PRIMARY], best=hypothesis()), outliers=((1, -12.0),))
     clue = shorts._inductance(believed, told)
 
-    assert clue.weight == pytest.approx(shorts._weight(-1.2, (-5.0, 0.0), 0.1))
+    assert clue.weight == pytest.approx(shorts._weight(-0.2, (-5.0, 0.0), 0.1))
     assert clue.leads == ("A", "B")
 
 
@@ -948,12 +948,15 @@ def test_a_step_expects_the_figure_in_its_own_unit(kind, drive, expected):
     """0.1 to 0.2 of what the row holds: a ratio times the drive, the root of henries, ohms, and
     volts for five turns over turns.
     """
-    worth = Worth(nats=1.0, value=0.14, low=0.1, high=0.2, otherwise=())
+    other = Other("something else", 0.1, 0.2)
+    worth = Worth(nats=1.0, value=0.14, low=0.1, high=0.2, otherwise=(other,))
     observed = Row(kind, (), (0,), 0.0, 0.01, (drive, 1.0))
     test = next_step.Test(observed, steps.MILLIOHMS.of(("A", "B"), a="A", b="B"))
     told = next_step._expecting(test, worth)
 
     assert (told.expect, told.worth) == (expected, 1.0)
+    said = f"{expected.rstrip('.')} would mean something else."
+    assert told.otherwise.startswith(said) is (kind in ("ratio", "ohms"))
 
 
 def test_a_stray_lead_is_tried_on_another_stray_first():
