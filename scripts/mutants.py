@@ -61,8 +61,8 @@ FIRST = (
     "tests/core/test_lines.py",
     "tests/core/test_hazards.py",
 )
-"""The tables of thresholds, lines and declarations: most mutants meet their end there, and they load
-quickly."""
+"""The tables of thresholds, lines and declarations: most mutants meet their end there, and they
+load quickly."""
 GUARD = re.compile(r"1e-(?:[6-9]|1\d)")
 """How a guard against division by nought is written."""
 WORKERS = 2
