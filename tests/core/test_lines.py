@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from greyfell.core.belief.family import Hypothesis
-from greyfell.core.belief.observations import Row, observations
+from greyfell.core.belief.observations import Row, mean_turn, observations
 from greyfell.core.belief.priors import A0, FAMILY, V0, models
 from greyfell.core.belief.solve import GAM, LAM, MLT, A, Unknowns, _Lines, solve
 from greyfell.core.evidence.parse import parse_record
@@ -456,3 +456,71 @@ def test_the_means_of_all_unknowns_are_those_of_each():
     one_by_one = [solution.posterior(0, u.unit((i, 1.0)))[0] for i in range(u.count)]
 
     assert solution.means()[0] == pytest.approx(one_by_one)
+
+
+@pytest.mark.parametrize(
+    ("core", "metres", "spread"),
+    [
+        ({"tongue_mm": 28.0, "stack_mm": 40.0}, 2 * 76 + math.pi * 5.6, 0.12),
+        (
+            {"tongue_mm": 28.0, "stack_mm": 40.0, "window_width_mm": 20.0},
+            2 * 76 + math.pi * 8,
+            0.12,
+        ),
+        ({"mass_kg": 8.0}, 300.0, 0.25),
+        ({}, 200.0, 0.35),
+    ],
+)
+def test_the_mean_turn_before_it_was_wound(core, metres, spread):
+    """2 (tongue + stack + 8 mm) + π · 0.4 window, half a tongue where it was not measured; 0.15 m
+    times the cube root of kilograms; else 20 cm. REF-M-14; from memory.
+    """
+    record = parse_record(piece("AB", core={"shape": "shell", **core}))
+    value, sd = mean_turn(record)
+
+    assert math.exp(value) == pytest.approx(metres * 1e-3)
+    assert sd == spread
+
+
+@pytest.mark.parametrize(
+    ("core", "kind", "value", "sd"),
+    [
+        ({"mass_kg": 2.0}, "mass", math.log(5.6e-4) - 1.5 * math.log(2.0), 0.0),
+        (
+            {"tongue_mm": 30.0, "stack_mm": 40.0},
+            "core area",
+            math.log(30e-3 * 40e-3 * 0.95),
+            0.02,
+        ),
+    ],
+)
+def test_what_is_seen_of_the_core(core, kind, value, sd):
+    """R/V² falls with kilograms (REF-M-05); the net area of a stack is 95 % of it (REF-M-04)."""
+    record = parse_record(piece("AB", core={"shape": "shell", **core}))
+    (seen_row,) = (r for r in observations(record, find_windings(record)) if r.kind == kind)
+
+    assert (seen_row.value, seen_row.sd) == (pytest.approx(value), sd)
+
+
+def test_what_is_read_off_a_plate():
+    """Loaded volts, some 8 % less than open; R/V² of 3e-3 at 14 VA, with the power of 1.5. From
+    memory.
+    """
+    plate = {"primary_volts": 230.0, "secondary_volts": 24.0, "va": 50.0}
+    record = parse_record(piece("AB", nameplate=plate))
+    told = {r.kind: (r.value, r.sd) for r in observations(record, find_windings(record))}
+
+    assert told["plate primary"] == (pytest.approx(math.log(230.0)), 0.03)
+    assert told["plate output"] == (pytest.approx(math.log(24.0) + 0.08), 0.12)
+    size = math.log(3e-3) - 1.5 * math.log(50 / 14)
+    assert told["plate va"] == (pytest.approx(size), 0.55)
+
+
+@pytest.mark.parametrize(("leads", "sd"), [("A", 0.28), ("AB", 0.22)])
+def test_a_gauge_by_one_lead_or_two(leads, sd):
+    """π/4 d²; two gauges are worth a little more than one. From memory."""
+    named = [{"id": x, "wire_mm": 0.5} if x in leads else x for x in "AB"]
+    record = parse_record(piece(named, [("A", "B", 9.0)]))
+    (wire,) = (r for r in observations(record, find_windings(record)) if r.kind == "wire")
+
+    assert (wire.value, wire.sd) == (pytest.approx(math.log(math.pi / 4 * 0.25e-6)), sd)

@@ -20,6 +20,7 @@ from greyfell.core.identify import identify
 from greyfell.core.planners.asking import Known, nested, read, slots
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import columns
+from greyfell.core.planners.wire import RING_AMPS
 from tests.conftest import OVEN, piece
 
 REWIND, BALLAST = PLANNERS["rewind"], PLANNERS["ballast"]
@@ -584,3 +585,19 @@ def test_a_wire_needs_amps_or_one_size(told, field):
         WIRE(told)
 
     assert refused.value.field == field
+
+
+@pytest.mark.parametrize(
+    ("given", "code", "said"),
+    [
+        ({"amps": 10.0, "material": "aluminium"}, "aluminium-joints", True),
+        ({"amps": 10.0, "material": "copper"}, "aluminium-joints", False),
+        ({"amps": RING_AMPS - 0.1}, "rings", False),
+        ({"amps": RING_AMPS}, "rings", True),
+    ],
+)
+def test_what_is_said_of_a_wire(given, code, said):
+    """Aluminium's joints; rings and tools where amps are high. Common practice."""
+    warnings = {w["code"] for w in PLANNERS["wire"](given)["warnings"]}
+
+    assert (code in warnings) is said

@@ -10,10 +10,10 @@ import pytest
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import VARNISHED
-from greyfell.core.belief.solve import LAM
+from greyfell.core.belief.solve import LAM, Unknowns
 from greyfell.core.circuit.loss import Loss
 from greyfell.core.guidance import next_step, steps
-from greyfell.core.guidance.worth import BondWorth, Other, Worth
+from greyfell.core.guidance.worth import BondWorth, Other, Worth, _narrower
 from greyfell.core.judgement import faults, shorts
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
@@ -1092,3 +1092,37 @@ def _parts(whole):
 )
 def test_the_audit_speaks_from_its_threshold(look, below, above, was, then):
     check(look, below, above, was, then)
+
+
+# ------------------------------------------------------------------ what a test is worth
+
+
+class Spread:
+    """Stands for a solution: how far each winding's volts are known."""
+
+    def __init__(self, *spreads):
+        self.spreads = spreads
+
+    def w(self, i):
+        return Unknowns(3).w(i)
+
+    def unit(self, *terms):
+        return Unknowns(3).unit(*terms)
+
+    def posterior(self, k, contrast):
+        driven = next(i for i in range(3) if contrast[self.w(i)] > 0)
+        return 0.0, self.spreads[driven]
+
+
+def test_the_volts_best_served_count_whole_and_the_others_half():
+    """From 0.4 to 0.1 is ln 4, from 0.3 to 0.2 ln 1.5; those of an HV winding count two and a
+    half times; what widens counts nothing.
+    """
+    before, after = Spread(0.0, 0.4, 0.3), Spread(0.0, 0.1, 0.2)
+    low = hypothesis(roles=("primary", "lv-secondary", "filament"))
+    high = hypothesis(roles=("primary", "hv-secondary", "filament"))
+
+    assert _narrower(before, after, 0, low) == pytest.approx(math.log(4) + 0.5 * math.log(1.5))
+    served = 2.5 * math.log(4) + 0.5 * math.log(1.5)
+    assert _narrower(before, after, 0, high) == pytest.approx(served)
+    assert _narrower(after, before, 0, low) == 0.0

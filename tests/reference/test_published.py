@@ -18,6 +18,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import limit, ohms_of
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.figures.constants import MU0
+from greyfell.core.figures.mains import MAINS_VOLTS, SUPPLIES, high_region
 from greyfell.core.figures.quantity import exact
 from greyfell.core.forward.direct_current import _network, dc_ohms
 from greyfell.core.forward.loaded import (
@@ -491,3 +492,14 @@ def test_polarity_volts(alike, volts):
     assert series_volts(made, ("A", "B"), 24.0, ("C", "D"), 50, alike=alike) == pytest.approx(
         volts, rel=2e-3
     )
+
+
+def test_mains_volts_and_supplies():
+    """IEC 60038 table 1, ANSI C84.1 and their tappings; Japan's 100 V at both of its frequencies.
+    From memory.
+    """
+    assert set(MAINS_VOLTS) == {100, 110, 115, 120, 127, 200, 208, 220, 230, 240, 250}
+    assert {(230, 50), (240, 50), (120, 60), (100, 50), (100, 60), (220, 50), (220, 60)} == set(
+        SUPPLIES
+    )
+    assert [high_region(v) for v in (127.0, 180.0, 180.1, 200.0)] == [False, False, True, True]
