@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from greyfell.core.belief.found import Belief
+from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import HV, MAINS_ROLES
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
@@ -464,75 +465,70 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
     factor = math.exp(row.value - solution.predicted(belief.index, j)[0])
     coils = belief.topology.coils
     leads = tuple(dict.fromkeys(x for i in row.coils for x in coils[i].members))
-    names = ", ".join(row.readings) or row.kind
-    if row.kind == "ohms":
-        sentence = (
-            f"{'–'.join(leads)}: {engineering(math.exp(row.value), 'Ω')} is {factor:.2g} times "
-            f"what everything else on record lets expect.{_slip_words(factor)} Read it again; "
-            "too few ohms may be shorted turns."
-        )
-        return Fault(
-            code="ohms-out-of-band",
-            severity="caution",
-            leads=leads,
-            readings=row.readings,
-            sentence=sentence,
-        )
-    if row.kind == "ratio":
-        sentence = (
-            f"Reading {names}: the volts are {factor:.2g} times what the other evidence says."
-            f"{_slip_words(factor)} Repeat it with the line voltage read in the same minute; "
-            "shorted turns pull a ratio down too."
-        )
-        return Fault(
-            code="ratio-conflict",
-            severity="caution",
-            leads=leads,
-            readings=row.readings,
-            sentence=sentence,
-        )
-    if row.kind == "inductance":
-        sentence = (
-            f"Reading {names}: the inductance is {factor**2:.2g} times what the other evidence "
-            "says. A fall alone proves no short: unplug everything in parallel and repeat at 100 "
-            "or 120 Hz."
-        )
-        code = "shorted-turns" if factor < SHORT_FACTOR else "ratio-conflict"
+    tell = MISFITS.get(row.kind)
+    if tell is not None:
+        code, sentence = tell(row, leads, factor)
         return Fault(
             code=code, severity="caution", leads=leads, readings=row.readings, sentence=sentence
         )
-    if row.kind in ("test turn", "turns"):
-        sentence = (
-            f"Reading {names} gives {factor:.2g} times the turns that the rest gives. A test turn "
-            "must pass both windows."
-        )
-        return Fault(
-            code="ratio-conflict",
-            severity="caution",
-            leads=leads,
-            readings=row.readings,
-            sentence=sentence,
-        )
+    sentence = (
+        f"The {row.kind} noted does not fit the rest ({factor:.2g} times off). Measure it again."
+    )
     if row.kind.startswith("plate"):
         sentence = (
             f"The plate and the readings disagree by {factor:.2g} times: trust the readings, the "
             "plate may be another's."
         )
-        return Fault(
-            code="inconsistent-readings",
-            severity="note",
-            leads=leads,
-            readings=(),
-            sentence=sentence,
-        )
-    if abs(z) <= ODD_LOOK:
+    elif abs(z) <= ODD_LOOK:
         return None
-    sentence = (
-        f"The {row.kind} noted does not fit the rest ({factor:.2g} times off). Measure it again."
-    )
     return Fault(
         code="inconsistent-readings", severity="note", leads=leads, readings=(), sentence=sentence
     )
+
+
+def _odd_ohms(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
+    return "ohms-out-of-band", (
+        f"{'–'.join(leads)}: {engineering(math.exp(row.value), 'Ω')} is {factor:.2g} times "
+        f"what everything else on record lets expect.{_slip_words(factor)} Read it again; "
+        "too few ohms may be shorted turns."
+    )
+
+
+def _odd_ratio(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
+    return "ratio-conflict", (
+        f"Reading {_named(row)}: the volts are {factor:.2g} times what the other evidence says."
+        f"{_slip_words(factor)} Repeat it with the line voltage read in the same minute; "
+        "shorted turns pull a ratio down too."
+    )
+
+
+def _odd_inductance(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
+    return "shorted-turns" if factor < SHORT_FACTOR else "ratio-conflict", (
+        f"Reading {_named(row)}: the inductance is {factor**2:.2g} times what the other evidence "
+        "says. A fall alone proves no short: unplug everything in parallel and repeat at 100 "
+        "or 120 Hz."
+    )
+
+
+def _odd_turns(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
+    return "ratio-conflict", (
+        f"Reading {_named(row)} gives {factor:.2g} times the turns that the rest gives. A test "
+        "turn must pass both windows."
+    )
+
+
+def _named(row: Row) -> str:
+    return ", ".join(row.readings) or row.kind
+
+
+MISFITS: dict[str, Callable[[Row, tuple[str, ...], float], tuple[str, str]]] = {
+    "ohms": _odd_ohms,
+    "ratio": _odd_ratio,
+    "inductance": _odd_inductance,
+    "test turn": _odd_turns,
+    "turns": _odd_turns,
+}
+"""The code and the sentence of a reading that does not fit, by its kind of observation."""
 
 
 def _slip_words(factor: float) -> str:
