@@ -12,9 +12,9 @@ import click
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import load_json, parse_record
 
 if TYPE_CHECKING:
+    from greyfell.core.evidence.record import Transformer
     from greyfell.core.planners.declare import Planner
 
 # What only one command needs is imported inside it: the others start without. See docs/house.md.
@@ -85,7 +85,7 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
 
     from waitress import create_server
 
-    from greyfell.records.demo import load_demo
+    from greyfell.web.addresses import load
     from greyfell.web.app import create_app
 
     hosts = list(LOCAL) if host in LOCAL else [*LOCAL, host]
@@ -93,7 +93,10 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
         folder, demo=demo, hosts=hosts, passphrase=passphrase if host not in LOCAL else None
     )
     if demo:
-        load_demo(app.extensions["repository"])
+        from greyfell.records.demo import load_demo
+        from greyfell.records.repository import Repository
+
+        load_demo(Repository(app.extensions["store"]))
     try:
         server = create_server(
             app,
@@ -109,6 +112,7 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
         ) from None
     address = f"http://{'127.0.0.1' if host in LOCAL else host}:{port}/"
     click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
+    threading.Thread(target=load, args=[app], daemon=True).start()  # while the browser opens
     if not no_browser:
         threading.Timer(0.4, webbrowser.open, [address]).start()
     try:
@@ -142,7 +146,7 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     from greyfell.core.identify import identify as conclude
     from greyfell.core.judgement.gates import live_gate
 
-    ident = conclude(parse_record(load_json(_read(path), path.name)))
+    ident = conclude(_record(path))
     out = as_json(ident) | {"gate": live_gate(ident).as_json()}
     if with_next:
         from greyfell.core.guidance.next_step import next_steps
@@ -159,6 +163,20 @@ def _read(path: Path) -> bytes:
         raise FieldError("file", f"{path} cannot be read: {error.strerror}.") from None
 
 
+def _document(path: Path) -> Any:
+    """What a file of JSON holds."""
+    from greyfell.core.evidence.parse import load_json
+
+    return load_json(_read(path), path.name)
+
+
+def _record(path: Path) -> "Transformer":
+    """The record a file holds."""
+    from greyfell.core.evidence.parse import parse_record
+
+    return parse_record(_document(path))
+
+
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)
@@ -171,7 +189,7 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
     from greyfell.core.identify import identify as conclude
 
     try:
-        record = parse_record(load_json(_read(file), file.name))
+        record = _record(file)
         found = explain(conclude(record), list(question))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
@@ -239,12 +257,13 @@ def _planned(
     planner: "Planner", file: Path | None, piece: str | None, data: Path | None
 ) -> dict[str, Any]:
     """The answer of a planner to a file, a piece, or both. Raises FieldError."""
+    from greyfell.core.evidence.parse import parse_record
     from greyfell.core.identify import identify as conclude
     from greyfell.core.planners.asking import Known, nested
 
     if file is None and piece is None:
         raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
-    told = load_json(_read(file), file.name) if file is not None else {}
+    told = _document(file) if file is not None else {}
     if piece is None:
         return planner(told)
     known = Known(conclude(parse_record(_piece(piece, data))))
@@ -257,7 +276,7 @@ def _piece(name: str, data: Path | None) -> Any:
     """A piece's document: from a file where there is one of that name, else from the shelf."""
     path = Path(name)
     if path.is_file():
-        return load_json(_read(path), path.name)
+        return _document(path)
     return _repository(data).document(name)
 
 
@@ -273,7 +292,7 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
     failed = False
     for path in files:
         try:
-            tag, outcome = repository.bring_in(load_json(_read(path), path.name), merge=merge)
+            tag, outcome = repository.bring_in(_document(path), merge=merge)
         except FieldError as error:
             failed = True
             click.echo(f"{path}: {error.sentence}", err=True)

@@ -26,6 +26,7 @@ from greyfell.core.identify import identify
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
 CASES = Path(__file__).parent.parent / "tests" / "cases"
@@ -153,7 +154,7 @@ def main():
 
     with tempfile.TemporaryDirectory() as folder:
         app = create_app(Path(folder), hosts=["127.0.0.1"])
-        repository = app.extensions["repository"]
+        repository = Repository(app.extensions["store"])
         first = 24
         pieces = list(thousand(rng))
         server = create_server(app, host="127.0.0.1", port=0, threads=2)

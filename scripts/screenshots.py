@@ -11,6 +11,7 @@ from playwright.sync_api import sync_playwright
 from waitress import create_server
 
 from greyfell.records.demo import load_demo
+from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -48,7 +49,7 @@ ARGS = [
 def main():
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = create_app(Path(tempfile.mkdtemp()), demo=True, hosts=["127.0.0.1"])
-    load_demo(app.extensions["repository"])
+    load_demo(Repository(app.extensions["store"]))
     server = create_server(app, host="127.0.0.1", port=0)
     threading.Thread(target=server.run, daemon=True).start()
     with sync_playwright() as play:

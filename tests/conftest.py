@@ -119,5 +119,5 @@ def client(app):
 @pytest.fixture
 def bench(client, oven):
     """A client with the sound oven on its shelf."""
-    client.app.extensions["repository"].add(oven)
+    Repository(client.app.extensions["store"]).add(oven)
     return client

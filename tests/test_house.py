@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from greyfell.web.addresses import ADDRESSES, View
+
 ROOT = Path(__file__).parent.parent
 SOURCES = sorted((ROOT / "greyfell").rglob("*.py"))
 
@@ -152,3 +154,21 @@ def test_no_constructor_takes_more_than_four_by_place():
             if isinstance(node, ast.Call) and len(node.args) > 4:
                 name = ast.unparse(node.func).rpartition(".")[2].lstrip("_")
                 assert not name[:1].isupper() or name.isupper(), f"{path.name}:{node.lineno}"
+
+
+def test_the_server_starts_without_the_engine():
+    """What every page but the first needs is imported when it is asked for; see docs/house.md."""
+    script = "import sys, greyfell.cli, greyfell.web.app; print(*sys.modules)"
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True, cwd=ROOT
+    )
+    loaded = set(done.stdout.split())
+
+    assert "greyfell.web.app" in loaded
+    assert loaded.isdisjoint({"numpy", "pydantic", "greyfell.core.identify"})
+
+
+def test_every_address_has_its_view():
+    """The table of addresses names functions that are there."""
+    for place in ADDRESSES:
+        assert callable(View(place.endpoint).answer), place.rule

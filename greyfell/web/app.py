@@ -1,19 +1,18 @@
-"""The app factory: security by default, one store, one blueprint per screen."""
+"""The app factory: security by default, one store, every address."""
 
 import secrets
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, redirect, render_template, request, session, url_for
+from flask import Flask, Response, current_app, redirect, render_template, request, session, url_for
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.security import check_password_hash, generate_password_hash
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError, Missing
-from greyfell.records.repository import Repository
 from greyfell.records.store import Store
-from greyfell.web import filters, patterns, pieces, plans, shelf, transfer
+from greyfell.web import addresses
 
 POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -45,13 +44,10 @@ def create_app(
         DEMO=demo,
         PASSPHRASE=generate_password_hash(passphrase) if passphrase else None,
     )
-    app.extensions["repository"] = Repository(store)
     app.extensions["store"] = store
     CSRFProtect(app)
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
-    filters.register(app)
-    for blueprint in (shelf.bp, pieces.bp, plans.bp, transfer.bp, patterns.bp):
-        app.register_blueprint(blueprint)
+    addresses.register(app)
     app.jinja_env.globals.update(version=__version__)
     _guard(app)
     _errors(app)
@@ -65,6 +61,11 @@ def _secret(folder: Path) -> str:
         path.touch(mode=0o600)
         path.write_text(secrets.token_hex(32))
     return path.read_text().strip()
+
+
+def _render(template: str, **shown: Any) -> str:
+    addresses.prepare(current_app)
+    return render_template(template, **shown)
 
 
 def _guard(app: Flask) -> None:
@@ -85,7 +86,7 @@ def _guard(app: Flask) -> None:
                 session["entered"] = True
                 return redirect(url_for("shelf.show"))
             wrong = True
-        return render_template("enter.html", wrong=wrong), 403 if wrong else 200
+        return _render("enter.html", wrong=wrong), 403 if wrong else 200
 
     @app.route("/favicon.ico")
     def favicon() -> Response:
@@ -113,9 +114,7 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(FieldError)
     def field_error(error: FieldError) -> Any:
         status = 404 if isinstance(error, Missing) else 422
-        return render_template(
-            "problem.html", title="That cannot be used", sentence=error.sentence
-        ), status
+        return _render("problem.html", title="That cannot be used", sentence=error.sentence), status
 
     @app.errorhandler(CSRFError)
     def csrf_error(_error: CSRFError) -> Any:
@@ -123,7 +122,7 @@ def _errors(app: Flask) -> None:
             "This form is out of date or did not come from this program. Nothing was stored; "
             "go back, reload the page and enter it again."
         )
-        return render_template("problem.html", title="Form refused", sentence=sentence), 400
+        return _render("problem.html", title="Form refused", sentence=sentence), 400
 
     @app.errorhandler(SecurityError)
     def foreign_host(_error: SecurityError) -> Any:
@@ -136,4 +135,4 @@ def _errors(app: Flask) -> None:
             405: ("Not that way", "This address does not take that kind of request."),
             413: ("Too large", "At most 4 MB can be given at once. Nothing was stored."),
         }.get(error.code or 500, (error.name, str(error.description)))
-        return render_template("problem.html", title=words[0], sentence=words[1]), error.code or 500
+        return _render("problem.html", title=words[0], sentence=words[1]), error.code or 500

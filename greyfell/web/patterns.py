@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from flask import Blueprint, render_template
+from flask import render_template
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
@@ -12,8 +12,6 @@ from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import cells
 from greyfell.web.asking import boxes
 from greyfell.web.drawings.tag import small_iron
-
-bp = Blueprint("patterns", __name__)
 
 FIGURES = {
     "measured": Quantity(230.0, 230.0, 230.0, ("supply",)),
@@ -86,7 +84,6 @@ SKETCH = {
 }
 
 
-@bp.get("/patterns")
 def show() -> Any:
     """Figures, marks, bands, faults, buttons, plans and tags as they look everywhere."""
     planner = PLANNERS["nameplate"]

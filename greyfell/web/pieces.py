@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+from flask import jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, Jotted, read_line
@@ -28,8 +28,6 @@ from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
 from greyfell.web.support import enhanced, kept, repository
 
-bp = Blueprint("pieces", __name__, url_prefix="/pieces/<tag>")
-
 LONGEST_LINE = 300
 LOW_KINDS = (
     "ratio",
@@ -44,13 +42,11 @@ LOW_KINDS = (
 """Readings told at the low-energy station."""
 
 
-@bp.get("/")
 def show(tag: str) -> Any:
     """The piece at one of its stations."""
     return _page(kept(tag), Asked(at=request.args.get("at", "cold")))
 
 
-@bp.get("/why")
 def why(tag: str) -> Any:
     """Every clue with its weight."""
     piece = kept(tag)
@@ -58,7 +54,6 @@ def why(tag: str) -> Any:
     return render_template("why.html", piece=piece, ident=piece.ident, weights=weights)
 
 
-@bp.get("/understand")
 def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     try:
@@ -68,7 +63,6 @@ def understand(tag: str) -> Any:
     return jsonify(understood=True, words=jotted.words)
 
 
-@bp.post("/jot")
 def jot(tag: str) -> Any:
     """Store what a line says: a reading appended, or one struck out."""
     line, at = request.form.get("line", "")[:LONGEST_LINE], request.form.get("at", "cold")
@@ -97,7 +91,6 @@ def _store(tag: str, jotted: Jotted, meter: str | None) -> Kept:
     return repository().append(tag, [{**(jotted.reading or {}), "meter": meter}])
 
 
-@bp.post("/strike/<reading>")
 def strike(tag: str, reading: str) -> Any:
     """Strike a reading out from its row."""
     try:
@@ -107,7 +100,6 @@ def strike(tag: str, reading: str) -> Any:
     return redirect(url_for(".show", tag=tag, at="record"))
 
 
-@bp.post("/vouch")
 def vouch(tag: str) -> Any:
     """Keep what somebody vouches for."""
     form = request.form
@@ -126,7 +118,6 @@ def vouch(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at="salvage"))
 
 
-@bp.post("/clues")
 def clues(tag: str) -> Any:
     """Correct what can be seen: title, supply, leads, core, plate. Corrections are kept."""
     form = request.form

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from flask import Blueprint, render_template, request
+from flask import render_template, request
 
 from greyfell.core.errors import FieldError
 from greyfell.core.planners.asking import Known
@@ -12,18 +12,14 @@ from greyfell.web.asking import boxes, given, missing
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.support import enhanced, kept, repository
 
-bp = Blueprint("plans", __name__, url_prefix="/plans")
-
 MOST_TAGS = 200
 
 
-@bp.get("/")
 def index() -> Any:
     """What can be planned."""
     return render_template("plans.html", planners=PLANNERS.values())
 
 
-@bp.get("/<name>")
 def show(name: str) -> Any:
     """One planner: its form, and its answer recomputed from the address."""
     planner = planner_of(name)

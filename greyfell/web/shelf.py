@@ -4,7 +4,7 @@ import re
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, current_app, redirect, render_template, request, url_for
+from flask import current_app, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -16,15 +16,12 @@ from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import repository
 
-bp = Blueprint("shelf", __name__)
-
 EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
 SUPPLY_WORDS = {f"{v:g}/{hz:g}": f"{v:g} V, {hz:g} Hz" for v, hz in SUPPLIES}
 """Supplies as they are chosen."""
 
 
-@bp.get("/")
 def show() -> Any:
     """The shelf, narrowed and sorted by the address."""
     args = request.args
@@ -46,7 +43,6 @@ def show() -> Any:
     )
 
 
-@bp.post("/demo")
 def load_demo() -> Any:
     """Put the demo pieces on an empty shelf."""
     demo.load_demo(repository())
@@ -54,13 +50,11 @@ def load_demo() -> Any:
     return redirect(url_for(".show"))
 
 
-@bp.get("/pieces/new")
 def new() -> Any:
     """The form for iron in front of you."""
     return _form({}, None), 200
 
 
-@bp.post("/pieces")
 def create() -> Any:
     """Make a new piece from its tag, title and leads."""
     form = request.form

@@ -7,8 +7,11 @@ from greyfell.records.repository import Kept, Repository
 
 
 def repository() -> Repository:
-    """The application's repository."""
-    found: Repository = current_app.extensions["repository"]
+    """The application's repository, over its store."""
+    found: Repository | None = current_app.extensions.get("repository")
+    if found is None:
+        found = Repository(current_app.extensions["store"])
+        current_app.extensions["repository"] = found
     return found
 
 

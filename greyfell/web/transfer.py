@@ -3,7 +3,7 @@
 import json
 from typing import Any
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
@@ -11,10 +11,7 @@ from greyfell.core.identify import as_json
 from greyfell.core.judgement.gates import live_gate
 from greyfell.web.support import kept, repository
 
-bp = Blueprint("transfer", __name__)
 
-
-@bp.get("/pieces/<tag>/record.json")
 def export(tag: str) -> Response:
     """The piece's record as it is exported."""
     piece = kept(tag)
@@ -26,7 +23,6 @@ def export(tag: str) -> Response:
     )
 
 
-@bp.get("/pieces/<tag>/identification.json")
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
     ident = kept(tag).ident
@@ -34,13 +30,11 @@ def identification(tag: str) -> Response:
     return Response(json.dumps(out, ensure_ascii=False, indent=1), mimetype="application/json")
 
 
-@bp.get("/import")
 def ask() -> Any:
     """The form to bring a record in."""
     return render_template("import.html", error=None, pending=None, text="")
 
 
-@bp.post("/import")
 def bring() -> Any:
     """Bring a record in; a record that is here already is merged only when agreed to."""
     upload = request.files.get("file")

@@ -9,6 +9,7 @@ import pytest
 from waitress import create_server
 
 from greyfell.records.demo import load_demo
+from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
 CHROMIUM = shutil.which("chromium") or "/usr/bin/chromium"
@@ -40,7 +41,7 @@ def browser():
 def address(tmp_path_factory):
     """The program with its demo data on a free port."""
     app = create_app(tmp_path_factory.mktemp("browser"), demo=True, hosts=["127.0.0.1"])
-    load_demo(app.extensions["repository"])
+    load_demo(Repository(app.extensions["store"]))
     server = create_server(app, host="127.0.0.1", port=0, threads=4)
     threading.Thread(target=server.run, daemon=True).start()
     yield f"http://127.0.0.1:{server.effective_port}"

@@ -22,6 +22,7 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.practice.owner import LEVELS, take
+from greyfell.records.repository import Repository
 from tests.conftest import OVEN, case, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -634,7 +635,7 @@ def test_a_primary_at_the_core_is_never_missed(level):
 
 def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
     """One gate, asked three ways."""
-    record = parse_record(bench.app.extensions["repository"].document("T-1"))
+    record = parse_record(Repository(bench.app.extensions["store"]).document("T-1"))
     path = tmp_path / "t.json"
     path.write_text(json.dumps(record.as_json()), encoding="utf-8")
     own = live_gate(identify(record)).as_json()

@@ -10,8 +10,15 @@ import threading
 import pytest
 
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.records.repository import Repository
 from greyfell.web.app import POLICY, create_app
 from tests.conftest import OVEN, piece
+
+
+def stored(bench):
+    """The document of T-1 as it is kept."""
+    return Repository(bench.app.extensions["store"]).document("T-1")
+
 
 NASTY = "<img src=x onerror=alert(1)>"
 
@@ -167,7 +174,7 @@ def test_a_refused_line_stays_in_the_jotter(bench, line):
 
     assert response.status_code == 422
     assert f'value="{line.replace("<", "&lt;").replace(">", "&gt;")}"' in page(response)
-    assert len(bench.app.extensions["repository"].document("T-1")["readings"]) == len(OVEN)
+    assert len(stored(bench)["readings"]) == len(OVEN)
 
 
 def test_the_script_gets_a_page_instead_of_an_error(bench):
@@ -214,7 +221,7 @@ def test_clues_are_kept_and_corrections_logged(bench):
     }
 
     assert bench.post("/pieces/T-1/clues", form).status_code == 302
-    document = bench.app.extensions["repository"].document("T-1")
+    document = stored(bench)
     assert document["supply"]["volts"] == 240
     assert document["leads"][0]["wire_mm"] == 1.1
     assert document["leads"][-1]["id"] == "F"
@@ -247,7 +254,7 @@ def test_refused_clues_keep_what_was_typed(bench, change, words):
     assert response.status_code == 422
     assert words in page(response)
     assert "typed in vain" in page(response)
-    assert bench.app.extensions["repository"].document("T-1").get("title") is None
+    assert stored(bench).get("title") is None
 
 
 def test_html_in_every_text_field_comes_out_as_text(client):
@@ -331,15 +338,13 @@ def test_a_forty_megabyte_file_is_refused(client):
 
 def test_import_asks_before_it_merges(bench):
     """The same id with news: asked, then appended."""
-    document = bench.app.extensions["repository"].document("T-1")
+    document = stored(bench)
     document["readings"].append({"id": "r77", "kind": "core_proof", "ohms": 0.1})
 
     asked = bench.post("/import", {"text": json.dumps(document)})
     assert "here already" in page(asked)
     bench.post("/import", {"text": json.dumps(document), "agree": "yes"})
-    assert any(
-        r["id"] == "r77" for r in bench.app.extensions["repository"].document("T-1")["readings"]
-    )
+    assert any(r["id"] == "r77" for r in stored(bench)["readings"])
 
 
 @pytest.mark.parametrize(
@@ -403,7 +408,7 @@ def test_two_tabs_writing_at_once_both_land(bench):
     for t in threads:
         t.join()
 
-    ohms = [r.get("ohms") for r in bench.app.extensions["repository"].document("T-1")["readings"]]
+    ohms = [r.get("ohms") for r in stored(bench)["readings"]]
     assert {1.31, 1.32, 1.33, 1.34} <= set(ohms)
 
 
@@ -449,7 +454,7 @@ def test_the_ballast_page_shows_the_planners_figures(bench, query, status, words
 
 def test_a_stop_is_the_first_thing_on_the_page(client):
     """A fault found by a reading stands above the next step and hides live guidance."""
-    client.app.extensions["repository"].add(
+    Repository(client.app.extensions["store"]).add(
         piece("ABCDE", [*OVEN, ("A", "core", 3e5)], supply={"volts": 230, "hertz": 50})
     )
     text = page(client.get("/pieces/T-1/"))

@@ -1,0 +1,88 @@
+"""Every address of the program and the view that answers it.
+
+A view's module, with the engine behind it, is imported when it is first asked for (the pattern that
+Flask's documentation calls "Lazily Loading Views"): the server answers long before all of it is
+loaded, and `load` fetches the rest meanwhile.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+from importlib import import_module
+from typing import Any
+
+from flask import Flask, current_app
+
+
+@dataclass(frozen=True)
+class Address:
+    """Where a view answers: the rule of the address, module and function, the method."""
+
+    rule: str
+    endpoint: str
+    method: str = "GET"
+
+
+PIECE = "/pieces/<tag>"
+
+ADDRESSES = (
+    Address("/", "shelf.show"),
+    Address("/demo", "shelf.load_demo", "POST"),
+    Address("/pieces/new", "shelf.new"),
+    Address("/pieces", "shelf.create", "POST"),
+    Address(f"{PIECE}/", "pieces.show"),
+    Address(f"{PIECE}/why", "pieces.why"),
+    Address(f"{PIECE}/understand", "pieces.understand"),
+    Address(f"{PIECE}/jot", "pieces.jot", "POST"),
+    Address(f"{PIECE}/strike/<reading>", "pieces.strike", "POST"),
+    Address(f"{PIECE}/vouch", "pieces.vouch", "POST"),
+    Address(f"{PIECE}/clues", "pieces.clues", "POST"),
+    Address(f"{PIECE}/record.json", "transfer.export"),
+    Address(f"{PIECE}/identification.json", "transfer.identification"),
+    Address("/plans/", "plans.index"),
+    Address("/plans/<name>", "plans.show"),
+    Address("/import", "transfer.ask"),
+    Address("/import", "transfer.bring", "POST"),
+    Address("/patterns", "patterns.show"),
+)
+
+
+@dataclass(frozen=True)
+class View:
+    """A view by its endpoint, `module.function` of this package."""
+
+    endpoint: str
+
+    @cached_property
+    def answer(self) -> Any:
+        """The function itself, imported on first use."""
+        module, _, function = self.endpoint.partition(".")
+        return getattr(import_module(f"greyfell.web.{module}"), function)
+
+    @property
+    def __name__(self) -> str:  # as Flask's extensions expect of a view
+        return self.endpoint
+
+    def __call__(self, **given: str) -> Any:
+        prepare(current_app)
+        return self.answer(**given)
+
+
+def register(app: Flask) -> None:
+    """Make every address known to the application."""
+    for place in ADDRESSES:
+        view = View(place.endpoint)
+        app.add_url_rule(place.rule, place.endpoint, view, methods=[place.method])
+
+
+def prepare(app: Flask) -> None:
+    """Give templates their figures and words, before the first is shown."""
+    if "figures" not in app.extensions:
+        import_module("greyfell.web.filters").register(app)
+        app.extensions["figures"] = True
+
+
+def load(app: Flask) -> None:
+    """Import every view."""
+    for module in sorted({place.endpoint.partition(".")[0] for place in ADDRESSES}):
+        import_module(f"greyfell.web.{module}")
+    prepare(app)
