@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo test lint bench evaluate mutants screenshots assets assets-check lock clean system
+.PHONY: demo test lint bench evaluate touching mutants screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -56,6 +56,9 @@ evaluate: $(DEV)
 	$(PY) scripts/evaluate.py
 
 # N=60 random ones besides one for every threshold and sign of the rules; SEED=1.
+touching: $(DEV)
+	$(PY) scripts/touching.py $(N)
+
 mutants: $(DEV)
 	$(PY) scripts/mutants.py
 

@@ -61,6 +61,13 @@ OVEN = [
     ("C", "core", "open"),
 ]
 """A sound 230 V oven transformer as an ohmmeter sees it."""
+KNOWN_OVEN = {
+    "nameplate": {"primary_volts": 230.0, "hertz": 50.0},
+    "core": {"tongue_mm": 38.0, "stack_mm": 66.0, "mass_kg": 5.5, "shunts": "present"},
+}
+"""Its plate and iron: what ties its turns to the volts it was made for."""
+BOND = {"kind": "dc_drop", "across": ["earth", "core"], "volts": 0.45, "amps": 10.0}
+"""Earth to its core, by ten amps."""
 
 
 @pytest.fixture

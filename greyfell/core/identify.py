@@ -20,7 +20,14 @@ def identify(record: Transformer) -> Identification:
     gone = tuple(superseded(record))
     now = present(record)
     belief = believe(now)
-    return Identification(now, belief, judge(now, belief), gone)
+    struck = tuple(r for r in record.readings if r.struck is not None)
+    return Identification(
+        record=now,
+        belief=belief,
+        judgement=judge(now, belief, struck),
+        superseded=gone,
+        struck=struck,
+    )
 
 
 def as_json(ident: Identification) -> dict[str, Any]:

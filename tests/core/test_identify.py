@@ -177,7 +177,7 @@ def test_a_ratio_ten_times_off_is_named_and_not_believed():
                 ("E", "core", 96.0),
             ],
             "shorted-to-core",
-            "caution",
+            "stop",
         ),
         (
             [

@@ -60,9 +60,10 @@ def test_two_windings_have_three_barriers():
     [
         (opened("A", "core"), 2e7, True),
         (opened("A", "core", 2000.0), 2000.0, False),
-        (opened("B", "earth"), 2e7, True),
-        (megger("A", "core", "open"), 7e6, True),
-        (megger("A", "core", 5e8), 7e6, True),
+        (opened("B", "earth"), None, False),
+        (megger("A", "core", "open"), 2e7, True),
+        (megger("A", "core", 5e8), 2e7, True),
+        (megger("A", "core", "open", 50.0) | {"range_ohms": 1e6}, 1e6, False),
         (megger("A", "core", 4e5), None, False),
         (("A", "core", 3e6), None, False),
     ],

@@ -23,6 +23,10 @@ SOUND = [
 """A mains transformer of some 150 VA as an ohmmeter sees it."""
 
 
+SUPPLY = {"volts": 230, "hertz": 50}
+PLATE = {"primary_volts": 230.0, "va": 150.0}
+
+
 def henries(value, q, hertz=100.0):
     """An inductance reading of the primary."""
     return {"kind": "inductance", "across": ["A", "B"], "henries": value, "hertz": hertz, "q": q}
@@ -53,7 +57,7 @@ def lamp(glow):
 def weighed(*readings, **more):
     """Probability of shorted turns, clues by kind, and the faults."""
     record = parse_record(
-        piece("ABCD", [*SOUND, *readings], supply={"volts": 230, "hertz": 50}, **more)
+        piece("ABCD", [*SOUND, *readings], **{"supply": SUPPLY, "nameplate": PLATE, **more})
     )
     ident = identify(record)
     chance, clues = odds_of_shorted_turns(ident.record, ident.belief)

@@ -37,7 +37,7 @@ def judged(readings):
         ([], "unknown", "no winding is known yet"),
         (SCREENED[1:], "unknown", "the core is not proved"),
         (SCREENED[:4] + SCREENED[6:], "unknown", "A–B to the core was not read"),
-        (SCREENED, "screened", "nothing live was read yet"),
+        (SCREENED, "screened", "nothing was read yet with the primary at working flux"),
         ([*SCREENED, LIVE], "proved", "live readings agree: r8"),
         (
             [
@@ -80,7 +80,7 @@ def test_a_weak_open_reading_is_read_again_on_a_range_that_counts():
     _, ident = judged([*SCREENED[:4], low, SCREENED[6]])
 
     assert [r.readings for r in ident.judgement.verdict.recheck] == [("r5",)]
-    assert "2 MΩ" in ident.judgement.verdict.recheck[0].how
+    assert "20 MΩ" in ident.judgement.verdict.recheck[0].how
 
 
 def test_a_sound_piece_has_nothing_to_read_again():

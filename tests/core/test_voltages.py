@@ -223,10 +223,8 @@ def test_a_doubtful_primary_is_explained_as_one():
     assert "% primary: 230 V" in told.with_figures
 
 
-def test_a_written_overruling_vouches_for_the_primary():
-    """The owner may know what the ohms cannot tell: their word opens what is only a doubt, and the
-    gate says what it rests on.
-    """
+def test_a_written_overruling_vouches_for_no_primary():
+    """A statement lifts a caution; which winding takes the mains only evidence tells."""
     _record, ident = judged(
         TWO,
         "ABCD",
@@ -234,8 +232,8 @@ def test_a_written_overruling_vouches_for_the_primary():
     )
     gate = live_gate(ident)
 
-    assert not any("takes the mains" in r for r in gate.reasons)
-    assert gate.rests_on == "vouched"
+    assert any("takes the mains" in r for r in gate.reasons)
+    assert gate.rests_on == "record"
 
 
 def test_a_sure_primary_is_the_supply_exactly():

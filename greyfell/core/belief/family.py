@@ -4,7 +4,7 @@ for it beforehand.
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from greyfell.core.belief.clues import family_clues, winding_clues
@@ -65,7 +65,20 @@ UNEVEN = 0.15
 From memory."""
 
 
-HERE_ONLY = frozenset({"variable", "choke", "other", "isolating", "step", "dual-step", "dual"})
+HERE_ONLY = frozenset(
+    {
+        "variable",
+        "choke",
+        "other",
+        "igniter",
+        "inverter",
+        "resonant",
+        "isolating",
+        "step",
+        "dual-step",
+        "dual",
+    }
+)
 """Kinds that are not tried as made for the other region's mains: its own would be as likely. House
 rule."""
 
@@ -79,11 +92,14 @@ def hypotheses(
     supply = record.supply
     there = (120.0, 60.0) if high_region(supply.volts) else (230.0, 50.0)
     regions = [(supply.volts, supply.hertz, True), (*there, False)]
+    plate = record.nameplate
+    if plate is not None and plate.primary_volts and _of_no_region(plate.primary_volts, regions):
+        regions.append((plate.primary_volts, plate.hertz or supply.hertz, False))
     weigher = _Weigher(record, topology, without)
     largest = max(range(len(topology.coils)), key=lambda i: topology.coils[i].ohms.value, default=0)
     out: list[Hypothesis] = []
     for subtype, (family, share) in SUBTYPES.items():
-        base = math.log(FAMILY_PRIOR[family] * share) + weigher.piece(family)
+        base = math.log(FAMILY_PRIOR[family] * share) + weigher.piece(family, subtype)
         for roles, structure in _assignments(subtype, topology.coils, record, topology):
             told = weigher.windings(subtype, family, roles)
             if told is None:
@@ -91,7 +107,7 @@ def hypotheses(
             secondaries = roles.count("filament" if subtype == "valve" else "lv-secondary")
             halves, first = _reference(topology, roles, largest)
             variants = _variants(topology.coils, roles, subtype)
-            for volts, hertz, here in regions if subtype not in HERE_ONLY else regions[:1]:
+            for volts, hertz, here in _tried(regions, subtype):
                 weight = base + structure + told + (LOG_HERE if here else LOG_THERE)
                 for kind, twins, odds in variants:
                     known = models(kind, volts, secondaries)
@@ -116,6 +132,22 @@ def hypotheses(
     return out
 
 
+def _tried(
+    regions: list[tuple[float, float, bool]], subtype: str
+) -> list[tuple[float, float, bool]]:
+    """The mains a kind is tried as made for: here, elsewhere, and the plate's own."""
+    return [r for n, r in enumerate(regions) if n != 1 or subtype not in HERE_ONLY]
+
+
+def _of_no_region(volts: float, regions: list[tuple[float, float, bool]]) -> bool:
+    """Whether a plate's volts are none of the mains that are tried anyway."""
+    return all(abs(math.log(volts / v)) > ANOTHER for v, _, _ in regions)
+
+
+ANOTHER = 0.15
+"""Plate volts further than this from a mains, in logarithms, are another's: 208 beside 240 V."""
+
+
 def _reference(
     topology: Topology, roles: tuple[Role, ...], largest: int
 ) -> tuple[tuple[int, int] | None, int]:
@@ -134,6 +166,11 @@ def _reference(
 LOG_HERE, LOG_THERE = math.log(1 - OTHER_REGION), math.log(OTHER_REGION)
 
 
+BREAKS, BREAKS_ELSE = {"primary": 0.6, "hv-secondary": 0.3}, 0.15
+"""Shares of the windings found open inside: a small primary's thermal link most, thick wire least.
+Common practice."""
+
+
 class _Weigher:
     """What can be seen of a piece and of each winding, as log-likelihoods, each looked up once."""
 
@@ -143,13 +180,12 @@ class _Weigher:
         self.leads = [[seen[x] for x in c.members if x in seen] for c in topology.coils]
         self.known: dict[tuple[int, str, Role], float | None] = {}
 
-    def piece(self, family: Family) -> float:
-        """The whole piece under a family: shape, shunts, assembly, the owner's belief."""
+    def piece(self, family: Family, kind: str) -> float:
+        """The whole piece under a kind: shape, shunts, assembly, words, the owner's belief."""
         if self.without == "clues":
             return 0.0
-        return sum(
-            v for name, v in family_clues(self.record, family).items() if name != self.without
-        )
+        told = family_clues(self.record, family, kind)
+        return sum(v for name, v in told.items() if name != self.without)
 
     def windings(self, subtype: str, family: Family, roles: tuple[Role, ...]) -> float | None:
         """All windings under their roles; None where the ohms of one do not allow its role."""
@@ -176,7 +212,7 @@ class _Weigher:
             coil.ohms.low > slack * model.ohms[1] or coil.ohms.high < model.ohms[0] / slack
         ):
             return None
-        told = 0.0
+        told = math.log(BREAKS.get(role, BREAKS_ELSE)) if coil.broken else 0.0
         if self.without != "core bond":
             told += _bond_weight(coil, model, self.topology)
         if self.without != "taps":
@@ -214,9 +250,9 @@ def _assignments(
     if n == 0:
         return
     removed = any(c.what in ("winding-removed", "rewound") for c in record.changes)
-    hidden = (
-        len(topology.untested) // 2
-    )  # leads not read yet are the ends of windings not found yet
+    placed = {x for c in coils for x in c.members}
+    stray = [x for x in (*topology.untested, *topology.loose) if x not in placed]
+    hidden = len(stray) // 2  # the ends of windings not found yet, or behind a blown link
     short = 0.0 if removed or hidden else (0.5 if topology.untested else 1.0)
     lost = len(topology.loose)
     if lost == 1 and not any(c.broken for c in coils):
@@ -231,6 +267,10 @@ def _assignments(
             )
     elif subtype == "other":
         yield ("unknown",) * n, -0.5 * n
+    elif subtype in ("igniter", "inverter", "resonant"):
+        yield from UNUSUAL[subtype](n)
+    elif subtype == "oven" and any(c.what == "rewound" for c in record.changes):
+        yield from _rewound(n)
     elif subtype == "oven":  # its HV winding has one lead: the other end is on the iron
         yield from _more(
             _oven(n, 0.0 if topology.untested else short), TOO_MANY * max(0, n + hidden - 3)
@@ -292,6 +332,53 @@ def _oven(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
                 _fill(n, {p: "hv-secondary"}, "filament"),
                 heaters[n - 1] + short * MISSING["primary"] - math.log(n),
             )
+
+
+def _rewound(n: int) -> Iterator[tuple[tuple[Role, ...], float]]:
+    """An oven's core with the owner's own windings: the primary, perhaps the HV winding still."""
+    for p in range(n):
+        yield _fill(n, {p: "primary"}, "lv-secondary"), math.log(0.9) - math.log(n)
+    for p, h in itertools.permutations(range(n), 2):
+        if n > 2:
+            placed = {p: "primary", h: "hv-secondary"}
+            yield _fill(n, placed, "lv-secondary"), math.log(0.1) - math.log(n * (n - 1))
+
+
+def _igniter(n: int) -> Iterator[tuple[tuple[Role, ...], float]]:
+    """A primary and an HV winding, however bonded."""
+    if n == 2:
+        yield ("primary", "hv-secondary"), math.log(0.5)
+        yield ("hv-secondary", "primary"), math.log(0.5)
+
+
+def _inverter(n: int) -> Iterator[tuple[tuple[Role, ...], float]]:
+    """An inverter oven's ferrite: a primary of few turns that never sees the mains, heater, HV
+    winding.
+    """
+    if n not in (2, 3):
+        return
+    for h in range(n):
+        rest = [i for i in range(n) if i != h]
+        for p in rest:
+            placed = {h: "hv-secondary", p: "unknown"}
+            yield _fill(n, placed, "filament"), -math.log(n * len(rest))
+
+
+def _resonant(n: int) -> Iterator[tuple[tuple[Role, ...], float]]:
+    """A ferroresonant part: primary, output, and the winding of its capacitor."""
+    if n < 3:
+        return
+    for p, c in itertools.permutations(range(n), 2):
+        placed = {p: "primary", c: "hv-secondary"}
+        yield _fill(n, placed, "lv-secondary"), -math.log(n * (n - 1))
+
+
+UNUSUAL: dict[str, Callable[[int], Iterator[tuple[tuple[Role, ...], float]]]] = {
+    "igniter": _igniter,
+    "inverter": _inverter,
+    "resonant": _resonant,
+}
+"""Kinds of no usual family, with the roles of their windings."""
 
 
 def _sign(n: int, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:

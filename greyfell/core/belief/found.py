@@ -93,6 +93,10 @@ class Belief:
             return "unknown"
         return max(self.families, key=lambda f: self.families[f])
 
+    def kind(self, name: str) -> float:
+        """The chance of a kind within its family, as far as the leading hypotheses tell."""
+        return sum(weight for h, weight in self.scored if h.subtype == name)
+
     @property
     def primary(self) -> Winding | None:
         """The winding that the leading hypothesis feeds; None where it feeds none."""

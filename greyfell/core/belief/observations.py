@@ -39,6 +39,12 @@ resonate near 1 kHz (common practice)."""
 SPOILT_Q = 1.0
 """Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's
 own resonance. Common practice."""
+PLATED_OPEN_VOLTS = 1500.0
+"""From this on a plate states open volts: a sign transformer's volts and milliamps are of its open
+and its shorted output. Common practice; T-15."""
+OPEN_PLATE, LOADED_PLATE = (0.0, 0.03), (0.08, 0.12)
+"""How far a winding's open volts stand above the plate's, in logarithms, and the spread. Common
+practice."""
 READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself
 wander in it, relative standard deviation. The line is read in that moment;
@@ -265,9 +271,9 @@ def _of_plate(plate: Nameplate | None) -> Iterable[Row]:
     if not outputs and plate.secondary_volts:
         outputs = [plate.secondary_volts]
     if len(outputs) == 1:
-        # plates carry loaded volts: some 8 % less than open, more or less
+        rise, sd = OPEN_PLATE if outputs[0] >= PLATED_OPEN_VOLTS else LOADED_PLATE
         yield Row(
-            kind="plate output", readings=(), coils=(), value=math.log(outputs[0]) + 0.08, sd=0.12
+            kind="plate output", readings=(), coils=(), value=math.log(outputs[0]) + rise, sd=sd
         )
     if plate.va:
         # a = ln(R/V²) falls with size: 3e-3 at 14 VA, with the power of 1.5. From memory

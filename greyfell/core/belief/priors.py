@@ -101,7 +101,7 @@ FAMILY_PRIOR: dict[Family, float] = {
     "sign": 0.12,
     "choke": 0.10,
     "variable": 0.07,
-    "other": 0.01,
+    "other": 0.08,
 }
 """What hobbyists pull out of old equipment, before looking. Common practice."""
 
@@ -251,7 +251,7 @@ PRIMARY = RoleRow(
     volts=(1.0, 0.035),
     of="supply",
     coupling=ITSELF,
-    ohms=(0.03, 12e3),
+    ohms=(0.03, 16e3),
     centre_tap=0.06,
     other_tap=0.14,
 )
@@ -301,6 +301,10 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
             centre_tap=0.01,
             other_tap=0.0,
         ),
+        # the owner's own turns of cable
+        "lv-secondary": RoleRow(
+            volts=(3.0, 1.3), copper=(1.0, 1.8), coupling=(-0.03, 0.03), ohms=(0.0, 5.0)
+        ),
     },
     # M-T6: 2 to 15 kV, bonded in the middle
     "sign": {
@@ -334,7 +338,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         ),
         "bias": RoleRow(volts=(55.0, 0.35), copper=(75.0, 0.6), ohms=(0.4, 900.0)),
     },
-    "lv": {"primary": PRIMARY, "lv-secondary": _secondary(1.3, 0.21)},
+    "lv": {"primary": PRIMARY, "lv-secondary": _secondary(1.2, 0.30)},
     "lv-uneven": {"primary": PRIMARY, "lv-secondary": _secondary(1.7, 0.8)},
     "dual": {
         "primary-half": HALF,
@@ -378,6 +382,42 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
             other_tap=0.06,
         ),
     },
+    # insect killers, oil igniters, test parts: 2 to 10 kV, often floating. Common practice
+    "igniter": {
+        "primary": PRIMARY,
+        "hv-secondary": RoleRow(
+            volts=(4500.0, 0.55),
+            copper=(1.0, 0.4),
+            coupling=(-0.04, 0.03),
+            bonds={None: 0.55, "end": 0.35, "middle": 0.1},
+            ohms=(150.0, 60e3),
+        ),
+    },
+    # inverter ovens: ferrite at tens of kilohertz, half a kilogram. Common practice
+    "inverter": {
+        "unknown": RoleRow(volts=(160.0, 0.3), copper=(0.05, 1.5), ohms=(0.0, 0.3)),
+        "hv-secondary": RoleRow(
+            volts=(2200.0, 0.25),
+            coupling=ITSELF,
+            bonds={"end": 0.6, None: 0.4},
+            ohms=(4.0, 60.0),
+        ),
+        "filament": RoleRow(volts=(3.3, 0.15), copper=(5.0, 1.5), ohms=(0.0, 0.3)),
+    },
+    # ferroresonant parts: the capacitor's winding has most ohms and most volts. Common practice
+    "resonant": {
+        "primary": PRIMARY,
+        "hv-secondary": RoleRow(
+            volts=(650.0, 0.25),
+            copper=(1.0, 0.5),
+            coupling=(-0.1, 0.15),
+            ohms=(0.5, 400.0),
+            other_tap=0.2,
+        ),
+        "lv-secondary": RoleRow(
+            volts=(110.0, 0.9), copper=(1.5, 0.6), coupling=(-0.1, 0.15), ohms=(0.0, 100.0)
+        ),
+    },
     # anything at all
     "other": {
         "unknown": RoleRow(
@@ -419,6 +459,9 @@ SUBTYPES: dict[str, tuple[Family, float]] = {
     "isolating": ("mains", 0.08),
     "step": ("mains", 0.05),
     "dual-step": ("mains", 0.03),
-    "other": ("other", 1.0),
+    "other": ("other", 0.52),
+    "igniter": ("other", 0.12),
+    "inverter": ("other", 0.30),
+    "resonant": ("other", 0.06),
 }
 """Kinds of piece within a family and how common they are among it. Common practice."""

@@ -14,11 +14,16 @@ from greyfell.core.wiring.coil import Coil, Tap, Topology
 CENTRE = 0.04
 """A tap within this of the middle by ohms is a centre tap: outer turns are longer, so ohms put it
 off the middle by a few per cent. Common practice."""
-NEAREST = 0.015
-"""How sharply the supply prefers the tap nearest to it, in logarithms of volts. From memory."""
+BORNE_OVER = 1.10
+"""A section bears so much more than its volts. IEC 60038."""
+FAR_OFF, USUAL_WEIGHT = 0.3, 2.0
+"""The most that one tap far from any mains counts against a set, in logarithms of volts, and what
+the mean over the taps is multiplied by. From memory."""
 FITS = 0.05
 """How sharply a set of usual mains volts must fit a primary's taps, in logarithms of volts. From
 memory."""
+LEAST_TOLD = 0.05
+"""A smaller share of a primary is two wires on one tag, no tap of another mains. House rule."""
 LEAST_FED = 0.3
 """The supply goes on no smaller share of a tapped primary than this. House rule."""
 GROWTH = 0.15
@@ -50,25 +55,25 @@ def reference_volts(
 def feeds(record: Transformer, coil: Coil) -> list[Feed]:
     """Which points of a tapped primary the supply goes on: the likeliest first.
 
-    The taps' volts are taken to be a set of usual mains volts that fits the fractions; the supply
-    goes on the one nearest to it. Where 220/240 and 230/250 fit alike, both stay open. Common
-    practice.
+    The taps' volts are taken to be a set of usual mains volts that fits the shares as they stand
+    from one end, the common one. The supply goes from there to the tap nearest to it in ratio among
+    those that it drives to at most 110 % of their volts per hertz; of two as near, the higher.
+    Where 220/240 and 230/250 fit alike, both stay open. Common practice; REF-M-01.
     """
     supply = record.supply.volts
     whole = Feed(coil.leads, 1.0, 1.0)
     if not coil.taps or coil.bond is not None:
         return [whole]
-    spans = [s for s in _spans(coil) if s[1] > LEAST_FED]
     plate = record.nameplate.primary_volts if record.nameplate else None
     weights: dict[tuple[tuple[str, str], float], float] = {}
-    for ends in (v for v in MAINS_VOLTS if v >= 0.95 * supply):
-        near = [abs(math.log(ends * share / supply)) for _, share in spans]
-        off = _usual_misfit(ends, spans) + min(near) + _plate_misfit(ends, spans, plate)
-        fits = math.exp(-off / FITS)
-        # between two taps about as near, either may be meant
-        close = [math.exp((min(near) - x) / NEAREST) for x in near]
-        for span, c in zip(spans, close, strict=True):
-            weights[span] = weights.get(span, 0.0) + fits * c / sum(close)
+    for spans in _from_either_end(coil):
+        for ends in (v for v in MAINS_VOLTS if v >= 0.95 * supply):
+            span = _bearing(ends, spans, supply)
+            if span is None:
+                continue
+            off = _usual_misfit(ends, spans) + _plate_misfit(ends, spans, plate)
+            off += abs(math.log(ends * span[1] / supply))
+            weights[span] = weights.get(span, 0.0) + math.exp(-off / FITS)
     total = sum(weights.values())
     if total <= 0:
         return [whole]
@@ -76,29 +81,49 @@ def feeds(record: Transformer, coil: Coil) -> list[Feed]:
     return sorted((o for o in options if o.weight > 0.02), key=lambda o: -o.weight)
 
 
-def _spans(coil: Coil) -> list[tuple[tuple[str, str], float]]:
-    """Every stretch of a tapped winding from one of its ends, with its share of the turns."""
+Span = tuple[tuple[str, str], float]
+"""Two points of a winding, and their share of its turns."""
+
+
+def _from_either_end(coil: Coil) -> list[list[Span]]:
+    """Every stretch of a tapped winding from one of its ends, and from the other."""
     first, last = coil.leads
-    out = [(coil.leads, 1.0)]
+    there: list[Span] = [(coil.leads, 1.0)]
+    back: list[Span] = [(coil.leads, 1.0)]
     for tap in coil.taps:
         share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
-        out += [((first, tap.lead), share), ((tap.lead, last), 1 - share)]
-    return out
+        there.append(((first, tap.lead), share))
+        back.append(((tap.lead, last), 1 - share))
+    return [there, back]
 
 
-def _usual_misfit(ends: float, spans: list[tuple[tuple[str, str], float]]) -> float:
-    """How far the larger stretches lie from usual mains volts, were the ends made for `ends`."""
-    larger = [share for _, share in spans if share > 0.55 or share == 0.5]
-    return sum(min(abs(math.log(ends * share / v)) for v in MAINS_VOLTS) for share in larger)
+def _bearing(ends: float, spans: list[Span], supply: float) -> Span | None:
+    """The stretch that the supply goes on, were the whole made for `ends` volts; None where none
+    bears it.
+    """
+    able = [s for s in spans if s[1] > LEAST_FED and supply <= BORNE_OVER * ends * s[1]]
+    return min(able, key=lambda s: (_apart(ends * s[1], supply), -s[1]), default=None)
 
 
-def _plate_misfit(
-    ends: float, spans: list[tuple[tuple[str, str], float]], plate: float | None
-) -> float:
+def _apart(volts: float, supply: float) -> float:
+    """How far two volts are apart in ratio, to a tenth of a per cent."""
+    return round(abs(math.log(volts / supply)), 3)
+
+
+def _usual_misfit(ends: float, spans: list[Span]) -> float:
+    """How far the stretches lie from usual mains volts, on average, were the whole made for
+    `ends`.
+    """
+    shares = [share for _, share in spans if share > LEAST_TOLD]
+    off = [min(abs(math.log(ends * share / v)) for v in MAINS_VOLTS) for share in shares]
+    return sum(min(x, FAR_OFF) for x in off) / len(off) * USUAL_WEIGHT
+
+
+def _plate_misfit(ends: float, spans: list[Span], plate: float | None) -> float:
     """How far the stretch nearest to the plate's volts lies from them; nought without a plate."""
     if not plate:
         return 0.0
-    return min(abs(math.log(ends * share / plate)) for _, share in spans)
+    return min(abs(math.log(ends * share / plate)) for _, share in spans if share > LEAST_TOLD)
 
 
 def fed_points(record: Transformer, topology: Topology, best: Hypothesis | None) -> tuple[str, ...]:

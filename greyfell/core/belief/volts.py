@@ -59,6 +59,8 @@ def winding_volts(
     best, solution = weighed.best, weighed.solution
     if best is None or solution is None or not _answers(topology, best, i):
         return None
+    if not record.supply_stated:
+        return None  # a figure would be a claim out of nothing
     parts = _mixture(record, topology, weighed, solution, i)
     low, middle, high = _snapped(parts, shortest(parts))
     low, high = min(low, middle), max(high, middle)

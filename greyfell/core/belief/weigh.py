@@ -45,6 +45,16 @@ ODD_COPPER = 0.03
 """How often a small winding has copper quite unlike its kind: an auxiliary winding of thin wire
 beside the main one, say. Then its ohms tell little of its volts, and a ratio read of it is believed
 before them. From memory."""
+UNTIED = 0.10
+"""How often a piece of which nothing ties turns to volts is none of the families here: ohms and
+ratios are alike for 24 V, 400 Hz, audio and instrument parts. So much of every weight goes to
+`other` there. From memory: what junk boxes hold."""
+LEAST_KG = 0.1
+"""Lighter iron is as often a signal part's as a mains part's: its mass ties nothing. Common
+practice."""
+BORNE = 0.8
+"""From this share of the supply's volts a winding that bore them tells what it was made for. House
+rule."""
 BEARS = 0.12
 """How far, in logarithms, a winding may be driven above its volts before that counts against it;
 and the spread beyond. Magnetising current rises about like B^8 there. REF-M-11."""
@@ -142,7 +152,7 @@ def weigh(
         if worst < 0 or len(loose) == MOST_SLIPS:
             return Weighed(
                 hypotheses=found,
-                weights=_normal(score),
+                weights=_doubted(record, found, _normal(score)),
                 score=score,
                 solution=solution,
                 loose=loose,
@@ -176,6 +186,40 @@ def _slip_odds(found: list[Hypothesis], rows: list[Row]) -> Array:
 def _normal(score: Array) -> Array:
     weights = np.exp(score - score.max())
     return np.asarray(weights / weights.sum())
+
+
+def _doubted(record: Transformer, found: list[Hypothesis], weights: Array) -> Array:
+    """Weights with the doubt that ohms and ratios never take away: where nothing ties turns to
+    volts, the piece may be of no usual family.
+    """
+    other = [h.subtype == "other" for h in found]
+    if tied(record) or not any(other):
+        return weights
+    return np.asarray((1 - UNTIED) * weights + UNTIED * np.array(other) / sum(other))
+
+
+def tied(record: Transformer) -> bool:
+    """Whether anything on record ties a winding's turns to the volts it was made for: a plate, the
+    iron's mass, its section with turns, or a winding that bore volts.
+    """
+    plate, core = record.nameplate, record.core
+    if plate is not None and (plate.primary_volts or plate.va or plate.secondary_volts):
+        return True
+    if plate is not None and any(o.volts for o in plate.outputs):
+        return True
+    kinds = {r.kind for r in record.standing}
+    if core is not None and (core.mass_kg or 0.0) >= LEAST_KG:
+        return True
+    if core is not None and core.tongue_mm and core.stack_mm and kinds & {"test_turn", "turns"}:
+        return True
+    return any(_bore(r, record.supply.volts) for r in record.standing)
+
+
+def _bore(r: Reading, supply_volts: float) -> bool:
+    """Whether a reading shows that a winding bears volts near the supply's."""
+    if r.kind == "lamp":
+        return bool(r.glow != "bright" and r.supply_volts >= BORNE * supply_volts)
+    return r.kind == "no_load" and bool(r.volts >= BORNE * supply_volts)
 
 
 def _drives(

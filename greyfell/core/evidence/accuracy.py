@@ -9,6 +9,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS
+
 DEFAULT_PERCENT = {
     "resistance": 1.2,
     "dc_drop": 2.0,
@@ -126,8 +128,21 @@ def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> O
     """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01,
     REF-Q-02.
 
-    `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`).
+    `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`). Where
+    the winding's temperature is written down the ohms are taken to 20 °C. REF-W-02.
     """
+    found = _ohms_as_read(reading, probes)
+    warm = _warmth(reading)
+    return found if warm == 1.0 else OhmReading(reading, found.ohms / warm, found.limit / warm)
+
+
+def _warmth(reading: Any) -> float:
+    """Copper's ohms at the temperature written down over those at 20 °C; one where none is."""
+    celsius = getattr(reading, "celsius", None)
+    return 1.0 if celsius is None else 1.0 + COPPER_PER_K * (celsius - DAY_CELSIUS)
+
+
+def _ohms_as_read(reading: Any, probes: Mapping[str | None, float] | None) -> OhmReading:
     if reading.kind == "dc_drop":
         ohms = reading.volts / reading.amps
         relative = (

@@ -16,20 +16,18 @@ COPPER = {"resistance", "dc_drop", "turns", "core_proof"}
 
 
 KEPT = {
-    # after this change, readings of these kinds still hold; to-core and insulation readings only
-    # where named
-    "shunts-removed": COPPER | {"insulation"},
-    "shunts-added": COPPER | {"insulation"},
-    "core-rejoined": COPPER | {"insulation", "polarity"},
+    # after this change, readings of these kinds still hold
+    "shunts-removed": COPPER,
+    "shunts-added": COPPER,
+    "core-rejoined": COPPER | {"polarity"},
     "core-split": COPPER | {"polarity"},
     "winding-removed": COPPER | {"polarity"},
-    "primary-turns-added": {"core_proof", "insulation"},
+    "primary-turns-added": {"core_proof"},
 }
-
-
-CUTTING = {"winding-removed", "core-split", "primary-turns-added", "rewound"}
-"""Work with blades and hammers: whether a winding is still clear of the core has to be read
-again."""
+"""Insulation tests hold after none of them, nor does what an ohmmeter read open: all are work with
+blades, hammers, presses or heat beside windings."""
+RETIRING = ("winding-removed",)
+"""Changes after which the leads they name are no more."""
 
 
 @dataclass(frozen=True)
@@ -44,9 +42,27 @@ class Superseded:
 def present(record: Transformer) -> Transformer:
     """The record as it counts now: struck and superseded readings left out. Pure."""
     gone = {s.reading for s in superseded(record)}
-    if not gone and all(r.struck is None for r in record.readings):
+    cut = retired(record)
+    if not gone and not cut and all(r.struck is None for r in record.readings):
         return record
-    return record.model_copy(update={"readings": [r for r in record.standing if r.id not in gone]})
+    kept = [r for r in record.standing if r.id not in gone and not cut & points_of(r)]
+    leads = [lead for lead in record.leads if lead.id not in cut]
+    return record.model_copy(update={"readings": kept, "leads": leads})
+
+
+def retired(record: Transformer) -> set[str]:
+    """Leads of windings that were cut out."""
+    return {x for c in record.changes if c.what in RETIRING for x in named_leads(c)}
+
+
+def named_leads(change: Change) -> set[str]:
+    """The leads that a change names."""
+    return set((change.model_extra or {}).get("leads") or [])
+
+
+def points_of(reading: Any) -> set[str]:
+    """Every point that a reading touches."""
+    return {p for _, pair in ends_of(reading) for p in pair}
 
 
 def superseded(record: Transformer) -> list[Superseded]:
@@ -73,13 +89,8 @@ def _before(reading: Any, change: Change) -> bool:
 
 
 def _untouched(reading: Any, change: Change) -> bool:
-    named = set((change.model_extra or {}).get("leads") or [])
-    points = {p for _, pair in ends_of(reading) for p in pair}
-    if points & named:
+    if points_of(reading) & named_leads(change):
         return False
     if reading.kind not in KEPT.get(change.what, {"core_proof"}):
         return False
-    clear_of_core = (
-        reading.kind == "resistance" and (points & {"core", "earth"}) and reading.ohms == "open"
-    )
-    return not (change.what in CUTTING and clear_of_core)
+    return not (reading.kind == "resistance" and reading.ohms == "open")

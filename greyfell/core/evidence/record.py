@@ -412,6 +412,11 @@ class Transformer(Part):
         """The readings that count: those not struck out."""
         return [r for r in self.readings if r.struck is None]
 
+    @property
+    def supply_stated(self) -> bool:
+        """Whether the record says what it would be fed from."""
+        return "volts" in self.supply.model_fields_set
+
     def as_json(self) -> dict[str, Any]:
         """The record as a JSON document; keys it did not know are written back."""
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)

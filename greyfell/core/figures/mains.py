@@ -34,3 +34,13 @@ def half_volts(supply_volts: float) -> float:
     (115.0, 120.0)
     """
     return supply_volts / 2 if high_region(supply_volts) else supply_volts
+
+
+def usual_hertz(volts: float) -> float:
+    """The hertz of mains of these volts; the higher where both are met, since iron for that bears
+    less. IEC 60038, ANSI C84.1.
+
+    >>> usual_hertz(230.0), usual_hertz(400.0), usual_hertz(120.0), usual_hertz(480.0)
+    (50.0, 50.0, 60.0, 60.0)
+    """
+    return 50.0 if 215.0 <= volts <= 250.0 or 370.0 <= volts <= 420.0 else 60.0

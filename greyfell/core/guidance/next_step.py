@@ -14,11 +14,13 @@ from dataclasses import dataclass, replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.observations import Row
+from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import percent, span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.words import mains_words
 from greyfell.core.guidance.worth import SAFETY_WORTH, BondWorth, Worth, bond_worth, worth_of
+from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.gates import Gate, live_gate
 from greyfell.core.judgement.high import high_ruled_out
@@ -42,8 +44,6 @@ from greyfell.core.judgement.screening import (
 
 LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
-CAPACITOR_NEAR = 0.2
-"""From this chance of an oven transformer its capacitor is asked about first. House rule."""
 SAY_RETURN = 0.02
 """From this chance an HV winding's return is named among what a reading to the core may show."""
 REVERSE_VOLTS, LOW_VOLTS, LEAST_VOLTS = 42.0, 12.0, 3.0
@@ -58,10 +58,10 @@ def next_steps(ident: Identification) -> list[Step]:
     clear it.
     """
     if ident.stop is not None:
-        return [_clear(ident, ident.stop)]
+        return [*_salvage(ident), _clear(ident, ident.stop)]
     # the proof first: it is what gives every open-to-core reading its worth
     cold = sorted(_cold(ident), key=lambda s: (s.kind != "core_proof", -s.worth))
-    found = [*_repeat(ident), *_salvage(ident), *cold, *_low(ident)]
+    found = [*_salvage(ident), *_repeat(ident), *cold, *_low(ident)]
     gate = live_gate(ident)
     if gate.open and not cold:
         found += _live(ident)
@@ -69,15 +69,44 @@ def next_steps(ident: Identification) -> list[Step]:
 
 
 def _clear(ident: Identification, fault: Fault) -> Step:
-    """The one reading that would clear a stop: the pair again, or for shorted turns the inductance
-    with nothing joined on.
+    """The one reading that would clear a stop: the same pair by the same kind of test, with no
+    fewer volts; for shorted turns the inductance with nothing joined on.
     """
-    pair = (fault.leads[0], "core") if "core" in fault.leads else fault.leads[:2]
-    if FAULTS[fault.code].clearing != "inductance":
-        return steps.CLEAR_OHMS.of(pair, ends="–".join(pair), typed="-".join(pair))
-    concerned = (w for w in ident.windings if set(pair) & set(w.coil.members))
-    a, b = next(concerned, ident.windings[0]).coil.leads
-    return steps.CLEAR_SHORT.of((a, b), a=a, b=b)
+    kind = FAULTS[fault.code]
+    if kind.clearing == "inductance":
+        concerned = (w for w in ident.windings if set(fault.leads) & set(w.coil.members))
+        a, b = next(concerned, ident.windings[0]).coil.leads
+        return steps.CLEAR_SHORT.of((a, b), a=a, b=b)
+    reading = _behind(ident, fault)
+    if reading is None:
+        pair = (fault.leads[0], "core") if "core" in fault.leads else fault.leads[:2]
+        return steps.CLEAR_OHMS.of(pair, ends="–".join(pair), typed="-".join(pair), how=kind.again)
+    pair = points_read(reading)
+    ends, typed = "–".join(pair), "-".join(pair)
+    if reading.kind == "insulation":
+        volts = f"{reading.test_volts:g} V"
+        return steps.CLEAR_INSULATION.of(pair, ends=ends, typed=typed, how=kind.again, volts=volts)
+    return steps.CLEAR_OHMS.of(pair, ends=ends, typed=typed, how=kind.again)
+
+
+def _behind(ident: Identification, fault: Fault) -> Reading | None:
+    """The reading that speaks most for a fault: from one side to another, the fewest ohms first."""
+    mine = [r for r in ident.record.standing if r.id in fault.readings and points_read(r)]
+    across = [r for r in mine if _crosses(ident, points_read(r))]
+    found: list[Reading] = sorted(across or mine, key=lambda r: getattr(r, "ohms", 0.0) or 0.0)
+    return next(iter(found), None)
+
+
+def points_read(r: Reading) -> tuple[str, ...]:
+    """The pair of a reading of ohms; nothing for other kinds."""
+    return r.between if r.kind in ("resistance", "insulation") and r.ohms != "open" else ()
+
+
+def _crosses(ident: Identification, pair: tuple[str, ...]) -> bool:
+    """Whether a pair lies on two sides of a barrier."""
+    topology = ident.topology
+    sides = {-1 if x in topology.iron else topology.coil_of(x) for x in pair}
+    return len(sides) > 1
 
 
 def _repeat(ident: Identification) -> list[Step]:
@@ -94,7 +123,7 @@ def _repeat(ident: Identification) -> list[Step]:
 
 def _salvage(ident: Identification) -> list[Step]:
     vouched = {"salvage-done", "done-elsewhere"} & {s.kind for s in ident.record.statements}
-    risky = not ident.windings or ident.families.get("microwave", 0.0) > CAPACITOR_NEAR
+    risky = not ident.windings or may_hold_charge(ident.record, ident.belief)
     return [steps.SALVAGE.of()] if risky and not vouched else []
 
 

@@ -88,15 +88,26 @@ CLEAR_OHMS = Words(
     kind="resistance",
     hands="between",
     title="Stop: repeat {ends} before condemning",
-    do=(
-        "Free {ends} of everything else, clean the probes, bare metal, highest range. Read it once "
-        "more."
-    ),
+    do="The same pair once more: {how}.",
     expect=CONDEMNED,
     otherwise="A different reading: strike the wrong one out with its reason.",
     caution=STOPPED,
     energy="cold",
     jotter="{typed} ",
+)
+CLEAR_INSULATION = Words(
+    kind="insulation",
+    hands="between",
+    title="Stop: repeat {ends} at {volts} before condemning",
+    do=(
+        "The same pair once more by insulation test at {volts} or above, nothing less clears it: "
+        "{how}."
+    ),
+    expect=CONDEMNED,
+    otherwise="A different reading: strike the wrong one out with its reason.",
+    caution=STOPPED,
+    energy="cold",
+    jotter="{typed} ins ",
 )
 CLEAR_SHORT = Words(
     kind="inductance",
@@ -153,7 +164,7 @@ OPEN = Words(
     kind="resistance",
     hands="between",
     title="{lead} to {named}, highest range",
-    do="One probe on {lead}, one on {touched}, range 2 MΩ or above. Note the range.",
+    do="One probe on {lead}, one on {touched}, range 20 MΩ or above. Note the range.",
     expect="OL ({open}).",
     otherwise="{meant} Megohms ({leaks}): leakage; dry it and read again.",
     caution="Nothing is powered. Fingers off the probe tips.",

@@ -38,6 +38,9 @@ FAMILY_CHOICES = {
 }
 """Families as they are chosen by an owner who has only looked."""
 KIND_WORDS = {
+    "igniter": "an igniter's or insect killer's",
+    "inverter": "an inverter oven's ferrite",
+    "resonant": "a ferroresonant part",
     "oven": "an oven transformer",
     "sign": "a sign transformer",
     "valve": "a valve set's transformer",

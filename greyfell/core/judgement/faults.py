@@ -6,26 +6,36 @@ fault is the worst error this program can make, so anything that conducts from a
 and is not its normal return stops.
 """
 
+import itertools
 import math
+import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import HV, MAINS_ROLES
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
-from greyfell.core.evidence.record import Lead, Resistance, Transformer
+from greyfell.core.evidence.record import Lead, Reading, Resistance, Transformer
+from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering, percent
+from greyfell.core.judgement.acts import earth_bond, leakage, unsafe, zeros
+from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.fault import GRAVEST, Fault, Severity
 from greyfell.core.judgement.shorts import excess, shorted_turns
 from greyfell.core.wiring.coil import Coil, Tap, Topology
+from greyfell.core.wiring.groups import METAL_OHMS
 
 INSULATION_STOP_OHMS = 2e6
 """Basic insulation reads at least 2 MΩ at 500 V DC. REF-H, IEC 61558-1 and IEC 60335-1 (from
 memory)."""
 INSULATION_CAUTION_OHMS = 7e6
 """Reinforced insulation reads at least 7 MΩ. Same source."""
+TEST_VOLTS = {True: 500.0, False: 250.0}
+"""An insulation test counts as one from these volts DC, for the 220 to 240 V region and the other;
+with fewer it is an ohmmeter's reading. IEC 61558-1 cl. 18.2 (from memory); half of it for half the
+mains is common practice."""
 LEAK_STOP_OHMS = 5e6
 """An ordinary ohmmeter's 9 V or less reads this through sound insulation only if fingers or damp
 help. Common practice."""
@@ -49,6 +59,12 @@ OVEN_PRIMARY_LEADS = 2
 """Oven primaries are not tapped. Common practice."""
 SLIP_FACTORS = (10.0, 0.1, 100.0, 0.01, 1000.0, 1e-3)
 """What a wrong range or a lost decimal point makes of a figure."""
+BLEEDER_OHMS = (7e6, 13e6)
+"""The resistor inside an oven's HV capacitor has 9 to 12 MΩ, with a fifth either way. REF-R-T3,
+common practice."""
+SURE_OUTPUT = 0.01
+"""Below this chance of carrying the mains a low-voltage winding on the core may be meant so. House
+rule."""
 SHORT_FACTOR = 0.6
 """Turns by inductance below this share of what the rest says hint at shorted turns. House rule."""
 ODD_LOOK = 5.0
@@ -100,6 +116,11 @@ def joined(record: Transformer, belief: Belief) -> list[Fault]:
                 )
             )
             continue
+        i = belief.topology.coil_of(joint.leads[0])
+        if i is not None and _is_output(belief.roles[i]):
+            coil = belief.topology.coils[i]
+            out.append(_output_on_core(record, replace(coil, readings=joint.readings)))
+            continue
         ohms = engineering(max(joint.ohms, 0.0), "Ω")
         sentence = (
             f"{names} conduct to the core through about {ohms}. Stop: this winding must read "
@@ -130,6 +151,8 @@ def bonded(record: Transformer, belief: Belief) -> list[Fault]:
         returns = family in ("microwave", "sign") and roles.get(HV, 0.0) > LIKELY_HV
         if returns:
             out += _on_its_return(belief, coil, family, mains)
+        elif _is_output(roles):
+            out.append(_output_on_core(record, coil))
         elif family == "other" and coil.ohms.value > HIGH_OHMS_BOND and mains < MAY_BE_MAINS:
             out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
         else:
@@ -159,6 +182,36 @@ def _on_its_return(belief: Belief, coil: Coil, family: str, mains: float) -> lis
         what = "meets the core in its middle, which an oven HV winding does not"
         out.append(_bond(coil, "caution", what))
     return out
+
+
+def _is_output(roles: dict[str, float]) -> bool:
+    """Whether a winding is likely a low-voltage output, and surely none that carries the mains."""
+    mains = sum(p for r, p in roles.items() if r in MAINS_ROLES)
+    return roles.get("lv-secondary", 0.0) > LIKELY_HV and mains < SURE_OUTPUT
+
+
+def _output_on_core(record: Transformer, coil: Coil) -> Fault:
+    """A low-voltage output on the core: by design, where somebody vouches for it; else asked."""
+    meant = [s for s in record.statements if s.kind == "bonded-by-design"]
+    points = {x for s in meant for x in re.split(r"[^A-Za-z0-9]+", s.concerns)}
+    ends = "–".join(coil.members)
+    if points & set(coil.members):
+        severity: Severity = "note"
+        sentence = f"{ends} is bonded to the core by design, as stated; it isolates nothing."
+    else:
+        severity = "caution"
+        sentence = (
+            f"{ends} conducts to the core. Bonded by design (extra-low voltage with protective "
+            "earth, a centre tap earthed for a site)? Then say so by a statement; else it must "
+            "read open: check lead, coating and probe again."
+        )
+    return Fault(
+        code="shorted-to-core",
+        severity=severity,
+        leads=(*coil.members, "core"),
+        readings=coil.readings,
+        sentence=sentence,
+    )
 
 
 def _on_the_iron(coil: Coil, tap: Tap) -> bool:
@@ -201,24 +254,31 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
         for r in record.standing
         if r.kind == "resistance" and _from_core(r) and set(r.between) & set(near)
     )
-    roles = belief.best.roles if belief.best is not None else ()
-    pairs = zip(roles, topology.coils, strict=False)
-    primary = any(role in MAINS_ROLES and coil.resolved for role, coil in pairs)
+    mine = {topology.coil_of(x) for x in near}
+    if len(mine) == 1 and all(i is not None and _is_output(belief.roles[i]) for i in mine):
+        return []  # told as the output that meets the core
+    if all(_is_joint(record, x, y) for x, y in itertools.combinations(near, 2)):
+        return []
     sentence = (
         f"{' and '.join(near)} all read as the core: earth wires, or a winding of few turns that "
         "touches it. Pass a small DC current between them: millivolts at their ends mean a "
         "winding."
     )
-    severity: Severity = "caution" if primary else "stop"
     return [
         Fault(
             code="shorted-to-core",
-            severity=severity,
+            severity="stop",
             leads=(*near, "core"),
             readings=readings,
             sentence=sentence,
         )
     ]
+
+
+def _is_joint(record: Transformer, x: str, y: str) -> bool:
+    """Whether a direct current between two leads showed a joint of metal, no winding."""
+    drops = (r for r in record.standing if r.kind == "dc_drop" and {*r.across} == {x, y})
+    return any(r.volts / r.amps <= METAL_OHMS for r in drops)
 
 
 def _earth_wire(lead: Lead) -> bool:
@@ -330,18 +390,62 @@ class _Leaks:
         self.severity[pair] = "stop" if graver else "caution"
 
 
+def is_insulation_test(r: Reading, record: Transformer) -> bool:
+    """Whether a reading tested insulation with volts enough to count."""
+    if r.kind != "insulation":
+        return False
+    return r.test_volts >= TEST_VOLTS[high_region(record.supply.volts)]
+
+
+def is_bleeder(r: Reading, record: Transformer, belief: Belief) -> bool:
+    """Whether a reading to the core shows the resistor inside an oven's capacitor."""
+    if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+        return False
+    if not set(r.between) & belief.topology.iron or not may_hold_charge(record, belief):
+        return False
+    return _between(r.ohms, BLEEDER_OHMS)
+
+
+def bleeder(record: Transformer, belief: Belief) -> list[Fault]:
+    """The ohms of an oven capacitor's own bleeder from a winding to the core: it is still connected
+    and may be charged.
+    """
+    found = [r for r in record.standing if is_bleeder(r, record, belief)]
+    return [
+        Fault(
+            code="capacitor-connected",
+            severity="stop",
+            leads=tuple(r.between),
+            readings=(r.id,),
+            sentence=(
+                f"{'–'.join(r.between)} reads {engineering(r.ohms, 'Ω')}: that is the bleeder "
+                "inside an oven's HV capacitor, so it is still connected. Take it for charged: "
+                "discharge it through a resistor, short it, measure it; take its leads off; then "
+                "read the same pair again, which must be open."
+            ),
+        )
+        for r in found
+    ]
+
+
 def leaking(record: Transformer, belief: Belief) -> list[Fault]:
     """Megohms where there should be none: leakage through insulation, by ohmmeter or by insulation
     tester.
     """
     topology = belief.topology
     leaks = _Leaks(topology)
+    bleeders = {r.id for r in record.standing if is_bleeder(r, record, belief)}
     for leak in topology.leaks:
-        if leak.ohms < LEAK_CAUTION_OHMS:
+        if leak.ohms < LEAK_CAUTION_OHMS and leak.reading not in bleeders:
             leaks.note(leak.points, leak.ohms, leak.reading, leak.ohms < LEAK_STOP_OHMS)
     for r in record.standing:
-        if r.kind == "insulation" and r.ohms != "open" and r.ohms < INSULATION_CAUTION_OHMS:
-            leaks.note(r.between, r.ohms, r.id, r.ohms < INSULATION_STOP_OHMS)
+        if r.kind != "insulation" or r.ohms == "open" or r.id in bleeders:
+            continue
+        caution, stop = LEAK_CAUTION_OHMS, LEAK_STOP_OHMS
+        if is_insulation_test(r, record):
+            caution, stop = INSULATION_CAUTION_OHMS, INSULATION_STOP_OHMS
+        if r.ohms < caution:
+            leaks.note(r.between, r.ohms, r.id, r.ohms < stop)
     to_core = {b for a, b in leaks.ohms if a == IRON}
     out = []
     for (a, b), ohms in leaks.ohms.items():
@@ -385,6 +489,16 @@ def broken(record: Transformer, belief: Belief) -> list[Fault]:
         out.append(
             Fault(code="open-winding", severity="stop", leads=left, readings=(), sentence=sentence)
         )
+    if left and not _lacks_hv(belief) and _half_of_sign(belief):
+        sentence = (
+            f"{', '.join(left)} conducts to nothing, and the HV winding was found with one lead: "
+            "its other half may be open inside, and arcs there when powered."
+        )
+        out.append(
+            Fault(
+                code="open-winding", severity="caution", leads=left, readings=(), sentence=sentence
+            )
+        )
     if left and _lacks_hv(belief) and not _winding_removed(record):
         sentence = (
             f"{', '.join(left)} conducts to nothing and the piece has no HV winding: that winding "
@@ -415,6 +529,14 @@ def _open_inside(record: Transformer, coil: Coil) -> Fault:
 def _lacks_hv(belief: Belief) -> bool:
     best = belief.best
     return best is not None and best.subtype in ("oven", "sign") and HV not in best.roles
+
+
+def _half_of_sign(belief: Belief) -> bool:
+    """Whether a sign piece's HV winding was found bonded at an end, with one lead."""
+    if belief.best is None or belief.best.subtype != "sign":
+        return False
+    pairs = zip(belief.best.roles, belief.topology.coils, strict=True)
+    return any(role == HV and coil.bond == "end" for role, coil in pairs)
 
 
 def _winding_removed(record: Transformer) -> bool:
@@ -585,6 +707,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     crowded,
     same_place,
     tapped_oven,
+    bleeder,
     leaking,
     broken,
     contradicted,
@@ -592,5 +715,9 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     misfits,
     excess,
     three_phase,
+    earth_bond,
+    leakage,
+    zeros,
+    unsafe,
 )
 """Every rule of judgement; each gives faults of the codes that `fault.FAULTS` tells."""

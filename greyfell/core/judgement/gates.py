@@ -1,19 +1,37 @@
-"""The gate before anything live: salvage and cold screening on record or vouched for, and no stop
-fault.
+"""The gate before anything live: what must be on record before mains volts are spoken of.
 
-No statement of an owner overrides a stop fault found by a reading; only a better reading clears it.
-Local codes and licensed practice stand above an open gate.
+Every demand is looked at by itself and says in a sentence what it wants; the gate is open where
+none does. A statement lifts one caution that it names and was written after; it lifts no stop, no
+hazard and no missing barrier. Local codes and licensed practice stand above an open gate.
 """
 
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
+from greyfell.core.belief.found import Winding
+from greyfell.core.evidence.record import Statement
+from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
+from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.screening import screening_gaps
+from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron
+from greyfell.core.judgement.screening import own_gaps, screening_gaps
+from greyfell.core.judgement.struck import unanswered
 
 SETTLED_PRIMARY = 0.95
 """From this chance a winding counts as the primary for anything live: fed by mistake, another puts
 out many times its volts. House rule."""
+OTHER_MAINS_DOUBT = 0.05
+"""From this chance of having been made for other mains nothing is fed. House rule."""
+NEVER_LIVE = {
+    "other": (
+        "it fits no usual family: ferrite, three-phase and current transformers never go on the "
+        "mains"
+    ),
+    "choke": "a choke is no load for the mains by itself: plan what stands in series with it",
+}
+"""Families that this gate never opens for, and why."""
 
 
 @dataclass(frozen=True)
@@ -37,50 +55,175 @@ def live_gate(ident: Identification) -> Gate:
     if stops:
         told = (f"stop fault: {f.words} ({f.ends}); only a better reading clears it" for f in stops)
         return Gate(False, tuple(told), "record")
-    said = {s.kind for s in ident.record.statements}
-    elsewhere, overruled = "done-elsewhere" in said, "overrule" in said
-    doubts = _doubts(ident)
-    reasons = _unknowns(ident)
-    if "salvage-done" not in said and not elsewhere:
-        reasons.append(
+    reasons = tuple(reason for demand in DEMANDS for reason in demand(ident))
+    lifted = any(lifts(s, f, ident) for s in ident.record.statements for f in _cautions(ident))
+    vouched = lifted or _said(ident, "done-elsewhere")
+    return Gate(not reasons, reasons, "vouched" if vouched else "record")
+
+
+def _said(ident: Identification, *kinds: str) -> bool:
+    return any(s.kind in kinds for s in ident.record.statements)
+
+
+def _known(ident: Identification) -> Iterable[str]:
+    """Something is known, and it is of a family that goes on the mains."""
+    if not ident.windings:
+        yield "nothing is known of the piece yet"
+    elif ident.family in NEVER_LIVE:
+        yield NEVER_LIVE[ident.family]
+
+
+def _primary(ident: Identification) -> Iterable[str]:
+    """One winding is named that takes the mains, settled and told from the probes."""
+    fed = fed_windings(ident)
+    if not fed:
+        yield "no winding is known that takes the mains"
+    for w in fed:
+        if w.coil.broken:
+            yield f"{w.name}, the likeliest to take the mains, conducts nothing"
+        elif not w.coil.resolved:
+            yield f"{w.name} cannot be told from the probes: a small direct current tells"
+        if w.mains_chance < SETTLED_PRIMARY:
+            yield (
+                f"that {w.name} takes the mains is only {100 * w.mains_chance:.0f} % sure: a "
+                "plate, turns wound on, or the iron's mass or section tells"
+            )
+
+
+def fed_windings(ident: Identification) -> list[Winding]:
+    """The windings that the supply would go on: the primary, or both its halves."""
+    best = ident.belief.best
+    if best is not None and best.halves is not None:
+        return [ident.windings[i] for i in best.halves]
+    primary = ident.belief.primary
+    return [] if primary is None else [primary]
+
+
+def _supply(ident: Identification) -> Iterable[str]:
+    """The supply is stated."""
+    if not ident.record.supply_stated:
+        yield "the supply is not stated: say its volts and hertz first"
+
+
+def _flux(ident: Identification) -> Iterable[str]:
+    """Volts per hertz stay within what the plate allows."""
+    share = flux_share(ident.record, ident.belief)
+    if share is not None and share > MOST_FLUX:
+        yield (
+            f"the supply's volts per hertz are {100 * share:.0f} % of the plate's: the iron would "
+            f"saturate; at most {100 * MOST_FLUX:.0f} %"
+        )
+
+
+def _region(ident: Identification) -> Iterable[str]:
+    """Made for the mains it would be fed from."""
+    doubt = ident.belief.other_region
+    if doubt >= OTHER_MAINS_DOUBT:
+        yield (
+            f"it may be made for other mains than these ({100 * doubt:.0f} %): a plate, a ratio "
+            "or turns wound on tells"
+        )
+
+
+def _iron(ident: Identification) -> Iterable[str]:
+    """Mass and section are of the size that the windings tell."""
+    for what, factor in odd_iron(ident.belief):
+        yield (
+            f"the {what} is {factor:.0f} times off what the windings let expect "
+            f"(at most {OFF_BY:.0f}): this may be iron for other hertz or another job"
+        )
+
+
+def _halves(ident: Identification) -> Iterable[str]:
+    """Halves are joined only once their polarity was read."""
+    best = ident.belief.best
+    if best is None or best.halves is None:
+        return
+    one, two = (set(ident.windings[i].coil.members) for i in best.halves)
+    told = {p.reading for p in ident.belief.polarity if p.sense != "unclear"}
+    read = (set(r.joined) for r in ident.record.standing if r.id in told)
+    if not any(one & points and two & points for points in read):
+        yield "the halves' polarity is not read: joined the wrong way they are a short"
+
+
+def _bond(ident: Identification) -> Iterable[str]:
+    """Where the iron carries a high voltage, or earth was read to it, the bond holds."""
+    bond = bond_of(ident.record, ident.topology.core_leads)
+    if bond is not None and bond.bad:
+        yield (
+            f"earth to the core reads {bond.words}: a bond has at most {BOND_OHMS:g} Ω "
+            "(IEC 60335-1 cl. 27.5)"
+        )
+    elif bond_wanted(ident.belief) and (bond is None or not bond.proved):
+        yield (
+            "the iron returns a high voltage and its bond to earth is not proved: at most "
+            f"{BOND_OHMS:g} Ω with 1 A or more"
+        )
+
+
+def _salvage(ident: Identification) -> Iterable[str]:
+    if not _said(ident, "salvage-done", "done-elsewhere"):
+        yield (
             "salvage is not on record: unplugged, any capacitor discharged, said so at its station"
         )
-    if not overruled:
-        reasons += doubts
-    if not elsewhere:
-        reasons += [f"not screened cold: {g}" for g in screening_gaps(ident.record, ident.belief)]
-    vouched = elsewhere or (overruled and bool(doubts))
-    return Gate(not reasons, tuple(reasons), "vouched" if vouched else "record")
 
 
-def _unknowns(ident: Identification) -> list[str]:
-    """What no statement can make good: nothing known, or a piece of no usual family."""
-    if not ident.windings:
-        return ["nothing is known of the piece yet"]
-    if ident.family == "other":
-        return [
-            "it fits no usual family: ferrite, three-phase and current transformers never go on "
-            "the mains"
-        ]
-    return []
+def _screening(ident: Identification) -> Iterable[str]:
+    """Every barrier that counts was read open. What was done elsewhere stands for all but the
+    mains winding's own.
+    """
+    elsewhere = _said(ident, "done-elsewhere")
+    gaps = own_gaps if elsewhere else screening_gaps
+    for gap in gaps(ident.record, ident.belief):
+        yield f"not screened cold: {gap}"
 
 
-def _doubts(ident: Identification) -> list[str]:
-    """What an overruling statement takes on itself: a caution, and which winding is the primary."""
-    cautions = [f for f in ident.faults if f.severity == "caution"]
-    open_questions = [
-        f"open question: {f.words}; settle it, or overrule it in writing" for f in cautions[:1]
-    ]
-    doubt = _primary_doubt(ident)
-    return open_questions if doubt is None else [*open_questions, doubt]
+def _struck(ident: Identification) -> Iterable[str]:
+    """A struck reading that stopped the piece is answered by as many of its own kind."""
+    for r in unanswered(ident.struck, ident.record, ident.topology):
+        yield (
+            f"{r.id}, struck out, would stop the piece: read {'–'.join(r.between)} again in the "
+            "same way, at least as strong, as often as it read so"
+        )
 
 
-def _primary_doubt(ident: Identification) -> str | None:
-    """A sentence where it is not settled which winding takes the mains."""
-    primary = ident.belief.primary
-    if primary is None or primary.mains_chance >= SETTLED_PRIMARY:
-        return None
-    return (
-        f"that {primary.name} takes the mains is only {100 * primary.mains_chance:.0f} % sure: a "
-        "low-energy ratio tells, or overrule it in writing"
-    )
+def _cautions(ident: Identification) -> list[Fault]:
+    return [f for f in ident.faults if f.severity == "caution"]
+
+
+def _open_questions(ident: Identification) -> Iterable[str]:
+    """Every caution is settled, or lifted by a statement that names it."""
+    for f in _cautions(ident):
+        if not any(lifts(s, f, ident) for s in ident.record.statements):
+            yield f"open question: {f.words} ({f.ends}); settle it, or overrule it by name"
+
+
+def lifts(said: Statement, fault: Fault, ident: Identification) -> bool:
+    """Whether a statement lifts a caution: it overrules it by its code, and was written after every
+    reading behind it.
+    """
+    if said.kind != "overrule" or fault.severity != "caution" or said.at is None:
+        return False
+    if not said.concerns.strip().lower().replace(" ", "-").startswith(fault.code):
+        return False
+    written = datetime.fromisoformat(said.at)
+    times = {r.id: r.at for r in ident.record.readings}
+    behind = [times.get(x) for x in fault.readings]
+    return all(at is not None and datetime.fromisoformat(at) < written for at in behind)
+
+
+DEMANDS: tuple[Callable[[Identification], Iterable[str]], ...] = (
+    _known,
+    _supply,
+    _primary,
+    _flux,
+    _region,
+    _iron,
+    _halves,
+    _bond,
+    _struck,
+    _screening,
+    _salvage,
+    _open_questions,
+)
+"""Everything that the gate asks for, the gravest first."""

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import Superseded
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.hazards.rule import Hazard
 from greyfell.core.judgement.verdict import Verdict
@@ -22,12 +22,14 @@ class Judgement:
 
 @dataclass(frozen=True)
 class Identification:
-    """The present record, the belief and the judgement; and which readings no longer count."""
+    """The present record, the belief and the judgement; which readings no longer count, and which
+    were struck out."""
 
     record: Transformer = field(repr=False)
     belief: Belief = field(repr=False)
     judgement: Judgement
     superseded: tuple[Superseded, ...] = ()
+    struck: tuple[Reading, ...] = field(repr=False, default=())
 
     @property
     def tag(self) -> str:

@@ -1,18 +1,20 @@
 """Judge a belief: faults, then verdict, then hazards, which see the faults."""
 
+from collections.abc import Sequence
+
 from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.judgement.faults import find_faults
 from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.identification import Judgement
 from greyfell.core.judgement.verdict import verdict_on
 
 
-def judge(record: Transformer, belief: Belief) -> Judgement:
+def judge(record: Transformer, belief: Belief, struck: Sequence[Reading] = ()) -> Judgement:
     """What is wrong with a piece, how far it is tested and what on it may hurt. Pure."""
     faults = find_faults(record, belief)
     return Judgement(
         faults=tuple(faults),
-        verdict=verdict_on(record, belief, faults),
+        verdict=verdict_on(record, belief, faults, struck),
         hazards=tuple(find_hazards(record, belief, faults)),
     )

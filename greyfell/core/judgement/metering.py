@@ -9,15 +9,13 @@ from greyfell.core.evidence.record import Meter
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.rating import rating
 
 MARGIN = 0.8
 """A meter is used up to eight tenths of its rating: mains wander by 10 % (IEC 60038) and readings
 have limits. Common practice."""
 MARGIN_IF_HIGH = 0.4
 """The same on a winding that may be HV: its volts may be another's. House rule."""
-CATEGORY_VOLTS = {"CAT II": 600.0, "CAT III": 1000.0, "CAT IV": 1000.0}
-"""No ordinary hand-held meter is rated above this, whatever its plate leaves unsaid. IEC 61010-1
-practice, from memory."""
 
 
 @dataclass(frozen=True)
@@ -42,13 +40,6 @@ def meter_rules(ident: Identification) -> list[MeterRule]:
         for meter in ident.record.meters
         for w in whole
     ]
-
-
-def rating(meter: Meter) -> float | None:
-    """The volts AC a meter is made for, its category heeded; None where its rating is unknown."""
-    if meter.max_volts_ac is None:
-        return None
-    return min(meter.max_volts_ac, CATEGORY_VOLTS.get(meter.category or "", meter.max_volts_ac))
 
 
 def _rule(meter: Meter, winding: Winding, stopped: bool) -> tuple[bool | None, str]:

@@ -9,21 +9,25 @@ core was proved.
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.priors import MISSED, VARNISHED
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.faults import INSULATION_CAUTION_OHMS
+from greyfell.core.judgement.faults import (
+    INSULATION_CAUTION_OHMS,
+    LEAK_CAUTION_OHMS,
+    is_insulation_test,
+)
 from greyfell.core.wiring.coil import Topology
 
 ASKED_RANGE_OHMS = 2e7
 """The range that an "open" is asked on."""
-HIGH_RANGE_OHMS = 1e6
-"""An open reading counts towards a screening only from a range that shows a megohm. Common
-practice."""
+HIGH_RANGE_OHMS = ASKED_RANGE_OHMS
+"""An open reading counts towards a screening only from a range above the ohms that would be asked
+about. Common practice."""
 
 
 CORE = -1
@@ -65,7 +69,7 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
         sides |= {x: i for x in (*coil.positions, *coil.members) if x not in sides}
     best: dict[tuple[int, int], float] = {}
     for r in record.standing:
-        reach = _reach(r)
+        reach = _reach(r, record)
         if reach is None:
             continue
         # a loose lead, or one of a winding bonded to the core, is no side of a barrier
@@ -76,40 +80,61 @@ def barriers(record: Transformer, topology: Topology) -> list[Barrier]:
     return to_core + between
 
 
-def _reach(r: Any) -> float | None:
+def _reach(r: Any, record: Transformer) -> float | None:
     """Up to how many ohms an open reading would have shown something; None where it was not open,
     or no test of a barrier.
     """
-    if r.kind == "insulation":
+    if r.kind not in ("insulation", "resistance") or "earth" in r.between:
+        return None  # the pin of a lead need not be on the iron
+    if is_insulation_test(r, record):
         sound = r.ohms == "open" or r.ohms >= INSULATION_CAUTION_OHMS
-        return INSULATION_CAUTION_OHMS if sound else None
-    if r.kind == "resistance" and r.ohms == "open":
+        return HIGH_RANGE_OHMS if sound else None
+    if r.ohms == "open":
         return float(r.range_ohms or 0.0)
-    return None
+    return float(r.ohms) if r.ohms >= LEAK_CAUTION_OHMS else None
 
 
 def screening_gaps(record: Transformer, belief: Belief) -> list[str]:
     """What still keeps a cold screening from counting; empty when it is complete."""
-    topology, windings = belief.topology, belief.windings
+    return [*_gaps(record, belief, demanded), *_untested(belief)]
+
+
+def own_gaps(record: Transformer, belief: Belief) -> list[str]:
+    """What is still missing of the barriers of what carries the mains."""
+    return _gaps(record, belief, carries_mains)
+
+
+def _gaps(
+    record: Transformer, belief: Belief, wanted: Callable[[Barrier, Sequence[Winding]], bool]
+) -> list[str]:
+    windings = belief.windings
     gaps = []
-    if not topology.core_proved:
+    if not belief.topology.core_proved:
         gaps.append("the core is not proved: two bare spots against each other")
-    for b in barriers(record, topology):
-        if b.screened or not demanded(b, windings):
+    for b in barriers(record, belief.topology):
+        if b.screened or not wanted(b, windings):
             continue
         other = "the core" if b.j == CORE else windings[b.j].name
         how = "not read" if b.range_ohms is None else "read on an unknown or low range"
         gaps.append(f"{windings[b.i].name} to {other} was {how}")
-    if topology.untested:
-        gaps.append(f"{', '.join(topology.untested)} not tested against the others")
     return gaps
+
+
+def _untested(belief: Belief) -> list[str]:
+    left = belief.topology.untested
+    return [f"{', '.join(left)} not tested against the others"] if left else []
+
+
+def carries_mains(b: Barrier, windings: Sequence[Winding]) -> bool:
+    """Whether a barrier is one of a winding that carries the mains."""
+    return windings[b.i].on_mains or (b.j != CORE and windings[b.j].on_mains)
 
 
 def demanded(b: Barrier, windings: Sequence[Winding]) -> bool:
     """Whether the screening needs this barrier: every winding to the core, and what carries the
     mains to every other.
     """
-    return b.j == CORE or windings[b.i].on_mains or windings[b.j].on_mains
+    return b.j == CORE or carries_mains(b, windings)
 
 
 TOUCH_ODDS = {"primary": 0.035, "primary-half": 0.03, "filament": 0.02, "hv-secondary": 0.03}

@@ -12,7 +12,9 @@ from typing import Any
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.fault import FAULTS, Fault
+from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.screening import (
     CORE,
     HIGH_RANGE_OHMS,
@@ -21,6 +23,7 @@ from greyfell.core.judgement.screening import (
     demanded,
     screening_gaps,
 )
+from greyfell.core.judgement.struck import unanswered
 
 LIVE = 0.8
 """From this share of the supply a reading counts as taken live, at working flux. House rule."""
@@ -51,11 +54,21 @@ class Verdict:
     recheck: tuple[Recheck, ...]
 
 
-def verdict_on(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> Verdict:
-    """Judge a piece by its faults, what is still missing of its screening, and its live
-    readings.
+def verdict_on(
+    record: Transformer, belief: Belief, faults: Sequence[Fault], struck: Sequence[Any] = ()
+) -> Verdict:
+    """Judge a piece by its faults, the struck readings that would have stopped it, what is still
+    missing of its screening, and its live readings.
     """
     word, reasons = _word(record, belief, faults)
+    marks = unanswered(struck, record, belief.topology)
+    if marks and word not in ("condemned", "doubtful"):
+        word = "doubtful"
+        reasons = tuple(
+            f"{r.id}, struck out, would stop the piece: {'–'.join(r.between)} was not read again "
+            "as often in the same way"
+            for r in marks
+        )
     return Verdict(word, reasons, tuple(_recheck(record, belief, faults)))
 
 
@@ -72,17 +85,46 @@ def _word(
     gaps = screening_gaps(record, belief)
     if gaps:
         return "unknown", tuple(gaps)
-    live = [r.id for r in record.standing if taken_live(r, record.supply.volts)]
+    live = [r for r in record.standing if taken_live(r, record, belief)]
     if not live:
-        return "screened", (SCREENED, "nothing live was read yet")
-    return "proved", (SCREENED, f"live readings agree: {', '.join(live)}")
+        return "screened", (SCREENED, "nothing was read yet with the primary at working flux")
+    wanting = tuple(_wanting(live, record, belief))
+    if wanting:
+        return "screened", (SCREENED, *wanting)
+    return "proved", (SCREENED, f"live readings agree: {', '.join(r.id for r in live)}")
 
 
-def taken_live(r: Any, supply_volts: float) -> bool:
-    """Whether a reading was taken at working flux: at no load, or a ratio, near the supply."""
-    if r.kind == "no_load":
-        return bool(r.volts > LIVE * supply_volts)
-    return bool(r.kind == "ratio" and r.driven_volts > LIVE * supply_volts)
+def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
+    """Whether a reading was taken at working flux: at no load, or a ratio, with the primary itself
+    driven near the supply. What drives another winding, or a part of the primary, is not.
+    """
+    if r.kind not in ("no_load", "ratio") or not set(r.driven) <= set(belief.fed):
+        return False
+    volts = r.volts if r.kind == "no_load" else r.driven_volts
+    share = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
+    return bool(volts >= LIVE * share * record.supply.volts)
+
+
+def _wanting(live: Sequence[Any], record: Transformer, belief: Belief) -> Iterable[str]:
+    """What live readings still lack to prove a piece: figures that are not nought, no bright lamp;
+    for a piece with HV the amps at no load, with watts or the volts of another winding.
+    """
+    silent = [r.id for r in live if _nought(r)]
+    if silent:
+        yield f"{', '.join(silent)} reads nothing: prove the meter, then read it again"
+    bright = [r.id for r in record.standing if r.kind == "lamp" and r.glow == "bright"]
+    if bright:
+        yield f"{', '.join(bright)}, a bright lamp, is not explained"
+    if high_ruled_out(belief):
+        return
+    if not any(r.kind == "no_load" for r in live):
+        yield "with an HV winding on the core the amps at no load are still to be read"
+    elif not any(r.kind == "ratio" or r.watts is not None for r in live):
+        yield "with an HV winding on the core watts, or the volts of another winding, are wanted"
+
+
+def _nought(r: Any) -> bool:
+    return bool((r.amps if r.kind == "no_load" else r.sensed_volts) == 0)
 
 
 def _recheck(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> Iterable[Recheck]:
@@ -100,7 +142,7 @@ def _recheck(record: Transformer, belief: Belief, faults: Sequence[Fault]) -> It
         weak = [r for r in low if one & set(r.between) and two & set(r.between)]
         if weak:
             ids = tuple(r.id for r in weak)
-            how = "on a range of 2 MΩ or above, the range noted"
+            how = "on a range of 20 MΩ or above, the range noted"
             yield Recheck(ids, tuple(weak[0].between), how)
 
 

@@ -41,6 +41,15 @@ UNEVEN_SIDES = 2.2
 HV_OHMS = 30.0
 """From this on a winding at the core may be an HV winding on its return: oven HV windings have some
 50 to 200 Ω, now and then less. M-T4."""
+FEW_OHMS = 10.0
+"""Leads that conduct to each other with fewer ohms are one winding of few turns: with any on
+the core it is a winding on the core, whatever the probes read. Common practice; M-T4."""
+RETURNS_OHMS = 15.0
+"""From this on a winding may be one that returns through the core by design. M-T4: an oven's HV
+winding has 50 to 200 Ω, now and then less."""
+METAL_OHMS = 0.005
+"""Volts over a direct current below this are those of two wires on one lug; a heater of three turns
+has 10 mΩ and more. Common practice."""
 LEAST_HV_HALF = 20.0
 """Below this neither of two leads is the far end of an HV winding bonded at the core. M-T4."""
 BROUGHT_OUT = 0.5
@@ -172,20 +181,42 @@ def _to_core(leads: Iterable[str], pairs: Distances) -> dict[str, OhmReading]:
     return {x: b for x, b in read.items() if b is not None}
 
 
+def is_metal(readings: Iterable[OhmReading]) -> bool:
+    """Whether a direct current between two points showed no more than a joint of metal."""
+    return any(o.reading.kind == "dc_drop" and o.ohms <= METAL_OHMS for o in readings)
+
+
 def _at_core(part: list[str], pairs: Distances, elsewhere: bool) -> list[str]:
     """Leads of a few-ohm winding that touches the core beside an HV winding's own return.
 
-    A lead within 1.5 Ω of the core may be the HV winding's end brought out; it is only taken for
-    another winding where no other winding is found that could be the primary.
+    Leads that conduct to each other with few ohms, and with few to the core, are such a winding. A
+    single lead within 1.5 Ω of the core may be the HV winding's end brought out; it is only taken
+    for another winding where no other winding is found that could be the primary.
     """
     if "core" not in part:
         return []
     reach = _to_core(part, pairs)
     far = max((b.ohms for b in reach.values()), default=0.0)
+    if far < RETURNS_OHMS:
+        return []
+    for few in _of_few_ohms(part, pairs):
+        if any(x in reach and reach[x].ohms < FEW_OHMS for x in few):
+            return few
     if far < HV_OHMS:
         return []
     least = RETURN_OHMS if elsewhere else 0.0
     return [x for x, b in reach.items() if max(1.1 * b.limit, least) < b.ohms < NEAR_CORE * far]
+
+
+def _of_few_ohms(part: list[str], pairs: Distances) -> list[list[str]]:
+    """Leads, two or more, that direct readings of few ohms join."""
+    leads = [x for x in part if x != "core"]
+    near = Graph(leads)
+    for x, y in itertools.combinations(leads, 2):
+        direct = pairs.get(frozenset((x, y)), [])
+        if direct and min(o.ohms for o in direct) < FEW_OHMS and not is_metal(direct):
+            near.join(x, y)
+    return [sorted(g, key=part.index) for g in near.parts() if len(g) > 1]
 
 
 def _joint_of(cluster: list[str], rest: list[str], pairs: Distances) -> Joint:
@@ -203,7 +234,15 @@ def _joint_of(cluster: list[str], rest: list[str], pairs: Distances) -> Joint:
         direct = best_reading(pairs, x, y)
         if direct is not None and not _over_core(direct, reach, best_reading(pairs, x, "core")):
             return Joint((*cluster, *others), "windings", direct.ohms, ids)
+    if math.isinf(reach):  # nothing of it was read to the core: what it hangs on is a winding
+        return Joint((*cluster, *others), "windings", _least_between(cluster, others, pairs), ids)
     return Joint(tuple(cluster), "core", reach, ids)
+
+
+def _least_between(one: list[str], two: list[str], pairs: Distances) -> float:
+    """The fewest ohms read from any of some leads to any of others."""
+    read = (best_reading(pairs, x, y) for x, y in itertools.product(one, two))
+    return min((b.ohms for b in read if b is not None), default=math.inf)
 
 
 def _over_core(direct: OhmReading, reach: float, far: OhmReading | None) -> bool:
@@ -250,10 +289,23 @@ def _scale_split(part: list[str], pairs: Distances) -> tuple[list[list[str]], li
         if ohms[-1] < HV_OHMS and not _told_apart(tree[i], ohms[-1], pairs):
             continue
         clusters = _clusters(part, pairs, tree[: i + 1])
+        if _one_place(part, clusters, pairs):
+            return [], part
         if clusters:
             taken = {x for c in clusters for x in c}
             return clusters, [x for x in part if x not in taken]
     return [], part
+
+
+def _one_place(part: list[str], clusters: list[list[str]], pairs: Distances) -> bool:
+    """Whether two leads that cannot be told apart, with a single lead beside them, are two leads at
+    one end of one winding: a link, a thermal cut-out, two wires on one tag.
+    """
+    if "core" in part or len(part) != 3 or len(clusters) != 1:
+        return False
+    x, y = clusters[0]
+    near = best_reading(pairs, x, y)
+    return near is not None and near.below_resolution
 
 
 def _spanning(part: list[str], pairs: Distances) -> list[Edge]:

@@ -16,11 +16,20 @@ from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
 from greyfell.core.wiring.graph import Graph, ends
-from greyfell.core.wiring.groups import NEAR_CORE, Found, component, could_be_primary
+from greyfell.core.wiring.groups import (
+    FEW_OHMS,
+    NEAR_CORE,
+    RETURNS_OHMS,
+    Found,
+    component,
+    could_be_primary,
+    is_metal,
+)
 from greyfell.core.wiring.lines import Distances, Pair, best_reading, slip_of
 
-CORE_PROVED_OHMS = 1.0
-"""Two bare spots of the core read no more than this, probes in. Common practice."""
+CORE_PROVED_OHMS = 0.5
+"""Two bare spots of the core read no more than this, probes in: more is a bad contact. Common
+practice."""
 CORE_LEAD_OHMS, EARTH_WIRE_OHMS = 0.3, 0.5
 """A lead that is the core reads no more than this to it: with other leads behind it, and alone.
 Common practice."""
@@ -30,8 +39,6 @@ LEAST_TOLD_OHMS = 0.02
 """What two probes on one piece of metal may differ by, Ω."""
 SAME_PAIR = 1.5
 """Readings of one pair exclude each other where they differ by so many times both their limits."""
-FEW_OHMS = 10.0
-"""A mate of so few ohms makes a lead at the core a winding's end. Common practice."""
 
 
 @dataclass
@@ -43,7 +50,7 @@ class _Read:
 
     @classmethod
     def of(cls, record: Transformer) -> "_Read":
-        """Every ohms reading that stands; earth is taken for the core."""
+        """Every ohms reading that stands."""
         out = cls()
         probes = unstated_probes(record.standing)
         for r in record.standing:
@@ -54,7 +61,11 @@ class _Read:
         return out
 
     def add(self, points: tuple[str, str], read: OhmReading) -> None:
-        """Add a reading of two points."""
+        """Add a reading of two points. What conducts to earth is taken to conduct to the core; what
+        is open to earth says nothing of it: the pin need not be on the iron.
+        """
+        if "earth" in points and ("core" in points or math.isinf(read.ohms)):
+            return
         x, y = ("core" if p == "earth" else p for p in points)
         if x != y:
             self.ohms[frozenset((x, y))].append(read)
@@ -187,7 +198,7 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     them.
     """
     by_id = {lead.id: lead for lead in record.leads}
-    at_core = [x for x in leads if _reads_as_core(x, joined)]
+    at_core = [x for x in leads if _reads_as_core(by_id[x], joined)]
     near = [x for x in at_core if not _paired_low(by_id[x], at_core, joined)]
     earth_like = [x for x in near if _looks_earth(by_id[x])]
     if len(near) <= 1 or earth_like:
@@ -197,14 +208,47 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     return [min(plain, key=lambda x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]))]
 
 
-def _reads_as_core(x: str, joined: Distances) -> bool:
-    """Whether a lead reads to the core no more than probes on one metal do."""
+def _reads_as_core(lead: Lead, joined: Distances) -> bool:
+    """Whether a lead reads to the core no more than probes on one metal do, and nothing but the
+    core is behind it, as far as was read.
+
+    Whatever else conducts to it with few ohms is a winding whose end stands on the core.
+    """
+    x = lead.id
     readings = joined.get(frozenset((x, "core")))
     if not readings:
+        return False
+    behind = [pair for pair in joined if x in pair and "core" not in pair]
+    if not _looks_earth(lead) and not all(_beyond_core(pair, x, joined) for pair in behind):
         return False
     # nothing behind it but what the core itself reads so: its ohms are the probes'
     alone = all(_as_from_core(pair, x, joined) for pair in joined if x in pair)
     return all(o.ohms <= min(o.limit, _most(o, alone)) + LEAST_TOLD_OHMS for o in readings)
+
+
+def _beyond_core(pair: Pair, x: str, joined: Distances) -> bool:
+    """Whether a reading from lead x to another leaves x to be the core's: through a winding of so
+    many ohms that it may be one on its return; over bare metal, by a direct current; or to a lead
+    whose winding has another end nearer to it, so that only its touch is seen from here.
+    """
+    readings = joined[pair]
+    if is_metal(readings) or min(o.ohms for o in readings) >= RETURNS_OHMS:
+        return True
+    (other,) = pair - {x}
+    return _same_from_core(pair, x, joined) and any(
+        min(o.ohms for o in v) < min(o.ohms for o in readings)
+        for p, v in joined.items()
+        if other in p and p.isdisjoint({x, "core"})
+    )
+
+
+def _same_from_core(pair: Pair, x: str, joined: Distances) -> bool:
+    """Whether a lead reads to lead x what it reads to the core."""
+    (other,) = pair - {x}
+    here, there = best_reading(joined, x, other), best_reading(joined, other, "core")
+    if here is None or there is None:
+        return False
+    return abs(here.ohms - there.ohms) <= here.limit + there.limit
 
 
 def _as_from_core(pair: Pair, x: str, joined: Distances) -> bool:
@@ -214,12 +258,10 @@ def _as_from_core(pair: Pair, x: str, joined: Distances) -> bool:
     (other,) = pair - {x}
     if other == "core":
         return True
-    here, there = best_reading(joined, x, other), best_reading(joined, other, "core")
-    own = best_reading(joined, x, "core")
-    if here is None or there is None or own is None:
+    here, own = best_reading(joined, x, other), best_reading(joined, x, "core")
+    if here is None or own is None or not _same_from_core(pair, x, joined):
         return False
-    same = abs(here.ohms - there.ohms) <= here.limit + there.limit
-    return same and own.ohms < NEAR_CORE * here.ohms
+    return own.ohms < NEAR_CORE * here.ohms
 
 
 def _most(o: OhmReading, alone: bool) -> float:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.judgement.fault import Fault
-from greyfell.core.judgement.hazards import high, mains, stored
+from greyfell.core.judgement.hazards import high, mains, stored, strange
 from greyfell.core.judgement.hazards.rule import Hazard, HazardRule, Seen
 
 NOTHING_KNOWN = HazardRule(
@@ -34,7 +34,10 @@ NO_DANGER_SEEN = HazardRule(
     when=lambda seen: [{}],
 )
 RULES: tuple[HazardRule, ...] = tuple(
-    sorted((*high.RULES, *stored.RULES, *mains.RULES, NOTHING_KNOWN), key=lambda r: r.rank)
+    sorted(
+        (*high.RULES, *stored.RULES, *mains.RULES, *strange.RULES, NOTHING_KNOWN),
+        key=lambda r: r.rank,
+    )
 )
 """Every rule of hazards, the gravest first."""
 

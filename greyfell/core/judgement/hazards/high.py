@@ -1,9 +1,10 @@
 """High voltage: where a winding's kilovolts stand depends on how it meets the iron."""
 
+import re
 from collections.abc import Callable, Iterable
 
 from greyfell.core.belief.found import Winding
-from greyfell.core.figures.notation import percent
+from greyfell.core.figures.notation import engineering, percent
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.hazards.rule import (
     Facts,
@@ -12,24 +13,63 @@ from greyfell.core.judgement.hazards.rule import (
     ends_and_volts,
     volts_words,
 )
-from greyfell.core.judgement.high import is_high, may_be_high
+from greyfell.core.judgement.high import HIGH_VOLTS, is_high, may_be_high
 
-LIKELY_SIGN = 0.5
-"""From this chance of a sign transformer a bonded HV winding is taken for bonded in its middle."""
+HV_FAMILIES = ("microwave", "sign")
+"""Families that always have an HV winding."""
+HV_FAMILY_DOUBT = 0.05
+"""From this chance of such a family its HV winding is named though it was not found. House rule."""
+KILOVOLTS = re.compile(r"\b(\d+(?:[.,]\d+)?)\s*kV\b", re.I)
 
 
 def place_of(w: Winding, seen: Seen) -> str | None:
     """Where a winding's high voltage stands: on the `core`, to the `case`, between its `ends`, or
     only in `doubt`; None where HV is ruled out of it.
+
+    Half of it stands to the case only where the iron was read to be its middle.
     """
     if not may_be_high(w):
         return None
-    sign = seen.family("sign")
-    if w.coil.bond == "end" and seen.family("microwave") >= sign:
-        return "core"
-    if w.coil.bond == "middle" or (w.coil.bond is not None and sign > LIKELY_SIGN):
+    if w.coil.bond == "middle":
         return "case"
+    if w.coil.bond == "end":
+        return "core"
     return "ends" if is_high(w) else "doubt"
+
+
+def _plate_volts(seen: Seen) -> float:
+    """The highest volts that the plate states for an output; nought where it states none."""
+    plate = seen.record.nameplate
+    if plate is None:
+        return 0.0
+    told = [o.volts or 0.0 for o in plate.outputs] + [plate.secondary_volts or 0.0]
+    told += [1e3 * float(x.replace(",", ".")) for x in KILOVOLTS.findall(plate.text)]
+    return max(told)
+
+
+def _plated(seen: Seen) -> Iterable[Facts]:
+    """High voltage on the plate, and no winding found that is told to have it."""
+    volts = _plate_volts(seen)
+    if volts > HIGH_VOLTS and not any(may_be_high(w) for w in seen.belief.windings):
+        yield {"volts": engineering(volts, "V")}
+
+
+def _hidden(seen: Seen) -> Iterable[Facts]:
+    """A family that has an HV winding, and none was found: behind a diode or a fuse, open, unread,
+    or taken for another by a fault.
+    """
+    cut = any(c.what in ("winding-removed", "rewound") for c in seen.record.changes)
+    if cut or any(may_be_high(w) for w in seen.belief.windings):
+        return
+    likely = sum(seen.family(f) for f in HV_FAMILIES) if seen.belief.windings else 0.0
+    declared = seen.record.declared_family
+    if declared in HV_FAMILIES:
+        yield {"why": f"it is called {FAMILY_WORDS[declared]}"}
+    elif likely >= HV_FAMILY_DOUBT:
+        yield {"why": f"it may be an oven's or a sign's ({percent(likely)})"}
+
+
+FAMILY_WORDS = {"microwave": "an oven transformer", "sign": "a sign transformer"}
 
 
 def _at(place: str) -> Callable[[Seen], Iterable[Facts]]:
@@ -61,7 +101,10 @@ RULES = (
         condition="an HV winding, or one that may be, is bonded to the iron at its end",
         cleared="HV ruled out of the winding",
         headline="Live core when powered.",
-        what="The HV end is bonded to the iron; expect {volts}. The core carries the return:",
+        what=(
+            "The HV end is bonded to the iron; expect {volts} between its lead and the case. The "
+            "core carries the return:"
+        ),
         instead="bond it to protective earth before any power. One touch can kill.",
         source="common practice; IEC 60479-1 for the body",
         when=_at("core"),
@@ -112,5 +155,27 @@ RULES = (
         instead="Treat it as one until every lead is read.",
         source="house rule",
         when=_unread,
+    ),
+    HazardRule(
+        code="hv",
+        rank=10,
+        condition="the plate states an output above 600 V, and no winding found has it",
+        cleared="the winding found, and its volts",
+        headline="High voltage on the plate.",
+        what="The plate states {volts}, and the winding that has it was not found:",
+        instead="take every lead for one that carries it.",
+        source="common practice; IEC 60479-1 for the body",
+        when=_plated,
+    ),
+    HazardRule(
+        code="hv-not-ruled-out",
+        rank=11,
+        condition="an oven or sign transformer by belief or odds, and no HV winding found",
+        cleared="the HV winding found, or said to be removed",
+        headline="HV not ruled out.",
+        what="No HV winding was found, and {why}: a diode, a fuse or a fault may hide it.",
+        instead="Treat every lead as able to carry kilovolts.",
+        source="house rule",
+        when=_hidden,
     ),
 )

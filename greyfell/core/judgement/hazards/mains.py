@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.faults import MAY_BE_MAINS
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen, ends_and_volts
@@ -12,6 +13,23 @@ TOUCH_VOLTS = 50.0
 """Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
 OTHER_MAINS = 0.25
 """From this chance a piece is said to be made for other mains. House rule."""
+
+
+LIVE_VOLTS = 30.0
+"""Above this RMS an accessible part counts as live; 25 V AC dry without basic protection. IEC
+61010-1 cl. 6.3, IEC 60364-4-41 cl. 414.4.5 (from memory). REF-H."""
+MAINS_RISE = 1.10
+"""Mains may stand a tenth above their name. IEC 60038."""
+OUTPUT_DOUBT = 0.05
+"""From this chance of being an output a winding that likelier carries the mains is told as one: of
+two like windings either may be fed. House rule."""
+MAY_BE_VARIABLE = 0.05
+"""From this chance of a variable transformer it is said to isolate nothing. House rule."""
+BURNING_AMPS = 200.0
+"""Above this a short melts a ring or a tool in the hand. House rule, common practice."""
+STEPS_UP, LOW_SIDE_VOLTS = 2.0, 60.0
+"""A reading that drove less than the second and found more than the first of these times as much
+shows a piece fed backwards. House rule."""
 
 
 HOW = {"shorted-to-core": "conducts", "windings-shorted": "conducts", "insulation-low": "leaks"}
@@ -45,25 +63,90 @@ def _mains_on_secondary(seen: Seen) -> Iterable[Facts]:
 
 
 def _one_winding(seen: Seen) -> Iterable[Facts]:
-    """One tapped winding and no other: an autotransformer."""
+    """One tapped winding and no other, or a piece that may be a variable transformer: an
+    autotransformer.
+    """
     whole = [w for w in seen.belief.windings if not w.coil.broken]
-    if len(whole) == 1 and seen.belief.windings[0].coil.taps:
+    tapped = len(whole) == 1 and bool(seen.belief.windings[0].coil.taps)
+    called = seen.record.declared_family == "variable"
+    if tapped or called or (whole and seen.family("variable") >= MAY_BE_VARIABLE):
         yield {}
+
+
+def most_volts(w: Winding) -> float:
+    """The most an output may put out: the top of its range on mains a tenth high; nought for HV and
+    where nothing is known. IEC 60038.
+
+    A winding that may be the mains' or an output counts as an output: what it puts out is not
+    excluded.
+    """
+    if w.volts is None or may_be_high(w) or not may_put_out(w):
+        return 0.0
+    return MAINS_RISE * w.volts.high
+
+
+def may_put_out(w: Winding) -> bool:
+    """Whether a winding may be an output: likeliest none of the mains', or one with some chance."""
+    chance = sum(w.roles.get(role, 0.0) for role in SMALL_ROLES)
+    return not w.on_mains or chance >= OUTPUT_DOUBT
 
 
 def reaches_touch(w: Winding) -> bool:
     """Whether a winding that is neither the mains' nor HV may put out more than may be touched."""
-    high = w.volts is not None and w.volts.high > TOUCH_VOLTS
-    return high and not w.on_mains and not may_be_high(w)
+    return most_volts(w) > TOUCH_VOLTS
 
 
 def _above_touch(seen: Seen) -> Iterable[Facts]:
     for w in seen.belief.windings:
         if w.volts is not None and reaches_touch(w):
-            value = f"Up to {engineering(w.volts.high, 'V')}"
+            value = f"Up to {engineering(most_volts(w), 'V')}"
             if w.volts.value > TOUCH_VOLTS:
                 value = engineering(w.volts.value, "V")
             yield {**ends_and_volts(w), "value": value}
+
+
+def _accessible(seen: Seen) -> Iterable[Facts]:
+    for w in seen.belief.windings:
+        if LIVE_VOLTS < most_volts(w) <= TOUCH_VOLTS:
+            yield {**ends_and_volts(w), "most": engineering(most_volts(w), "V")}
+
+
+def _burns(seen: Seen) -> Iterable[Facts]:
+    """Outputs whose copper alone would let hundreds of amps pass."""
+    primary = seen.belief.primary
+    for w in seen.belief.windings:
+        amps = short_amps(w, primary)
+        if amps > BURNING_AMPS:
+            yield {**ends_and_volts(w), "amps": engineering(amps, "A")}
+
+
+def short_amps(w: Winding, primary: Winding | None) -> float:
+    """The most amps into a short of a winding, by the ohms on record: V2 / (R2 + R1 (V2/V1)²).
+
+    Ohm's law; leakage, which lowers it, is left out. Nought where nothing is known. REF-T-09.
+    """
+    if primary is None or w.volts is None or w is primary or w.coil.broken or may_be_high(w):
+        return 0.0
+    if primary.volts is None or not may_put_out(w) or not w.coil.readings:
+        return 0.0
+    ratio = w.volts.value / primary.volts.value
+    ohms = w.coil.ohms.value + primary.coil.ohms.value * ratio**2
+    return w.volts.value / max(ohms, 1e-4)
+
+
+def _backwards(seen: Seen) -> Iterable[Facts]:
+    """A reading that itself drove one winding and found far more on another."""
+    for r in seen.record.standing:
+        if r.kind != "ratio":
+            continue
+        stepped = r.sensed_volts > LIVE_VOLTS and r.sensed_volts > STEPS_UP * r.driven_volts
+        if stepped and r.driven_volts < LOW_SIDE_VOLTS:
+            yield {
+                "driven": "–".join(r.driven),
+                "ends": "–".join(r.sensed),
+                "given": engineering(r.driven_volts, "V"),
+                "volts": engineering(r.sensed_volts, "V"),
+            }
 
 
 def _supply(seen: Seen) -> Facts:
@@ -106,7 +189,7 @@ RULES = (
     HazardRule(
         code="no-isolation",
         rank=30,
-        condition="one tapped winding and no other",
+        condition="one tapped winding and no other, or a variable transformer not excluded",
         cleared="a second winding, open to the first",
         headline="No isolation.",
         what="One tapped winding is an autotransformer:",
@@ -126,12 +209,48 @@ RULES = (
         when=_above_touch,
     ),
     HazardRule(
+        code="above-30",
+        rank=41,
+        condition="a winding may put out more than 30 V and no more than 50 V",
+        cleared="its volts known to stay at or below 30 V with the mains a tenth high",
+        headline="Live when touched.",
+        what=(
+            "{ends} puts out {volts}, up to {most} on high mains: above 30 V accessible metal "
+            "counts as live (IEC 61010-1), above 25 V extra-low voltage wants a cover."
+        ),
+        instead="No bare ends, no wet hands.",
+        source="IEC 61010-1, IEC 60364-4-41 cl. 414.4.5, IEC 60038",
+        when=_accessible,
+    ),
+    HazardRule(
+        code="back-fed",
+        rank=35,
+        condition="a reading drove a few volts into one winding and found more on another",
+        cleared="never: a piece steps up where it is fed from its low side",
+        headline="Fed backwards it steps up.",
+        what="{driven} driven with {given} put {volts} on {ends}: fed from the low side,",
+        instead="every other winding and the primary's plug is live. Cover all of them.",
+        source="REF-T-01; common practice",
+        when=_backwards,
+    ),
+    HazardRule(
+        code="burns",
+        rank=45,
+        condition="the copper of an output lets more than 200 A pass into a short",
+        cleared="ohms or volts that let less pass",
+        headline="Amps that burn.",
+        what="{ends} may pass about {amps} into a short by its ohms:",
+        instead="no rings, no watch, no loose tools near it; molten metal flies.",
+        source="Ohm's law; common practice",
+        when=_burns,
+    ),
+    HazardRule(
         code="other-mains",
         rank=50,
         condition="made for other mains than the bench's by more than one chance in four",
         cleared="a plate, or volts per turn",
         headline="Made for other mains?",
-        what="The ohms suggest a piece made for another mains voltage than {supply}:",
+        what="What is on record suggests a piece made for another mains voltage than {supply}:",
         instead="on this supply it would saturate or run far from its volts.",
         source="REF-M-02; expectations of the trade, common practice",
         when=_other_mains,

@@ -1,37 +1,38 @@
 """What strikes with the plug pulled: charge and current that stay."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 
+from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
 
-MAY_BE = 0.3
-"""From this chance of a family its stored energy is named. House rule."""
+KICKS = 0.3
+"""From this chance of a choke its kick is named. House rule."""
 
 
-def _family(name: str) -> Callable[[Seen], Iterable[Facts]]:
-    """Whether a family is likely enough to be warned of."""
+def _capacitor(seen: Seen) -> Iterable[Facts]:
+    if may_hold_charge(seen.record, seen.belief):
+        yield {}
 
-    def when(seen: Seen) -> Iterable[Facts]:
-        if seen.belief.windings and seen.family(name) > MAY_BE:
-            yield {}
 
-    return when
+def _kick(seen: Seen) -> Iterable[Facts]:
+    if seen.belief.windings and seen.family("choke") > KICKS:
+        yield {}
 
 
 RULES = (
     HazardRule(
         code="capacitor",
         rank=20,
-        condition="an oven transformer by more than three chances in ten",
-        cleared="another family settled",
+        condition="an oven transformer by five chances in a hundred, or a capacitor spoken of",
+        cleared="another family settled, and no capacitor on plate or among the parts",
         headline="Capacitor may hold charge.",
-        what="An oven's HV capacitor stays charged, whatever its age:",
+        what="A capacitor stays charged, whatever its age:",
         instead=(
             "discharge it through a resistor, then short it, then measure, before touching "
             "anything."
         ),
         source="common practice",
-        when=_family("microwave"),
+        when=_capacitor,
     ),
     HazardRule(
         code="kick",
@@ -45,6 +46,6 @@ RULES = (
         ),
         instead="Ramp down before you open, and keep hands off both ends.",
         source="v = L di/dt; common practice",
-        when=_family("choke"),
+        when=_kick,
     ),
 )

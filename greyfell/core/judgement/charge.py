@@ -1,0 +1,42 @@
+"""Whether a capacitor that belongs to a piece is not excluded."""
+
+import re
+
+from greyfell.core.belief.found import Belief
+from greyfell.core.evidence.record import Transformer
+
+HOLDS_CHARGE = 0.05
+"""From this chance of an oven transformer its capacitor is named and asked about first: it stands
+until it is excluded. House rule."""
+CAPACITOR_WORDS = re.compile(r"capacitor|condenser|resonan|constant voltage|\bCVT\b|[µu]F\b", re.I)
+"""Words of a plate, a part or a title that speak of a capacitor."""
+
+
+def may_hold_charge(record: Transformer, belief: Belief) -> bool:
+    """Whether a capacitor that belongs to the piece is not excluded: an oven's, or one that plate,
+    parts or the owner's belief speak of.
+    """
+    if record.declared_family == "microwave":
+        return True
+    if belief.windings and belief.families.get("microwave", 0.0) >= HOLDS_CHARGE:
+        return True
+    if belief.kind("inverter") >= HOLDS_CHARGE:
+        return True
+    if belief.topology.joints and not _told_otherwise(record):
+        return True  # a touch scrambles windings, and the family with them
+    return speaks_of_capacitor(record)
+
+
+def _told_otherwise(record: Transformer) -> bool:
+    """Whether plate or belief say that it is of a family without a capacitor."""
+    plate = record.nameplate
+    plated = plate is not None and (plate.secondary_volts or any(o.volts for o in plate.outputs))
+    return bool(plated) or record.declared_family in ("mains", "sign", "variable", "choke")
+
+
+def speaks_of_capacitor(record: Transformer) -> bool:
+    """Whether plate or parts name one."""
+    told = [p.what + " " + p.text for p in record.parts]
+    if record.nameplate is not None:
+        told.append(record.nameplate.text)
+    return any(CAPACITOR_WORDS.search(text) for text in told)

@@ -1,0 +1,37 @@
+"""Iron that is no mains iron: what looks like a familiar part and is made for other work."""
+
+from collections.abc import Iterable
+
+from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
+
+FERRITE_DOUBT = 0.02
+"""From this chance of an inverter oven's ferrite it is named: on the mains it is a short. House
+rule."""
+LIGHTEST_OVEN_KG = 1.5
+"""An oven's transformer of laminated iron has 2.5 kg and more; half a kilogram is an inverter's.
+Common practice, M-T4."""
+
+
+def _ferrite(seen: Seen) -> Iterable[Facts]:
+    core = seen.record.core
+    mass = core.mass_kg if core is not None else None
+    light = mass is not None and mass < LIGHTEST_OVEN_KG
+    if light and seen.record.declared_family == "microwave":
+        yield {"why": f"Called an oven part, and {mass:g} kg:"}
+    elif seen.belief.kind("inverter") >= FERRITE_DOUBT:
+        yield {"why": "A winding of some ohms beside two of milliohms:"}
+
+
+RULES = (
+    HazardRule(
+        code="ferrite",
+        rank=5,
+        condition="an inverter oven's transformer by mass or by its windings",
+        cleared="a laminated core, or another family settled",
+        headline="May be ferrite.",
+        what="{why} that is how the ferrite transformer of an inverter oven looks.",
+        instead="It never goes on the mains; its HV winding puts out kilovolts in its oven.",
+        source="common practice",
+        when=_ferrite,
+    ),
+)

@@ -1,0 +1,59 @@
+"""Readings that would stop the piece and were struck out: each leaves its mark until as many
+readings of the same kind, of the same pair, at least as strong, have answered it.
+
+A slip of the pen is struck and read again in the same minute; a fault that is struck out and not
+read again kills. House rule.
+"""
+
+from collections.abc import Iterable
+from typing import Any
+
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.judgement.faults import INSULATION_STOP_OHMS, LEAK_STOP_OHMS
+from greyfell.core.wiring.coil import Topology
+
+
+def unanswered(struck: Iterable[Any], record: Transformer, topology: Topology) -> list[Any]:
+    """Struck readings across a barrier that would stop the piece and were not read again as often,
+    as they were, with another outcome.
+    """
+    out: list[Any] = []
+    answers = [r for r in record.standing if r.kind in ("resistance", "insulation")]
+    for r in struck:
+        if not _stops(r, topology):
+            continue
+        answer = next((a for a in answers if _answers(a, r)), None)
+        if answer is None:
+            out.append(r)
+        else:
+            answers.remove(answer)
+    return out
+
+
+def _stops(r: Any, topology: Topology) -> bool:
+    """Whether a struck reading says that a barrier conducts or leaks."""
+    if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+        return False
+    if r.ohms >= (INSULATION_STOP_OHMS if r.kind == "insulation" else LEAK_STOP_OHMS):
+        return False
+    one, two = (_side(x, topology) for x in r.between)
+    return one != two and None not in (one, two)
+
+
+def _side(point: str, topology: Topology) -> int | None:
+    """The winding of a point; -1 for the iron and what is bonded to it; None for a loose lead."""
+    if point in topology.iron:
+        return -1
+    i = topology.coil_of(point)
+    if i is not None and topology.coils[i].bond is not None:
+        return -1
+    return i
+
+
+def _answers(answer: Any, r: Any) -> bool:
+    """Whether a reading is of the same pair and kind as a struck one, and at least as strong."""
+    if answer.kind != r.kind or set(answer.between) != set(r.between):
+        return False
+    if r.kind == "insulation":
+        return bool(answer.test_volts >= r.test_volts)
+    return answer.ohms != "open" or (answer.range_ohms or 0.0) >= LEAK_STOP_OHMS

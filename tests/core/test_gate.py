@@ -1,0 +1,440 @@
+"""What the gate asks for before anything live: each demand from just below and just above, every
+sentence it gives, and what no statement can lift.
+"""
+
+import importlib.util
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from greyfell.core.belief.weigh import tied
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.identify import identify
+from greyfell.core.judgement.earthing import bond_of
+from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.gates import lifts, live_gate
+from greyfell.core.judgement.made_for import flux_share, odd_iron
+from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
+from tests.core.made import (
+    OUTPUT,
+    PRIMARY,
+    belief,
+    coil,
+    hypothesis,
+    identification,
+    record,
+    topology,
+    winding,
+)
+from tests.core.told import Told, row
+
+SALVAGED = [{"kind": "salvage-done", "text": "0.3 V", "at": "2026-05-01T09:00:00+01:00"}]
+MAINS = [
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 33.0),
+    ("C", "D", 0.13),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("C", "core", "open"),
+]
+"""A sound 50 VA mains transformer of 12 V as an ohmmeter sees it."""
+PLATE = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": 12.0, "va": 50.0}
+
+
+def lamp(glow):
+    """A 60 W lamp in series on the mains."""
+    reading = {"kind": "lamp", "across": ["A", "B"], "supply_volts": 230.0, "lamp_watts": 60.0}
+    return {**reading, "glow": glow}
+
+
+def gate_of(readings=MAINS, leads="ABCD", **more):
+    """The gate of a record made by hand; a sound plated piece on 230 V where nothing is said."""
+    told = {"supply": {"volts": 230, "hertz": 50}, "nameplate": PLATE, "statements": SALVAGED}
+    return live_gate(identify(parse_record(piece(leads, readings, **{**told, **more}))))
+
+
+def says(gate, words):
+    """Whether a reason of a closed gate says these words."""
+    return not gate.open and any(words in reason for reason in gate.reasons)
+
+
+def test_a_sound_documented_piece_is_let_through():
+    assert gate_of().open
+    assert gate_of([*OVEN, BOND], "ABCDE", **KNOWN_OVEN).open
+
+
+# ------------------------------------------------------------------ supply and plate
+
+
+@pytest.mark.parametrize(
+    ("supply", "plate", "opens"),
+    [
+        ((230, 50), {"primary_volts": 210.0, "hertz": 50.0}, True),
+        ((230, 50), {"primary_volts": 208.0, "hertz": 50.0}, False),  # 1.106 of its flux
+        ((230, 50), {"primary_volts": 230.0, "hertz": 60.0}, False),  # 1.2 of its flux
+        ((120, 50), {"primary_volts": 120.0}, False),  # 60 Hz where the plate is silent
+        ((120, 60), {"primary_volts": 120.0}, True),
+        ((120, 60), {"primary_volts": 115.0, "text": "115 V 400 Hz"}, False),
+        ((230, 50), {"primary_volts": 230.0, "text": "230 V 50/60 Hz"}, True),
+    ],
+)
+def test_volts_per_hertz_stay_within_a_tenth_of_the_plates(supply, plate, opens):
+    """Flux goes with volts over hertz. REF-M-01; IEC 60038 for the tenth."""
+    told = record(supply={"volts": supply[0], "hertz": supply[1]}, nameplate=plate)
+
+    assert (flux_share(told, belief([PRIMARY])) <= 1.10) is opens
+
+
+def test_two_halves_on_their_own_volts_are_not_twice_their_flux():
+    """A plate of 115 V beside two halves in series on 230 V tells one half."""
+    halves = hypothesis(roles=("primary-half", "primary-half"))._replace(halves=(0, 1))
+    told = record(nameplate={"primary_volts": 115.0, "hertz": 50.0})
+
+    assert flux_share(told, belief([PRIMARY, PRIMARY], best=halves)) == pytest.approx(1.0)
+    assert flux_share(told, belief([PRIMARY])) == pytest.approx(2.0)
+
+
+def test_a_supply_that_nobody_stated_opens_nothing_and_tells_no_volts():
+    """230 V as a silent default would be a claim out of nothing."""
+    told = parse_record(piece("ABCD", MAINS, nameplate=PLATE, statements=SALVAGED))
+    ident = identify(told)
+
+    assert says(live_gate(ident), "supply is not stated")
+    assert all(w.volts is None for w in ident.windings)
+    assert flux_share(told, ident.belief) is None
+
+
+@pytest.mark.parametrize(("factor", "odd"), [(4.9, False), (5.1, True), (1 / 5.1, True)])
+@pytest.mark.parametrize(("kind", "power"), [("mass", 1.5), ("core area", 1.0)])
+def test_iron_five_times_off_is_for_another_job(kind, power, factor, odd):
+    """R/V² goes with the power of 1.5 of the kilograms: REF-M-05."""
+    seen = Told([row(kind, power * float(np.log(factor)))], means=[0.0])
+
+    assert bool(odd_iron(belief([PRIMARY], solution=seen))) is odd
+
+
+@pytest.mark.parametrize(("doubt", "shut"), [(0.049, False), (0.05, True)])
+def test_a_piece_for_other_mains_waits_for_a_plate(doubt, shut):
+    made = belief([PRIMARY, OUTPUT], best=hypothesis(), other_region=doubt)
+
+    assert any("other mains" in r for r in live_gate(identification(made)).reasons) is shut
+
+
+# ------------------------------------------------------------------ the primary
+
+
+def test_neither_a_choke_nor_what_fits_no_family_is_ever_fed():
+    for family in ("choke", "other"):
+        made = belief([PRIMARY, OUTPUT], family, best=hypothesis())
+        assert not live_gate(identification(made, statements=SALVAGED)).open
+
+
+def test_without_plate_mass_or_turns_no_primary_is_sure():
+    """Ohms and ratios say nothing of the volts a winding was made for."""
+    ratio = {
+        "kind": "ratio",
+        "driven": ["A", "B"],
+        "driven_volts": 12.0,
+        "sensed": ["C", "D"],
+        "sensed_volts": 0.68,
+    }
+    told = parse_record(piece("ABCD", [*MAINS, ratio], supply={"volts": 230, "hertz": 50}))
+    ident = identify(told)
+
+    assert all(w.mains_chance <= 0.90 for w in ident.windings)
+    assert max(ident.families.values()) <= 0.95
+    assert says(gate_of([*MAINS, ratio], nameplate=None), "takes the mains is only")
+    assert gate_of([*MAINS, ratio], nameplate=None, core={"mass_kg": 1.3}).open
+
+
+@pytest.mark.parametrize(
+    ("more", "ties"),
+    [
+        ({"core": {"mass_kg": 0.099}}, False),
+        ({"core": {"mass_kg": 0.1}}, True),
+        ({"core": {"tongue_mm": 28.0, "stack_mm": 30.0}}, False),
+        ({"nameplate": {"va": 50.0}}, True),
+        ({"nameplate": {"outputs": [{"volts": 12.0}]}}, True),
+        ({"nameplate": {"text": "made somewhere"}}, False),
+    ],
+)
+def test_what_ties_turns_to_volts(more, ties):
+    """A plate, mass, section with turns. Signal parts weigh as much as the smallest mains parts."""
+    assert tied(record(**more)) is ties
+
+
+@pytest.mark.parametrize(
+    ("reading", "ties"),
+    [
+        ({"kind": "no_load", "driven": ["A", "B"], "volts": 183.0, "amps": 0.1}, False),
+        ({"kind": "no_load", "driven": ["A", "B"], "volts": 184.0, "amps": 0.1}, True),
+        (lamp("dark"), True),
+        (lamp("bright"), False),
+        ({"kind": "turns", "across": ["C", "D"], "turns": 40}, False),
+    ],
+)
+def test_a_winding_that_bore_the_mains_ties_them_too(reading, ties):
+    assert tied(record([reading])) is ties
+
+
+def test_turns_tie_where_the_section_is_known():
+    turns = {"kind": "turns", "across": ["C", "D"], "turns": 40}
+
+    assert tied(record([turns], core={"tongue_mm": 28.0, "stack_mm": 30.0}))
+
+
+def test_a_primary_that_the_probes_hide_is_not_fed():
+    made = winding({"primary": 1.0}, 230.0, coil("AB", 0.2, resolved=False))
+    shut = live_gate(identification(belief([made, OUTPUT], best=hypothesis())))
+    cut = winding({"primary": 1.0}, 230.0, coil("AB", 5e4, broken=True))
+    open_inside = live_gate(identification(belief([cut, OUTPUT], best=hypothesis())))
+
+    assert says(shut, "cannot be told from the probes")
+    assert says(open_inside, "conducts nothing")
+
+
+def test_halves_are_joined_only_after_their_polarity():
+    """Joined the wrong way they are a short on the line."""
+    halves = [
+        MAINS[0],
+        ("A", "B", 4.0),
+        ("C", "D", 4.1),
+        ("E", "F", 0.1),
+        *((x, "core", "open") for x in "ACE"),
+        ("A", "C", "open"),
+        ("A", "E", "open"),
+        ("C", "E", "open"),
+    ]
+    ratio = {
+        "kind": "ratio",
+        "driven": ["A", "B"],
+        "driven_volts": 12.0,
+        "sensed": ["C", "D"],
+        "sensed_volts": 11.98,
+    }
+    polarity = {
+        "kind": "polarity",
+        "driven": ["A", "B"],
+        "driven_volts": 12.0,
+        "joined": ["B", "C"],
+        "across": ["A", "D"],
+        "across_volts": 23.9,
+    }
+    plate = {"primary_volts": 230.0, "hertz": 50.0, "va": 160.0, "text": "2 x 115 V"}
+    before = gate_of([*halves, ratio], "ABCDEF", nameplate=plate)
+    after = gate_of([*halves, ratio, polarity], "ABCDEF", nameplate=plate)
+
+    assert says(before, "polarity is not read")
+    assert after.open
+
+
+# ------------------------------------------------------------------ earth
+
+
+@pytest.mark.parametrize(
+    ("reading", "proved", "bad"),
+    [
+        (("earth", "core", 0.3), False, False),
+        (("earth", "core", 0.51), False, True),
+        (("earth", "core", "open"), False, True),
+        (BOND | {"volts": 1.0}, True, False),
+        (BOND | {"volts": 1.01}, False, True),
+        (BOND | {"volts": 0.1, "amps": 1.0}, True, False),
+        (BOND | {"volts": 0.09, "amps": 0.99}, False, False),
+    ],
+)
+def test_what_proves_a_bond(reading, proved, bad):
+    """A tenth of an ohm by an ampere or more; a hand meter only tells half an ohm or worse. IEC
+    60335-1 cl. 27.5, from memory.
+    """
+    bond = bond_of(record([reading]), ())
+
+    assert (bond.proved, bond.bad) == (proved, bad)
+
+
+def test_the_bond_of_a_core_that_returns_kilovolts_must_be_proved():
+    """A bad one stops the piece, none keeps the gate shut."""
+    assert says(gate_of(OVEN, "ABCDE", **KNOWN_OVEN), "bond to earth is not proved")
+    bad = identify(
+        parse_record(
+            piece("ABCDE", [*OVEN, ("earth", "core", 6.8)], supply={"volts": 230, "hertz": 50})
+        )
+    )
+
+    assert ("earth-bond", "stop") in {(f.code, f.severity) for f in bad.faults}
+    assert bad.topology.coils[0].bond is None
+
+
+def test_open_to_the_earth_pin_says_nothing_of_the_core():
+    """The pin of a lead need not be on the iron."""
+    to_pin = [
+        (x, "earth", z) if (y, z) == ("core", "open") else (x, y, z)
+        for x, y, z in (r for r in MAINS if isinstance(r, tuple))
+    ]
+    gate = gate_of([MAINS[0], *to_pin])
+
+    assert says(gate, "A–B to the core was not read")
+
+
+# ------------------------------------------------------------------ struck, changed, overruled
+
+
+def struck(ohms, kind="resistance", **more):
+    """A reading of A to the core that was struck out."""
+    made = {"kind": kind, "between": ["A", "core"], "ohms": ohms, "struck": "bad probe"}
+    return {**made, **more}
+
+
+@pytest.mark.parametrize(
+    ("marks", "answers", "opens"),
+    [
+        ([struck(2.4)], 1, True),
+        ([struck(2.4), struck(3.7)], 1, False),
+        ([struck(2.4), struck(3.7)], 2, True),
+        ([struck(4.9e6)], 0, False),
+        ([struck(5.1e6)], 0, True),
+    ],
+)
+def test_a_struck_stop_is_answered_by_as_many_readings(marks, answers, opens):
+    """Two that agree are not outweighed by one."""
+    rest = [r for r in MAINS if r != ("A", "core", "open")]
+    again = [("A", "core", "open")] * answers or [("B", "core", "open")]
+    gate = gate_of([*rest, *marks, *again])
+
+    assert gate.open is opens
+    assert opens or says(gate, "struck out, would stop the piece")
+
+
+def test_a_struck_insulation_test_is_answered_at_no_fewer_volts():
+    """500 V are not cleared by an ohmmeter's nine."""
+    mark = struck(1.2e6, "insulation", test_volts=500.0)
+    at = {"kind": "insulation", "between": ["A", "core"], "ohms": "open", "range_ohms": 2e9}
+
+    assert not gate_of([*MAINS, mark]).open
+    assert not gate_of([*MAINS, mark, {**at, "test_volts": 250.0}]).open
+    assert gate_of([*MAINS, mark, {**at, "test_volts": 500.0}]).open
+
+
+def test_a_struck_stop_leaves_the_piece_in_doubt():
+    told = piece("ABCD", [*MAINS, struck(2.4), struck(3.7)], supply={"volts": 230, "hertz": 50})
+    verdict = identify(parse_record(told)).judgement.verdict
+
+    assert verdict.word == "doubtful"
+    assert "was not read again" in verdict.reasons[0]
+
+
+def test_hammers_void_what_was_open_before():
+    """Punch, saw, press and weld work beside the mains winding."""
+    at = {"at": "2026-05-02T10:00:00+01:00"}
+    before = [
+        {"kind": "resistance", "between": [r[0], r[1]], "ohms": r[2], "probe_ohms": 0.0, **at}
+        if isinstance(r, tuple)
+        else {**r, **at}
+        for r in [*OVEN, BOND]
+    ]
+    work = [{"id": "c1", "what": "shunts-removed", "at": "2026-05-03T10:00:00+01:00"}]
+
+    assert gate_of(before, "ABCDE", **KNOWN_OVEN).open
+    assert says(gate_of(before, "ABCDE", changes=work, **KNOWN_OVEN), "A–B to the core was not")
+
+
+@pytest.mark.parametrize(
+    ("said", "lifted"),
+    [
+        ({}, True),
+        ({"concerns": "ratio conflict"}, True),
+        ({"concerns": "mass"}, False),
+        ({"concerns": ""}, False),
+        ({"at": "2026-05-02T10:00:00+01:00"}, False),
+        ({"at": None}, False),
+        ({"kind": "salvage-done"}, False),
+    ],
+)
+def test_an_overrule_lifts_the_caution_it_names_and_was_written_after(said, lifted):
+    """Never a stop, never another question, never one that came later."""
+    statement = {
+        "kind": "overrule",
+        "concerns": "ratio-conflict",
+        "text": "line volts of another minute",
+        "at": "2026-05-02T12:00:00+01:00",
+        **said,
+    }
+    reading = {
+        "kind": "ratio",
+        "driven": ["A", "B"],
+        "driven_volts": 12.0,
+        "sensed": ["C", "D"],
+        "sensed_volts": 0.68,
+        "at": "2026-05-02T11:00:00+01:00",
+    }
+    ident = identification(belief([PRIMARY]), (), [reading], statements=[statement])
+    (overrule,) = ident.record.statements
+    for severity, may in (("caution", True), ("stop", False)):
+        fault = Fault("ratio-conflict", severity, ("A", "B"), ("r1",), "conflict")
+        assert lifts(overrule, fault, ident) is (lifted and may)
+
+
+# ------------------------------------------------------------------ the worst error
+
+
+@pytest.fixture(scope="module")
+def touching():
+    """The script that makes pieces whose primary touches the core."""
+    path = Path(__file__).parents[2] / "scripts" / "touching.py"
+    spec = importlib.util.spec_from_file_location("touching", path)
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+def test_no_primary_on_the_core_is_missed_behind_an_open_gate(touching, monkeypatch):
+    """Every line of `make touching`, two pieces each: short form of its hundreds."""
+    rng = np.random.default_rng(5)
+    seen = [touching.missed(line, rng, 2) for line in touching.lines()]
+
+    assert len(seen) == 80
+    assert sum(opened for _, opened in seen) == 0
+    assert sum(silent for silent, _ in seen) <= 4
+
+
+@pytest.mark.parametrize("heater", [("C", "D", 0.1), None], ids=["heater", "heater cut away"])
+@pytest.mark.parametrize("noted", [True, False], ids=["probes noted", "probes not noted"])
+def test_two_leads_near_the_core_are_a_winding_on_it(heater, noted):
+    """120 V oven, half an ohm between A and B, four tenths from B to the core: the mains winding
+    stands on the iron, and no heater is taken for it.
+    """
+    rows = [("A", "B", 0.5), ("B", "core", 0.4), ("E", "core", 72.0), ("A", "E", 72.4)]
+    rows += [heater, ("A", "C", "open"), ("C", "core", "open")] if heater else []
+    readings = [
+        {"kind": "resistance", "between": list(r[:2]), "ohms": r[2], "range_ohms": 2e7}
+        | ({"probe_ohms": 0.1} if noted else {})
+        for r in rows
+    ]
+    leads = "ABCDE" if heater else "ABE"
+    ident = identify(parse_record(piece(leads, readings, supply={"volts": 120, "hertz": 60})))
+
+    assert ident.stopped
+    assert not {"C", "D"} & set(ident.belief.fed)
+    assert not ident.topology.core_leads
+
+
+def test_two_wires_on_one_lug_are_told_by_a_direct_current():
+    """An ohmmeter cannot tell them from a heater on the core; two amps and four millivolts can."""
+    lugs = [*OVEN, ("F", "core", 0.05), ("G", "core", 0.05), ("F", "G", 0.05)]
+    drop = {"kind": "dc_drop", "across": ["F", "G"], "volts": 0.004, "amps": 2.0}
+
+    def stopped(readings):
+        made = piece("ABCDEFG", readings, supply={"volts": 230, "hertz": 50})
+        return identify(parse_record(made)).stopped
+
+    assert stopped(lugs)
+    assert not stopped([*lugs, drop])
+    assert stopped([*lugs, drop | {"volts": 0.011}])
+
+
+def test_a_wiring_with_open_ends_is_no_barrier_read():
+    """A lead not read yet keeps the screening incomplete."""
+    made = belief([PRIMARY, OUTPUT], wiring=topology([PRIMARY.coil, OUTPUT.coil], untested=("E",)))
+
+    assert says(live_gate(identification(made, statements=SALVAGED)), "E not tested")
