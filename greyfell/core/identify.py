@@ -61,7 +61,7 @@ def _winding(w: Winding) -> dict[str, Any]:
         "leads": list(w.coil.leads),
         "taps": [_tap(t) for t in w.taps],
         "core_bond": {"place": w.coil.bond} if w.coil.bond else None,
-        "ohms": None if w.coil.broken else measured,
+        "ohms": None if w.coil.broken or w.coil.unread else measured,
         "roles": {r: round(p, 6) for r, p in w.roles.items()},
         "volts": None if w.volts is None else {**w.volts.as_json(), "between": list(w.coil.leads)},
     }

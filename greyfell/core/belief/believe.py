@@ -3,6 +3,7 @@
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.observations import observations
 from greyfell.core.belief.polarity import polarities
+from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.belief.taps import fed_points, taps_of
 from greyfell.core.belief.volts import volts_per_turn, winding_volts
 from greyfell.core.belief.weigh import Weighed, weigh
@@ -25,12 +26,27 @@ def believe(record: Transformer) -> Belief:
         outliers=tuple(weighed.loose.items()),
         families=weighed.families(),
         windings=_windings(record, topology, weighed, roles),
-        fed=fed_points(record, topology, weighed.best),
+        fed=_fed(record, topology, weighed, roles),
         volts_per_turn=volts_per_turn(record, topology, weighed),
         other_region=weighed.elsewhere(),
         polarity=tuple(polarities(record, topology, weighed.solution, weighed.index)),
         scored=tuple((h, weight) for _, h, weight in weighed.leading(-1.0)),
     )
+
+
+FED_CHANCE = 0.5
+"""A winding that is less likely the mains' than not is not named as fed. House rule."""
+
+
+def _fed(
+    record: Transformer, topology: Topology, weighed: Weighed, roles: tuple[dict[str, float], ...]
+) -> tuple[str, ...]:
+    """The leads that the supply goes on; none where the primary is a guess."""
+    best = weighed.best
+    if best is None:
+        return ()
+    chance = sum(roles[best.reference].get(role, 0.0) for role in MAINS_ROLES)
+    return fed_points(record, topology, best) if chance >= FED_CHANCE else ()
 
 
 def _windings(

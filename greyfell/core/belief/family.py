@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from greyfell.core.belief.clues import family_clues, winding_clues
+from greyfell.core.belief.clues import family_clues, plate_clue, winding_clues
 from greyfell.core.belief.priors import (
     FAMILY_PRIOR,
     MISSED,
@@ -18,7 +18,7 @@ from greyfell.core.belief.priors import (
     RoleModel,
     models,
 )
-from greyfell.core.evidence.record import Family, Transformer
+from greyfell.core.evidence.record import FAMILIES, Family, Transformer
 from greyfell.core.figures.mains import high_region
 from greyfell.core.wiring.coil import Coil, Topology
 
@@ -130,6 +130,21 @@ def hypotheses(
             if len(out) >= MOST_HYPOTHESES:
                 return out
     return out
+
+
+def family_odds(record: Transformer) -> dict[str, float]:
+    """The chance of each family by plate, look and the owner's belief, before any winding is known;
+    all alike where none of them says anything. Bayes' rule over the kinds.
+    """
+    weigh = {k: sum(family_clues(record, f, k).values()) for k, (f, _) in SUBTYPES.items()}
+    said = {k: weight + plate_clue(record, k) for k, weight in weigh.items()}
+    if not any(said.values()):
+        return dict.fromkeys(FAMILIES, round(1 / len(FAMILIES), 6))
+    out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
+    for kind, (family, share) in SUBTYPES.items():
+        out[family] += FAMILY_PRIOR[family] * share * math.exp(said[kind])
+    total = sum(out.values())
+    return {family: weight / total for family, weight in out.items()}
 
 
 def _tried(

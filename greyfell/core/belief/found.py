@@ -89,7 +89,8 @@ class Belief:
     @property
     def family(self) -> str:
         """The likeliest family; `unknown` before anything is known."""
-        if not self.windings:
+        most = max(self.families.values())
+        if not self.windings and most <= 1.01 / len(self.families):
             return "unknown"
         return max(self.families, key=lambda f: self.families[f])
 

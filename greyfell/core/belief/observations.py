@@ -152,7 +152,8 @@ def _inductance(r: Inductance, topology: Topology) -> Row | None:
     reactance = 2 * math.pi * r.hertz * r.henries
     habit = LAMINATED_SD[0] if r.hertz <= LOW_HERTZ else LAMINATED_SD[1]
     sd = math.hypot(limit(r, "henries") / r.henries / 3.5, habit)
-    resistive = topology.coils[at.coil].ohms.value > 0.5 * reactance
+    coil = topology.coils[at.coil]
+    resistive = not coil.unread and coil.ohms.value > 0.5 * reactance
     if resistive or (r.q is not None and r.q < SPOILT_Q):
         sd += SPOILT_SD
     sd = math.hypot(sd, 0.5 * SELF_FARADS[1] * near / (1 + near))

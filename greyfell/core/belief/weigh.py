@@ -6,12 +6,13 @@ owner's belief as odds (`family`, `clues`). Nothing is concluded from one of the
 """
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
-from greyfell.core.belief.family import Hypothesis, hypotheses
+from greyfell.core.belief.family import Hypothesis, family_odds, hypotheses
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.belief.solve import Solution, solve
@@ -80,6 +81,7 @@ class Weighed:
     score: Array
     solution: Solution | None
     loose: dict[int, float]
+    beforehand: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def index(self) -> int:
@@ -103,9 +105,9 @@ class Weighed:
         ]
 
     def families(self) -> dict[str, float]:
-        """The chance of each family; all alike where nothing is known."""
+        """The chance of each family; before any winding by what can be seen alone."""
         if not self.hypotheses:
-            return dict.fromkeys(FAMILIES, round(1 / len(FAMILIES), 6))
+            return dict(self.beforehand)
         out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
         for h, weight in zip(self.hypotheses, self.weights, strict=True):
             out[h.family] += float(weight)
@@ -136,7 +138,12 @@ def weigh(
     found = hypotheses(record, topology, without)
     if not found:
         return Weighed(
-            hypotheses=[], weights=np.zeros(0), score=np.zeros(0), solution=None, loose={}
+            hypotheses=[],
+            weights=np.zeros(0),
+            score=np.zeros(0),
+            solution=None,
+            loose={},
+            beforehand=family_odds(record),
         )
     n = len(topology.coils)
     prior = np.array([h.log_prior for h in found])

@@ -44,6 +44,8 @@ from greyfell.core.judgement.screening import (
 
 LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
+OHMS_WORTH = 2.0
+"""Nats that the ohms of a winding settle of which none were read. From memory."""
 SAY_RETURN = 0.02
 """From this chance an HV winding's return is named among what a reading to the core may show."""
 REVERSE_VOLTS, LOW_VOLTS, LEAST_VOLTS = 42.0, 12.0, 3.0
@@ -142,6 +144,11 @@ def _cold(ident: Identification) -> Iterable[Step]:
             yield _open(b, ident)
     for x in ident.topology.untested:
         yield _placing(x, ident)
+    for w in ident.windings:
+        if w.coil.unread:
+            first, last = w.coil.leads
+            step = steps.OHMS.of((first, last), a=first, b=last)
+            yield replace(step, worth=OHMS_WORTH)
 
 
 def _open(b: Barrier, ident: Identification) -> Step:
@@ -254,7 +261,7 @@ def _milliohms(ident: Identification) -> Iterable[Test]:
     """Volts over a small direct current, where an ohmmeter tells nothing."""
     measured = {x for r in ident.record.standing if r.kind == "dc_drop" for x in r.across}
     for i, w in enumerate(ident.windings):
-        if w.coil.resolved or w.coil.broken or measured & set(w.coil.members):
+        if w.coil.resolved or w.coil.broken or w.coil.unread or measured & set(w.coil.members):
             continue
         a, b = w.coil.leads
         yield Test(

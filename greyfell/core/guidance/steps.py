@@ -182,6 +182,17 @@ PLACE = Words(
     energy="cold",
     jotter="{lead}-{mate} ",
 )
+OHMS = Words(
+    kind="resistance",
+    hands="between",
+    title="Ohms of {a}–{b}",
+    do="Read {a}–{b} on the lowest range first, the probes zeroed or their own ohms noted.",
+    expect="Milliohms to some kilohms.",
+    otherwise="OL on every range: open inside, or a diode, a fuse, a thermal link in the lead.",
+    caution=NOTHING_POWERED,
+    energy="cold",
+    jotter="{a}-{b} ",
+)
 MILLIOHMS = Words(
     kind="dc_drop",
     hands="across",

@@ -18,7 +18,7 @@ def may_hold_charge(record: Transformer, belief: Belief) -> bool:
     """
     if record.declared_family == "microwave":
         return True
-    if belief.windings and belief.families.get("microwave", 0.0) >= HOLDS_CHARGE:
+    if belief.family != "unknown" and belief.families.get("microwave", 0.0) >= HOLDS_CHARGE:
         return True
     if belief.kind("inverter") >= HOLDS_CHARGE:
         return True

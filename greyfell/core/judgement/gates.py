@@ -81,6 +81,8 @@ def _primary(ident: Identification) -> Iterable[str]:
     for w in fed:
         if w.coil.broken:
             yield f"{w.name}, the likeliest to take the mains, conducts nothing"
+        elif w.coil.unread:
+            yield f"no ohms were read of {w.name}"
         elif not w.coil.resolved:
             yield f"{w.name} cannot be told from the probes: a small direct current tells"
         if w.mains_chance < SETTLED_PRIMARY:

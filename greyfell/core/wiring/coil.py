@@ -23,7 +23,10 @@ class Tap:
 
 @dataclass(frozen=True)
 class Coil:
-    """One winding as the ohmmeter sees it: two ends, taps in order, where it meets the core."""
+    """One winding: two ends, taps in order, where it meets the core, as the ohmmeter sees it.
+
+    `broken` conducts nothing; `unread` is known by other readings across it, its ohms may be any.
+    """
 
     leads: tuple[str, str]
     taps: tuple[Tap, ...]
@@ -33,6 +36,7 @@ class Coil:
     resolved: bool
     positions: dict[str, float] = field(default_factory=dict)
     broken: bool = False
+    unread: bool = False
 
     @cached_property
     def members(self) -> tuple[str, ...]:

@@ -61,7 +61,7 @@ def _hidden(seen: Seen) -> Iterable[Facts]:
     cut = any(c.what in ("winding-removed", "rewound") for c in seen.record.changes)
     if cut or any(may_be_high(w) for w in seen.belief.windings):
         return
-    likely = sum(seen.family(f) for f in HV_FAMILIES) if seen.belief.windings else 0.0
+    likely = sum(seen.family(f) for f in HV_FAMILIES) if seen.belief.family != "unknown" else 0.0
     declared = seen.record.declared_family
     if declared in HV_FAMILIES:
         yield {"why": f"it is called {FAMILY_WORDS[declared]}"}
