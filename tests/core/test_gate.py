@@ -7,6 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from greyfell.core.belief.weigh import tied
 from greyfell.core.evidence.parse import parse_record
@@ -15,6 +17,7 @@ from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import lifts, live_gate
 from greyfell.core.judgement.made_for import flux_share, odd_iron
+from greyfell.core.practice.owner import documented
 from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
 from tests.core.made import (
     OUTPUT,
@@ -438,3 +441,98 @@ def test_a_wiring_with_open_ends_is_no_barrier_read():
     made = belief([PRIMARY, OUTPUT], wiring=topology([PRIMARY.coil, OUTPUT.coil], untested=("E",)))
 
     assert says(live_gate(identification(made, statements=SALVAGED)), "E not tested")
+
+
+# ------------------------------------------------------------------ what must hold of any piece
+
+KINDS = ("lv", "dual", "valve", "isolating", "step", "oven", "sign", "variable")
+PIECES = st.tuples(st.integers(0, 10_000), st.sampled_from(KINDS))
+
+
+def careful(made):
+    """The document of a sound piece with everything on record."""
+    seed, name = made
+    return documented(np.random.default_rng(seed), name).document
+
+
+def opens(document):
+    """Whether the gate of a document is open."""
+    return live_gate(identify(parse_record(document))).open
+
+
+def says_sound(reading):
+    """Whether a reading says open, sound or proved."""
+    sound = reading.get("ohms") == "open" or reading["kind"] in ("core_proof", "polarity")
+    return sound or "earth" in reading.get("across", ())
+
+
+@pytest.mark.parametrize("name", KINDS)
+def test_sound_documented_pieces_are_let_through(name):
+    """Refusing everything is no safety: of 24 of a kind at most two are kept shut, and none of a
+    usual mains part is told of kilovolts or a capacitor.
+    """
+    rng = np.random.default_rng(41)
+    seen = [identify(parse_record(documented(rng, name).document)) for _ in range(24)]
+
+    assert sum(live_gate(ident).open for ident in seen) >= 22
+    assert not any(ident.stopped for ident in seen)
+    if name in ("lv", "dual", "isolating", "step"):
+        told = {h.code for ident in seen for h in ident.hazards}
+        assert not {"hv", "hv-not-ruled-out", "hv-to-case", "core-live", "capacitor"} & told
+
+
+@settings(max_examples=25, deadline=None)
+@given(PIECES, st.randoms(use_true_random=False), st.integers(0, 3))
+def test_taking_away_a_reading_that_says_sound_never_opens_the_gate(made, rng, gone):
+    """Whatever is missing already."""
+    document = careful(made)
+    sound = [r for r in document["readings"] if says_sound(r)]
+    lost = [r["id"] for r in rng.sample(sound, gone)]
+    before = {**document, "readings": [r for r in document["readings"] if r["id"] not in lost]}
+    left = [r["id"] for r in sound if r["id"] not in lost]
+    one = rng.choice(left)
+    after = {**before, "readings": [r for r in before["readings"] if r["id"] != one]}
+
+    assert opens(before) or not opens(after)
+
+
+@settings(max_examples=25, deadline=None)
+@given(PIECES, st.sampled_from([0.0, 0.4, 8.0, 900.0, 3e5, 4.9e6]), st.booleans())
+def test_a_reading_that_says_faulty_never_opens_the_gate(made, ohms, complete):
+    """From the mains winding to the core, whatever the ohms and whatever else is known: it shuts
+    it.
+    """
+    document = careful(made)
+    if not complete:
+        document["readings"] = document["readings"][::2]
+    first = next(w for w in identify(parse_record(document)).windings if w.on_mains)
+    bad = {
+        "id": "bad",
+        "kind": "resistance",
+        "between": [first.coil.leads[0], "core"],
+        "ohms": ohms,
+        "range_ohms": 2e7,
+    }
+
+    assert not opens({**document, "readings": [*document["readings"], bad]})
+
+
+@settings(max_examples=25, deadline=None)
+@given(PIECES, st.randoms(use_true_random=False))
+def test_a_wider_accuracy_never_narrows_a_range(made, rng):
+    """Three times the limits of one ratio or drop: no winding's volts are told more finely."""
+    document = careful(made)
+    able = [
+        r for r in document["readings"] if r["kind"] in ("ratio", "dc_drop") and r["id"] != "bond"
+    ]
+    chosen = rng.choice(able)
+    wide = {**chosen, "percent": 3.0 * chosen.get("percent", 1.2)}
+    wide.pop("accuracy", None)
+    coarse = [wide if r is chosen else r for r in document["readings"]]
+    fine, rough = (
+        identify(parse_record({**document, "readings": r})) for r in (document["readings"], coarse)
+    )
+
+    for one, other in zip(fine.windings, rough.windings, strict=True):
+        if one.volts is not None and other.volts is not None:
+            assert other.volts.high / other.volts.low >= 0.98 * one.volts.high / one.volts.low

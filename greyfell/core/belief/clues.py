@@ -204,6 +204,9 @@ WORDS = (
     ),
 )
 """A short list of what plates and donors say. Common practice."""
+SELDOM_UNNAMED = {"resonant": 3.0}
+"""Kinds whose plates nearly always say so: what it counts against them where none does. From
+memory."""
 PLATE_NATS, TITLE_NATS = 4.0, 1.5
 """What a word on the plate counts for, and one in the title or on a part beside it: plates lie less
 than memory. From memory."""
@@ -227,7 +230,8 @@ def word_clues(record: Transformer, kind: str) -> float:
             total -= PLATE_NATS
         elif word.within(beside) and kind not in word.kinds:
             total -= TITLE_NATS
-    return total
+    named = any(kind in w.kinds and w.within(f"{plate} {beside}") for w in WORDS)
+    return total if named else total - SELDOM_UNNAMED.get(kind, 0.0)
 
 
 @dataclass(frozen=True, kw_only=True)

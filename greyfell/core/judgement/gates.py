@@ -12,6 +12,7 @@ from typing import Any
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Statement
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
@@ -22,6 +23,9 @@ from greyfell.core.judgement.struck import unanswered
 SETTLED_PRIMARY = 0.95
 """From this chance a winding counts as the primary for anything live: fed by mistake, another puts
 out many times its volts. House rule."""
+LIKE_VOLTS = 1.15
+"""Windings whose volts differ by no more than this factor may be fed one for the other: mains
+wander as much. House rule."""
 OTHER_MAINS_DOUBT = 0.05
 """From this chance of having been made for other mains nothing is fed. House rule."""
 NEVER_LIVE = {
@@ -85,11 +89,27 @@ def _primary(ident: Identification) -> Iterable[str]:
             yield f"no ohms were read of {w.name}"
         elif not w.coil.resolved:
             yield f"{w.name} cannot be told from the probes: a small direct current tells"
-        if w.mains_chance < SETTLED_PRIMARY:
+        sure = w.mains_chance + sum(x.mains_chance for x in _as_good(w, ident))
+        if sure < SETTLED_PRIMARY:
             yield (
-                f"that {w.name} takes the mains is only {100 * w.mains_chance:.0f} % sure: a "
-                "plate, turns wound on, or the iron's mass or section tells"
+                f"that {w.name} takes the mains is only {100 * sure:.0f} % sure: a plate, turns "
+                "wound on, or the iron's mass or section tells"
             )
+
+
+def _as_good(w: Winding, ident: Identification) -> list[Winding]:
+    """Windings of so nearly the same volts that it matters little which of them is fed, as on a
+    one-to-one part.
+    """
+    if w.volts is None:
+        return []
+    top = w.volts.value * LIKE_VOLTS
+    others = [x for x in ident.windings if x is not w and not x.on_mains and x.volts is not None]
+    return [x for x in others if x.volts is not None and _alike(x.volts, w.volts.value, top)]
+
+
+def _alike(volts: Quantity, least: float, most: float) -> bool:
+    return least / LIKE_VOLTS <= volts.low and volts.high <= most
 
 
 def fed_windings(ident: Identification) -> list[Winding]:

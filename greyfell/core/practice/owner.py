@@ -161,6 +161,86 @@ def take(
     )
 
 
+CAREFUL = Kit(
+    ohms_step=0.01,
+    ohms_percent=0.5,
+    probe_ohms=0.1,
+    volts_percent=0.8,
+    range_ohms=2e7,
+)
+"""What a careful bench reads with."""
+SALVAGED = {
+    "id": "s1",
+    "kind": "salvage-done",
+    "concerns": "capacitor",
+    "text": "unplugged, discharged, shorted, 0.2 V after ten minutes",
+    "at": "2026-05-01T18:00:00+01:00",
+}
+
+
+def documented(rng: np.random.Generator, name: str) -> Told:
+    """A sound piece of a kind with everything a cautious bench asks for on record: plate and iron,
+    salvage, the core proved, every barrier on a range that counts and at 500 V, the bond, ratios,
+    milliohms, the polarity of halves.
+    """
+    region: Region = EUROPE if rng.random() < 0.5 else AMERICA
+    piece = MAKERS[name](rng, region)
+    bench = Bench(piece, CAREFUL, rng)
+    bench.core_proof()
+    bench.taken.append(
+        {"id": "bond", "kind": "dc_drop", "across": ["earth", "core"], "volts": 0.4, "amps": 10.0}
+    )
+    _every_barrier(bench, piece)
+    fed = _ends(piece.winding("primary"))
+    for w in piece.windings:
+        if w.ohms < 2.0:
+            bench.dc_drop(*_ends(w), amps=1.0)
+        if w.name == "primary":
+            continue
+        high = w.role == "hv-secondary"
+        driven, sensed = (_ends(w), fed) if high else (fed, _ends(w))
+        bench.ratio(driven, 42.0 if high else 12.0, sensed, region.hertz)
+    if any(w.name == "half" for w in piece.windings):
+        half = _ends(piece.winding("half"))
+        bench.polarity(fed, 12.0, half, region.hertz, alike=True)
+    document = _document(bench, piece, region.volts, region.hertz)
+    document["statements"] = [dict(SALVAGED)]
+    told = Told(document=document, piece=piece, level="all", sound=True, supply=region.volts)
+    document["nameplate"] = _plate_of(told, region)
+    document["core"] = {"mass_kg": round(piece.iron.mass_kg, 2), "shape": piece.iron.shape}
+    if piece.family in ("microwave", "sign"):
+        document["core"]["shunts"] = "present"
+    return told
+
+
+def _every_barrier(bench: Bench, piece: Piece) -> None:
+    """Every pair within and between windings, every lead to the core; what carries the mains at
+    500 V besides.
+    """
+    leads = _all_leads(piece)
+    for i, x in enumerate(leads):
+        for y in [*leads[i + 1 :], "core"]:
+            bench.ohms(x, y)
+    first = [x for w in piece.windings for x in _ends(w)[:1] if x != "core"]
+    for x in first:
+        if not piece.locate(x, "core"):
+            bench.insulation(x, "core", 500.0)
+
+
+def _plate_of(told: Told, region: Region) -> dict[str, Any]:
+    """A true plate: its mains, and what it puts out under load, some per cent less than open; open
+    volts on a sign transformer's.
+    """
+    piece = told.piece
+    plate: dict[str, Any] = {"primary_volts": region.volts, "hertz": region.hertz}
+    outputs = [w for w in piece.windings if w.role not in ("primary", "primary-half", "choke")]
+    if piece.family == "sign":
+        plate["secondary_volts"] = round(told.volts(outputs[0]), -1)
+    elif piece.family == "mains":
+        plate["outputs"] = [{"volts": float(f"{told.volts(w) / 1.08:.3g}")} for w in outputs]
+    return plate
+
+
 def _damaged(rng: np.random.Generator, piece: Piece, faults: Sequence[str]) -> Piece:
     """The piece with one fault; one of a single winding has none between windings."""
     kinds = faults if len(piece.windings) > 1 else faults[:3]
