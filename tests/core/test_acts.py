@@ -389,7 +389,7 @@ def test_what_does_not_bear_the_supply_is_not_fed():
 def test_words_of_a_plate_speak_for_a_kind(text, for_it, against):
     told = record(nameplate={"text": text})
 
-    assert word_clues(told, for_it) == 0.0
+    assert word_clues(told, for_it) == (3.0 if for_it == "resonant" else 0.0)
     assert word_clues(told, against) == -4.0
     beside = record(title=text)
     assert word_clues(beside, against) == -1.5

@@ -204,9 +204,9 @@ WORDS = (
     ),
 )
 """A short list of what plates and donors say. Common practice."""
-SELDOM_UNNAMED = {"resonant": 3.0}
-"""Kinds whose plates nearly always say so: what it counts against them where none does. From
-memory."""
+NAMED_NATS = {"resonant": 3.0}
+"""Kinds whose plates nearly always say so, and which are hardly met otherwise: what it counts for
+them. From memory."""
 PLATE_NATS, TITLE_NATS = 4.0, 1.5
 """What a word on the plate counts for, and one in the title or on a part beside it: plates lie less
 than memory. From memory."""
@@ -220,7 +220,7 @@ def word_clues(record: Transformer, kind: str) -> float:
     >>> plate = Nameplate(text="constant voltage transformer")
     >>> said = Transformer.model_construct(nameplate=plate, title="", parts=[])
     >>> word_clues(said, "resonant"), word_clues(said, "lv")
-    (0.0, -4.0)
+    (3.0, -4.0)
     """
     plate = record.nameplate.text if record.nameplate is not None else ""
     beside = " ".join([record.title, *(p.what for p in record.parts)])
@@ -231,7 +231,7 @@ def word_clues(record: Transformer, kind: str) -> float:
         elif word.within(beside) and kind not in word.kinds:
             total -= TITLE_NATS
     named = any(kind in w.kinds and w.within(f"{plate} {beside}") for w in WORDS)
-    return total if named else total - SELDOM_UNNAMED.get(kind, 0.0)
+    return total + NAMED_NATS.get(kind, 0.0) if named else total
 
 
 @dataclass(frozen=True, kw_only=True)

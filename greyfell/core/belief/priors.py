@@ -459,9 +459,9 @@ SUBTYPES: dict[str, tuple[Family, float]] = {
     "isolating": ("mains", 0.08),
     "step": ("mains", 0.05),
     "dual-step": ("mains", 0.03),
-    "other": ("other", 0.52),
+    "other": ("other", 0.577),
     "igniter": ("other", 0.12),
     "inverter": ("other", 0.30),
-    "resonant": ("other", 0.06),
+    "resonant": ("other", 0.003),
 }
 """Kinds of piece within a family and how common they are among it. Common practice."""
