@@ -142,12 +142,11 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
 
 
 def _identify(path: Path, with_next: bool) -> dict[str, Any]:
-    from greyfell.core.identify import as_json
+    from greyfell.core.identify import answer
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.judgement.gates import live_gate
 
     ident = conclude(_record(path))
-    out = as_json(ident) | {"gate": live_gate(ident).as_json()}
+    out = answer(ident)
     if with_next:
         from greyfell.core.guidance.next_step import next_steps
 

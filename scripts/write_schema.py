@@ -40,7 +40,7 @@ def identification():
     """The schema of greyfell.identification/1."""
     winding = {
         "type": "object",
-        "required": ["id", "leads", "taps", "core_bond", "ohms", "roles", "volts"],
+        "required": ["id", "leads", "taps", "core_bond", "ohms", "roles", "volts", "amps"],
         "properties": {
             "id": {"type": "string"},
             "leads": PAIR,
@@ -56,6 +56,16 @@ def identification():
             },
             "roles": {"type": "object", "additionalProperties": PROBABILITY},
             "volts": {"anyOf": [{"type": "null"}, VOLTS]},
+            "amps": {
+                "anyOf": [
+                    {"type": "null"},
+                    {
+                        "type": "object",
+                        "required": ["continuous", "minute"],
+                        "properties": {"continuous": FIGURE, "minute": FIGURE},
+                    },
+                ]
+            },
         },
     }
     fault = {
@@ -106,8 +116,20 @@ def identification():
         "faults": {"type": "array", "items": fault},
         "hazards": {"type": "array", "items": hazard, "minItems": 1},
         "volts_per_turn": {"anyOf": [{"type": "null"}, FIGURE]},
+        "voltamperes": {"anyOf": [{"type": "null"}, FIGURE]},
+    }
+    meter = {
+        "type": "object",
+        "required": ["meter", "points", "allowed", "sentence"],
+        "properties": {
+            "meter": WORDS,
+            "points": PAIR,
+            "allowed": {"type": ["boolean", "null"]},
+            "sentence": WORDS,
+        },
     }
     optional = {
+        "meters": {"type": "array", "items": meter},
         "gate": {
             "type": "object",
             "required": ["open", "reasons", "rests_on"],

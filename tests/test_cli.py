@@ -11,7 +11,7 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import data_folder, main
-from greyfell.core.identify import as_json, identify
+from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.planners.registry import PLANNERS
 from tests.conftest import CASES, OVEN, case, piece
@@ -45,9 +45,9 @@ def test_identify_says_what_python_says():
     done = run("identify", "--lines", FILES[0])
 
     told = json.loads(done.output)
-    gate = told.pop("gate")
-    assert told == json.loads(json.dumps(as_json(identify(case("001")))))
-    assert gate == live_gate(identify(case("001"))).as_json() | {"reasons": gate["reasons"]}
+    assert told == json.loads(json.dumps(answer(identify(case("001")))))
+    assert told["gate"]["open"] is live_gate(identify(case("001"))).open
+    assert {"voltamperes", "meters"} <= set(told)
 
 
 def published(request, name):

@@ -3,11 +3,13 @@
 from typing import Any
 
 from greyfell.core.belief.believe import believe
-from greyfell.core.belief.found import TapFound, Winding
+from greyfell.core.belief.found import Rating, TapFound, Winding
 from greyfell.core.evidence.present import present, superseded
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
+from greyfell.core.judgement.metering import meter_rules
 
 FORMAT = "greyfell.identification/1"
 
@@ -33,14 +35,14 @@ def identify(record: Transformer) -> Identification:
 def as_json(ident: Identification) -> dict[str, Any]:
     """The identification as `greyfell.identification/1`."""
     belief, verdict = ident.belief, ident.judgement.verdict
-    per_turn = belief.volts_per_turn
+    per_turn, whole = belief.volts_per_turn, belief.voltamperes
     in_windings = {x for w in ident.windings for x in w.coil.leads}
     return {
         "format": FORMAT,
         "tag": ident.tag,
         "families": {f: round(p, 6) for f, p in ident.families.items()},
         "core_leads": list(ident.topology.core_leads),
-        "windings": [_winding(w) for w in ident.windings],
+        "windings": [_winding(w, belief.ratings.get(w.id)) for w in ident.windings],
         "fed": list(belief.fed),
         "loose_leads": [x for x in ident.topology.loose if x not in in_windings],
         "polarity": [p.as_json() for p in belief.polarity],
@@ -50,10 +52,19 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "faults": [f.as_json() for f in ident.faults],
         "hazards": [h.as_json() for h in ident.hazards],
         "volts_per_turn": None if per_turn is None else per_turn.as_json(),
+        "voltamperes": None if whole is None else whole.as_json(),
     }
 
 
-def _winding(w: Winding) -> dict[str, Any]:
+def answer(ident: Identification) -> dict[str, Any]:
+    """All that is printed of an identification: with the gate, and which meter may touch what."""
+    return as_json(ident) | {
+        "gate": live_gate(ident).as_json(),
+        "meters": [rule.as_json() for rule in meter_rules(ident)],
+    }
+
+
+def _winding(w: Winding, rating: Rating | None) -> dict[str, Any]:
     ohms = w.coil.ohms
     measured = {"value": ohms.value, "low": ohms.low, "high": ohms.high}
     return {
@@ -64,6 +75,7 @@ def _winding(w: Winding) -> dict[str, Any]:
         "ohms": None if w.coil.broken or w.coil.unread else measured,
         "roles": {r: round(p, 6) for r, p in w.roles.items()},
         "volts": None if w.volts is None else {**w.volts.as_json(), "between": list(w.coil.leads)},
+        "amps": None if rating is None else rating.as_json(),
     }
 
 

@@ -7,8 +7,7 @@ from flask import Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
-from greyfell.core.identify import as_json
-from greyfell.core.judgement.gates import live_gate
+from greyfell.core.identify import answer
 from greyfell.web.support import kept, repository
 
 
@@ -25,8 +24,7 @@ def export(tag: str) -> Response:
 
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
-    ident = kept(tag).ident
-    out = as_json(ident) | {"gate": live_gate(ident).as_json()}
+    out = answer(kept(tag).ident)
     return Response(json.dumps(out, ensure_ascii=False, indent=1), mimetype="application/json")
 
 

@@ -1,5 +1,6 @@
 """From a present record to what is believed of it: wiring, hypotheses, windings, volts."""
 
+from greyfell.core.belief.amps import rated, voltamperes
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.observations import observations
 from greyfell.core.belief.polarity import polarities
@@ -17,6 +18,8 @@ def believe(record: Transformer) -> Belief:
     topology = find_windings(record)
     weighed = weigh(record, topology, observations(record, topology))
     roles = weighed.roles(len(topology.coils))
+    windings = _windings(record, topology, weighed, roles)
+    whole = voltamperes(record, weighed.best, weighed.solution, weighed.index)
     return Belief(
         topology=topology,
         best=weighed.best,
@@ -25,7 +28,9 @@ def believe(record: Transformer) -> Belief:
         solution=weighed.solution,
         outliers=tuple(weighed.loose.items()),
         families=weighed.families(),
-        windings=_windings(record, topology, weighed, roles),
+        windings=windings,
+        voltamperes=whole,
+        ratings=rated(record, windings, whole),
         fed=_fed(record, topology, weighed, roles),
         volts_per_turn=volts_per_turn(record, topology, weighed),
         other_region=weighed.elsewhere(),

@@ -1,5 +1,6 @@
 """What is believed of a piece: its windings with roles, taps and volts, its family, how sure."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from greyfell.core.belief.family import Hypothesis
@@ -18,6 +19,18 @@ class TapFound:
     fraction: float
     kind: str
     volts: Quantity | None
+
+
+@dataclass(frozen=True)
+class Rating:
+    """Amps that a winding bears for good, and for one minute."""
+
+    continuous: Quantity
+    minute: Quantity
+
+    def as_json(self) -> dict[str, object]:
+        """The public form."""
+        return {"continuous": self.continuous.as_json(), "minute": self.minute.as_json()}
 
 
 @dataclass(frozen=True)
@@ -69,7 +82,8 @@ class Belief:
 
     `best` is the leading hypothesis, `index` its place in `solution`; `outliers` are observations
     opened wide, by row, with how many standard deviations off they lie; `scored` the hypotheses
-    that weigh most, with their weights; `other_region` the chance of other mains than here.
+    that weigh most, with their weights; `other_region` the chance of other mains than here;
+    `ratings` are by winding.
     """
 
     topology: Topology
@@ -84,6 +98,8 @@ class Belief:
     volts_per_turn: Quantity | None = None
     other_region: float = 0.0
     polarity: tuple[Polarity, ...] = ()
+    voltamperes: Quantity | None = None
+    ratings: Mapping[str, Rating] = field(default_factory=dict)
     scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
 
     @property

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.belief.priors import MASS_A
+from greyfell.core.belief.size import log_size
 from greyfell.core.evidence.accuracy import limit, limit_parts, ohms_of
 from greyfell.core.evidence.record import (
     Core,
@@ -39,6 +40,8 @@ resonate near 1 kHz (common practice)."""
 SPOILT_Q = 1.0
 """Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's
 own resonance. Common practice."""
+PLATE_VA_SD = 0.45
+"""Spread of ln R/V² of a primary of which the plate tells the volt-amperes. From memory."""
 PLATED_OPEN_VOLTS = 1500.0
 """From this on a plate states open volts: a sign transformer's volts and milliamps are of its open
 and its shorted output. Common practice; T-15."""
@@ -277,14 +280,7 @@ def _of_plate(plate: Nameplate | None) -> Iterable[Row]:
             kind="plate output", readings=(), coils=(), value=math.log(outputs[0]) + rise, sd=sd
         )
     if plate.va:
-        # a = ln(R/V²) falls with size: 3e-3 at 14 VA, with the power of 1.5. From memory
-        yield Row(
-            kind="plate va",
-            readings=(),
-            coils=(),
-            value=math.log(3e-3) - 1.5 * math.log(plate.va / 14.0),
-            sd=0.55,
-        )
+        yield Row(kind="plate va", readings=(), coils=(), value=log_size(plate.va), sd=PLATE_VA_SD)
 
 
 def _of_core(core: Core | None) -> Iterable[Row]:

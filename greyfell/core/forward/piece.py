@@ -82,6 +82,7 @@ class Wound:
     mean_turn_m: float
     growth: float = 0.06
     shunted: bool = False
+    rated_amps: float | None = None
     stray_farads: float = 50e-12
 
     @property
@@ -134,6 +135,7 @@ class Piece:
     core_leads: tuple[str, ...] = ()
     loose_leads: tuple[str, ...] = ()
     primary: str = "primary"
+    rated_va: float | None = None
     _network: dict[str, float] = field(default_factory=dict, compare=False, repr=False)
 
     def winding(self, name: str) -> Wound:

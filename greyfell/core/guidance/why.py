@@ -55,8 +55,8 @@ class Why:
 
 
 def why(ident: Identification, question: list[str]) -> Why:
-    """Explain `family`, `verdict`, `volts-per-turn`, `fault CODE`, `winding W3 volts`, `winding W3
-    role` or `winding W3 ohms`.
+    """Explain `family`, `verdict`, `volts-per-turn`, `voltamperes`, `fault CODE`, `winding W3
+    volts`, `winding W3 role`, `winding W3 ohms` or `winding W3 amps`.
 
     Raises FieldError where there is no such conclusion.
     """
@@ -69,8 +69,8 @@ def why(ident: Identification, question: list[str]) -> Why:
         return OF_WINDING[words[2]](ident, _winding(ident, question[1]))
     raise FieldError(
         "question",
-        "Ask for: family, verdict, volts-per-turn, fault CODE, or winding W1 volts (or role, or "
-        "ohms).",
+        "Ask for: family, verdict, volts-per-turn, voltamperes, fault CODE, or winding W1 volts "
+        "(or role, ohms, amps).",
     )
 
 
@@ -367,15 +367,58 @@ def _per_turn(ident: Identification) -> Why:
     )
 
 
+def _rated(ident: Identification) -> Why:
+    """Why the piece bears so many volt-amperes."""
+    whole = ident.belief.voltamperes
+    if whole is None:
+        return Why(
+            conclusion="volt-amperes",
+            figure="not known",
+            would_change="A plate, the iron's mass or its section.",
+        )
+    return Why(
+        conclusion="volt-amperes",
+        figure=with_range(whole, "VA"),
+        formula="R/V² = 0.0305/VA^1.05; section in cm² = 1.15·√VA; each by its weight",
+        with_figures=f"{with_range(whole, 'VA')} by {', '.join(whole.basis)}",
+        evidence=tuple((name, "a witness of size") for name in whole.basis),
+        source="REF-M-04, REF-M-05; JCGM 100:2008",
+        would_change="A plate's volt-amperes, or tongue and stack of the iron.",
+    )
+
+
+def _amps(ident: Identification, w: Winding) -> Why:
+    """Why a winding bears so many amps."""
+    rating = ident.belief.ratings.get(w.id)
+    if rating is None:
+        return Why(
+            conclusion=f"amps of {w.id} ({w.name})",
+            figure="not known",
+            would_change="Its wire's section, a plate, or what the lead fed.",
+        )
+    amps = rating.continuous
+    return Why(
+        conclusion=f"amps of {w.id} ({w.name})",
+        figure=f"{with_range(amps, 'A')}; for a minute {with_range(rating.minute, 'A')}",
+        formula="I = J·A of the wire; I = VA/V, shared as V²/R among the outputs; by weight",
+        with_figures=f"{with_range(amps, 'A')} by {', '.join(amps.basis)}",
+        evidence=tuple((name, "a witness of amps") for name in amps.basis),
+        source="REF-W-03, M-T2; JCGM 100:2008",
+        would_change="Its wire's section, a plate, or what the lead fed.",
+    )
+
+
 WHOLE: dict[str, Callable[[Identification], Why]] = {
     "family": _family,
     "verdict": _verdict,
     "volts-per-turn": _per_turn,
+    "voltamperes": _rated,
 }
 """Conclusions about the whole piece."""
 OF_WINDING: dict[str, Callable[[Identification, Winding], Why]] = {
     "volts": _volts,
     "role": _role,
     "ohms": _ohms,
+    "amps": _amps,
 }
 """Conclusions about one winding."""

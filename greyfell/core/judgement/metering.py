@@ -29,6 +29,15 @@ class MeterRule:
     allowed: bool | None
     sentence: str
 
+    def as_json(self) -> dict[str, object]:
+        """The public form."""
+        return {
+            "meter": self.meter,
+            "points": list(self.points),
+            "allowed": self.allowed,
+            "sentence": self.sentence,
+        }
+
 
 def meter_rules(ident: Identification) -> list[MeterRule]:
     """A verdict for every meter on every winding, and from HV windings to the core. Volts taken at

@@ -15,6 +15,7 @@ from typing import Any
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row, near_resonance
 from greyfell.core.belief.priors import FAMILY
+from greyfell.core.belief.size import va_of
 from greyfell.core.belief.solve import LAM, A, Solution
 from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, expected_loss, usual_amps
 from greyfell.core.evidence.accuracy import limit
@@ -76,11 +77,6 @@ LAMP_LIT = 2.8
 """A lamp bright on a winding meant for the mains: ln of its likelihood ratio (seen with most
 shorts, and with one sound piece in thirty whose iron is big for the lamp). By itself it asks; a
 dark or dim one says nothing. From memory."""
-
-
-SIZE = (0.0305, 1.05)
-"""R/V² of a primary is about 0.0305/VA^1.05: copper loss falls with size. REF-M-05 with M-T3, from
-memory, ± 30 %."""
 
 
 LEAST_LAMP = 0.12
@@ -333,7 +329,7 @@ def _lamp(record: Transformer, belief: Belief, solution: Solution) -> Clue | Non
     this iron to stay dark behind.
     """
     a, _ = solution.posterior(belief.index, solution.unit((A, 1.0)))
-    rated_va = (SIZE[0] / math.exp(a)) ** (1 / SIZE[1])
+    rated_va, _ = va_of(a)
     for r in record.standing:
         if r.kind != "lamp" or r.glow != "bright":
             continue

@@ -251,7 +251,11 @@ def mains(
     windings = [_tapped(bobbin, taps) if taps else bobbin.primary(role=_first_role(halves))]
     if halves:
         windings.append(_second_half(rng, bobbin, windings[0]))
-    windings += [_output(rng, bobbin, out, unit, n) for n, out in enumerate(outputs, 1)]
+    given = sum(1 / out.copper for out in outputs)
+    windings += [
+        replace(_output(rng, bobbin, out, unit, n), rated_amps=va / out.copper / given / out.volts)
+        for n, out in enumerate(outputs, 1)
+    ]
     return Piece(
         family="mains",
         subtype=subtype,
@@ -260,6 +264,7 @@ def mains(
         rated_volts=unit,
         rated_hertz=region.hertz,
         leakage_ohms=0.02 * unit**2 / va,
+        rated_va=va,
     )
 
 
