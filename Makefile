@@ -53,7 +53,8 @@ bench: $(DEV)
 	$(PY) scripts/bench.py
 
 evaluate: $(DEV)
-	$(PY) scripts/evaluate.py
+	$(PY) scripts/evaluate.py $(N)
+	$(PY) scripts/evaluate.py $(N) 7 --worlds
 
 # N=60 random ones besides one for every threshold and sign of the rules; SEED=1.
 touching: $(DEV)

@@ -1,5 +1,5 @@
-"""How identification does on records of the forward model, by level of evidence. Run: make evaluate
-[N=2000]
+"""How identification does on records of the forward model, by level of evidence; with --worlds in
+every world that shifts something. Run: make evaluate [N=2000]
 
 Counts as the public cases' scorer does: topology where no fault breaks the wiring, family and
 roles, volts inside their interval and how wide, faults found of those shown, false stops on sound
@@ -18,6 +18,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.practice.owner import LEVELS, documented, take
+from greyfell.core.practice.worlds import HOME, WORLDS
 
 ACCEPT = {
     "open": {"open-winding"},
@@ -139,15 +140,14 @@ def let_through(count, seed):
     print(f"usual mains pieces told of kilovolts or a capacitor: {sum(cried)} of {len(cried)}")
 
 
-def main():
-    count = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
-    seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
+def scored(count, seed, world=HOME):
+    """Scores by level of so many records of a world, what went wrong, and milliseconds a record."""
     rng = np.random.default_rng(seed)
     scores = {level: defaultdict(list) for level in (*LEVELS, "all")}
     spent, wrong = [], defaultdict(list)
     for n in range(count):
         level = LEVELS[n % 4]
-        told = take(rng, level)
+        told = take(rng, level, slip_share=world.slips, world=world)
         record = parse_record(told.document)
         start = time.perf_counter()
         ident = identify(record)
@@ -161,10 +161,49 @@ def main():
                 wrong[key].append((n, told.piece.subtype, level, told.faults, told.slipped))
             if key in ("false stop", "false caution") and any(values):
                 wrong[key].append((n, told.piece.subtype, level, [f.code for f in ident.faults]))
+    return scores, wrong, 1e3 * statistics.median(spent)
+
+
+COLUMNS = (
+    ("family", "all"),
+    ("role", "all"),
+    ("inside", "all"),
+    *(("inside", level) for level in LEVELS),
+    ("fault", "all"),
+    ("primary", "all"),
+    ("false stop", "all"),
+)
+
+
+def by_world(count, seed):
+    """Every world's shares, in per cent, and its median live width."""
+    heads = [f"{key[:6]} {level[:5]}" if level != "all" else key[:10] for key, level in COLUMNS]
+    print(f"{count} records a world, seed {seed}")
+    print(f"{'':36}" + "".join(f"{h:>13}" for h in (*heads, "live width")))
+    pooled = defaultdict(list)
+    for world in WORLDS:
+        scores, _, _ = scored(count, seed, world)
+        cells = []
+        for column in COLUMNS:
+            values = scores[column[1]][column[0]]
+            pooled[column] += values
+            cells.append(f"{100 * statistics.mean(values):13.1f}" if values else f"{'–':>13}")
+        width = statistics.median(scores["live"]["width"])
+        print(f"{world.name:36}" + "".join(cells) + f"{100 * width:13.1f}", flush=True)
+    shares = (100 * statistics.mean(pooled[c]) for c in COLUMNS)
+    print(f"{'all worlds':36}" + "".join(f"{x:13.1f}" for x in shares))
+
+
+def main():
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
+    seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
+    if "--worlds" in sys.argv:
+        by_world(count, seed)
+        return
+    scores, wrong, milliseconds = scored(count, seed)
     levels = ("all", *LEVELS)
     print(
-        f"{count} records of the forward model, seed {seed}; median "
-        f"{1e3 * statistics.median(spent):.1f} ms a record"
+        f"{count} records of the forward model, seed {seed}; median {milliseconds:.1f} ms a record"
     )
     print(f"{'':28}" + "".join(f"{x:>15}" for x in levels))
     for key, words in (

@@ -18,7 +18,7 @@ from greyfell.core.practice.meters import Bench, Kit
 from greyfell.core.practice.owner import LEVELS, kit, take
 
 ROOT = Path(__file__).parents[2]
-KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof"}}
+KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof", "turns"}}
 
 
 def records(level, count, seed=1, **more):

@@ -153,7 +153,7 @@ FAMILY: dict[str, FamilyModel] = {
         tesla=Spread(1.62, 0.09),
         mass_offset=(-0.4, 0.35),
         permeance=(math.log(7e-6), 0.6),
-        low_flux=(0.55, 0.45),
+        low_flux=(0.65, 0.65),
         bend=(0.4, 0.25),
     ),
     # common practice
@@ -163,7 +163,7 @@ FAMILY: dict[str, FamilyModel] = {
         tesla=Spread(1.30, 0.13),
         mass_offset=(0.9, 0.9),
         permeance=(math.log(6e-6), 0.7),
-        low_flux=(1.6, 0.65),
+        low_flux=(1.5, 0.85),
     ),
     # M-T1, M-T2, M-T3: from 3 VA to some kVA
     "mains": FamilyModel(
@@ -203,6 +203,12 @@ FAMILY: dict[str, FamilyModel] = {
 
 # ------------------------------------------------------------------ kinds of winding
 
+COPPER_ALLOWANCE, COUPLING_ALLOWANCE = 0.13, 0.010
+"""Our idea of transformers is not the world: how far, in logarithms, a winding's copper and a
+shunted winding's coupling may stand off these tables beyond their spread. Learned on the worlds of
+`make evaluate`."""
+SHUNTED = -0.02
+"""Windings that couple worse than this lie behind shunts or a gap."""
 VoltsOf = Literal["own", "supply", "half", "other region"]
 
 
@@ -234,10 +240,14 @@ class RoleRow:
             "other region": 120.0 if high_region(supply_volts) else 235.0,
         }[self.of]
         copper, copper_sd = self.copper
+        copper_sd = math.hypot(copper_sd, COPPER_ALLOWANCE)
+        coupling, coupling_sd = self.coupling
+        if coupling < SHUNTED:
+            coupling_sd = math.hypot(coupling_sd, COUPLING_ALLOWANCE)
         return RoleModel(
             volts=Spread(self.volts[0] * times, self.volts[1]),
             copper=Spread(copper * share if self.shared else copper, copper_sd),
-            coupling=self.coupling,
+            coupling=(coupling, coupling_sd),
             bonds=self.bonds,
             ohms=self.ohms,
             centre_tap=self.centre_tap,

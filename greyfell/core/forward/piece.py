@@ -136,6 +136,7 @@ class Piece:
     loose_leads: tuple[str, ...] = ()
     primary: str = "primary"
     rated_va: float | None = None
+    low_flux: float | None = None
     _network: dict[str, float] = field(default_factory=dict, compare=False, repr=False)
 
     def winding(self, name: str) -> Wound:

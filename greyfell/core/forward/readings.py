@@ -35,6 +35,9 @@ def coupling_at(piece: Piece, tesla: float) -> float:
     rated = flux_density(
         piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
     )
+    if piece.low_flux is not None:  # k^m at few volts, k at rated ones, evenly between
+        share = min(1.0, tesla / rated)
+        return float(piece.coupling ** (share + (1 - share) * piece.low_flux))
     far = _reluctance(piece, tesla) / _reluctance(piece, rated)
     return 1 / (1 + (1 / piece.coupling - 1) * far)
 

@@ -52,6 +52,7 @@ class Bench:
     kit: Kit
     rng: np.random.Generator
     celsius: float = 20.0
+    wander: float = 1.0
     taken: list[dict[str, Any]] = field(default_factory=list)
     gains: dict[str, float] = field(default_factory=dict)
 
@@ -132,7 +133,8 @@ class Bench:
     ) -> dict[str, Any]:
         """Volts on one pair with another driven."""
         out = induced_volts(self.piece, driven, volts, sensed, hertz)
-        wander = float(self.rng.normal(0, LINE_WANDER if volts > 60 else SOURCE_WANDER))
+        usual = LINE_WANDER if volts > 60 else SOURCE_WANDER
+        wander = float(self.rng.normal(0, usual * self.wander))
         (given, given_step), (read, read_step) = self._volts(volts), self._volts(out * (1 + wander))
         accuracy = {
             "accuracy": {

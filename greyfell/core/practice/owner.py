@@ -20,6 +20,7 @@ from greyfell.core.forward.readings import open_circuit_volts
 from greyfell.core.practice import designs
 from greyfell.core.practice.designs import AMERICA, EUROPE, MAKERS, Region
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.practice.worlds import HOME, World
 
 LEVELS = ("cold", "clues", "low", "live")
 
@@ -59,6 +60,9 @@ COLOURS = {
     "bias": (("blue", "blue"), ("grey", "grey")),
     "choke": (("black", "white"), ("black", "black")),
 }
+
+
+ANY_COLOUR = tuple(sorted({c for pairs in COLOURS.values() for pair in pairs for c in pair}))
 
 
 PLACES = {
@@ -126,17 +130,24 @@ def take(
     fault_share: float = 0.25,
     slip_share: float = 0.06,
     faults: Sequence[str] = FAULTS,
+    world: World = HOME,
 ) -> Told:
-    """One owner's record of one piece at a level of evidence; `faults` are the kinds put in."""
+    """One owner's record of one piece at a level of evidence; `faults` are the kinds put in.
+
+    `world` is what may be otherwise than at home.
+    """
     name = str(rng.choice(list(SHARES), p=np.array(list(SHARES.values())) / sum(SHARES.values())))
     region: Region = EUROPE if rng.random() < 0.5 else AMERICA
-    whole = _made(rng, name, region)
+    made = _made(rng, name, region)
+    whole = made if world is HOME else world.piece(made, rng)
     broken = _damaged(rng, whole, faults) if rng.random() < fault_share else whole
     piece, renamed = _relabelled(broken, rng)
     put_in = [d.kind for d in piece.damage]
     other = 240.0 if high_region(region.volts) else region.volts
     supply = float(rng.choice([region.volts, region.volts, other]))
-    bench = Bench(piece, kit(rng), rng, celsius=float(rng.uniform(15, 27)))
+    own = kit(rng)
+    bench = Bench(piece, world.kit(own), rng, celsius=float(rng.uniform(15, 27)))
+    bench.wander = world.wander
     shown = _ohms(bench, rng, piece, put_in)
     if level in ("low", "live"):
         shown = _low(bench, rng, piece, region, put_in, level) or shown
@@ -148,6 +159,7 @@ def take(
         _clues(document, rng, piece, name)
     order = rng.permutation(len(document["leads"]))
     document["leads"] = [document["leads"][i] for i in order]
+    document = world.document(document, ANY_COLOUR, rng) if world is not HOME else document
     return Told(
         document=document,
         piece=piece,
