@@ -160,7 +160,7 @@ def salvage(day, text="discharged through 100 kΩ, shorted, then measured 0.3 V"
 def unplugged(day):
     return {
         "id": "s1",
-        "kind": "salvage-done",
+        "kind": "no-capacitor",
         "concerns": "capacitor",
         "text": "unplugged, taken out of its cabinet, no capacitor on it",
         "by": "",
@@ -242,6 +242,15 @@ def ovens(out):
     b.ratio(("C", "core"), 60.0, ("A", "B"), 50.0)
     for volts in (57.0, 115.0, 172.0, 207.0, 230.0):
         b.no_load(("A", "B"), volts, 50.0)
+    b.taken.append(
+        {
+            "id": f"r{len(b.taken) + 1}",
+            "kind": "dc_drop",
+            "across": ["earth", "core"],
+            "volts": 0.42,
+            "amps": 10.0,
+        }
+    )
     out.append(
         document(
             3,
@@ -523,6 +532,7 @@ def cabinets(out):
             "05-21",
             family="mains",
             core=core_of(p, "absent", "interleaved"),
+            statements=[unplugged("05-21")],
         )
     )
     rng = np.random.default_rng(38)

@@ -28,6 +28,8 @@ from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
 from greyfell.web.support import enhanced, kept, repository
 
+LIFTING = ("overrule", "bonded-by-design")
+"""What may be said of a caution that stands in the way."""
 LONGEST_LINE = 300
 LOW_KINDS = (
     "ratio",
@@ -105,17 +107,25 @@ def vouch(tag: str) -> Any:
     form = request.form
     text = form.get("text", "").strip()
     if not text:
+        at = "power" if form.get("kind") in LIFTING else "salvage"
         problem = "Say what was done and measured, in a few words; nothing was given."
+        return _page(kept(tag), Asked(at=at, problem=problem, status=422))
+    salvage = [said for said, _ in SALVAGE_WORDS]
+    kind = form.get("kind", "")
+    if not kind:
+        problem = "Say which it is: discharged and measured, none here, or done elsewhere."
         return _page(kept(tag), Asked(at="salvage", problem=problem, status=422))
-    elsewhere = form.get("kind") == "done-elsewhere"
+    at = "salvage" if kind in salvage else "power"
+    if kind not in (*salvage, *LIFTING):
+        raise FieldError("kind", "That cannot be vouched for here.")
     statement = {
-        "kind": "done-elsewhere" if elsewhere else "salvage-done",
-        "concerns": "capacitor",
+        "kind": kind,
+        "concerns": "capacitor" if kind in salvage else form.get("concerns", "")[:200],
         "text": text[:4000],
         "by": form.get("by", "")[:200],
     }
     repository().append_statement(tag, statement)
-    return redirect(url_for(".show", tag=tag, at="salvage"))
+    return redirect(url_for(".show", tag=tag, at=at))
 
 
 def clues(tag: str) -> Any:
@@ -185,8 +195,16 @@ def _picked(piece: Kept) -> str:
     return "-".join(picked) + (" " if len(picked) == 2 else "-")
 
 
+SALVAGE_WORDS = (
+    ("salvage-done", "discharged and measured"),
+    ("no-capacitor", "none here"),
+    ("done-elsewhere", "done elsewhere, before this record"),
+)
+"""What may be said of the capacitor, as it is chosen."""
+
+
 def _salvage(_ident: Identification) -> dict[str, Any]:
-    return {}
+    return {"salvage_choices": SALVAGE_WORDS, "statement_words": dict(SALVAGE_WORDS)}
 
 
 def _clues(_ident: Identification) -> dict[str, Any]:
@@ -213,7 +231,18 @@ def _low(ident: Identification) -> dict[str, Any]:
 
 
 def _power(ident: Identification) -> dict[str, Any]:
-    return {"gate_sentence": GATE_SENTENCE, **_what(ident)}
+    cautions = {
+        f"{f.code} {f.ends}": f"{f.words}, {f.ends}"
+        for f in ident.faults
+        if f.severity == "caution"
+    }
+    on_core = any(f.code == "shorted-to-core" for f in ident.faults)
+    return {
+        "gate_sentence": GATE_SENTENCE,
+        "cautions": cautions,
+        "on_core": on_core,
+        **_what(ident),
+    }
 
 
 def _record(ident: Identification) -> dict[str, Any]:

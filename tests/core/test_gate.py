@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from greyfell.core.belief.weigh import tied
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
@@ -541,3 +542,43 @@ def test_a_wider_accuracy_never_narrows_a_range(made, rng):
     for one, other in zip(fine.windings, rough.windings, strict=True):
         if one.volts is not None and other.volts is not None:
             assert other.volts.high / other.volts.low >= 0.98 * one.volts.high / one.volts.low
+
+
+# ------------------------------------------------------------------ what is asked for next
+
+
+def titles(readings, leads="ABCD", **more):
+    """The titles of the steps still open."""
+    told = {"supply": {"volts": 230, "hertz": 50}, "nameplate": PLATE, **more}
+    return [s.title for s in next_steps(identify(parse_record(piece(leads, readings, **told))))]
+
+
+def test_what_the_gate_asks_for_is_a_step():
+    """A bond to prove, halves to tell apart, what the piece came out of: never a dead end."""
+    assert any("bond of the core" in t for t in titles(OVEN, "ABCDE", **KNOWN_OVEN))
+    assert not any("bond of the core" in t for t in titles([*OVEN, BOND], "ABCDE", **KNOWN_OVEN))
+    assert "Say what it came out of" in titles(MAINS)
+    assert "Say what it came out of" not in titles(MAINS, statements=SALVAGED)
+    halves = [MAINS[0], ("A", "B", 4.0), ("C", "D", 4.1), ("E", "F", 0.1), ("A", "C", "open")]
+    plate = {"primary_volts": 230.0, "va": 160.0, "text": "2 x 115 V"}
+    assert "Polarity of the halves A–B and C–D" in titles(halves, "ABCDEF", nameplate=plate)
+
+
+def test_none_here_is_an_answer_for_what_holds_no_charge():
+    """A bare mains transformer has nothing to discharge; an oven always may."""
+    none = [{"kind": "no-capacitor", "text": "nothing on its terminals"}]
+
+    assert gate_of(statements=none).open
+    assert says(gate_of([*OVEN, BOND], "ABCDE", statements=none, **KNOWN_OVEN), "salvage is not")
+
+
+@pytest.mark.parametrize(("volts", "sure"), [((220.0, 264.0), True), ((220.0, 265.0), False)])
+def test_of_two_windings_of_like_volts_either_may_be_fed(volts, sure):
+    """A one-to-one part: 230 V on either puts no more than 15 % beyond it on the other."""
+    first = winding({"primary": 0.6, "lv-secondary": 0.4}, 230.0, coil("AB", 4.0))
+    other = winding(
+        {"lv-secondary": 0.6, "primary": 0.4}, (volts[0], 240.0, volts[1]), coil("CD", 4.4), id="W2"
+    )
+    gate = live_gate(identification(belief([first, other], best=hypothesis())))
+
+    assert any("takes the mains is only" in r for r in gate.reasons) is not sure

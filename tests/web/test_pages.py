@@ -262,7 +262,7 @@ def test_html_in_every_text_field_comes_out_as_text(client):
     client.post("/pieces", {"tag": "H-1", "title": NASTY, "leads": "A B C"})
     client.post("/pieces/H-1/jot", {"line": "A-B 1.3"})
     client.post("/pieces/H-1/strike/r1", {"reason": NASTY})
-    client.post("/pieces/H-1/vouch", {"text": NASTY, "by": NASTY})
+    client.post("/pieces/H-1/vouch", {"text": NASTY, "by": NASTY, "kind": "salvage-done"})
     client.post(
         "/pieces/H-1/clues",
         {
@@ -464,3 +464,45 @@ def test_a_stop_is_the_first_thing_on_the_page(client):
     closed = page(client.get("/pieces/T-1/?at=power"))
     assert "Closed." in closed
     assert "only a better reading clears it" in closed
+
+
+def test_salvage_is_said_in_one_of_three_ways(bench):
+    """None is chosen beforehand; an oven's capacitor is not talked away by “none here”."""
+    shown = page(bench.get("/pieces/T-1/?at=salvage"))
+    unsaid = bench.post("/pieces/T-1/vouch", {"text": "looked"})
+    bench.post("/pieces/T-1/vouch", {"text": "none on it", "kind": "no-capacitor"})
+    after = page(bench.get("/pieces/T-1/?at=salvage"))
+    closed = page(bench.get("/pieces/T-1/?at=power"))
+
+    assert " checked" not in shown
+    assert unsaid.status_code == 422
+    assert "Say which it is" in page(unsaid)
+    assert "none here:" in after
+    assert "Next: First the capacitor" in after
+    assert "salvage is not on record" in closed
+
+
+def test_a_caution_is_overruled_by_name_where_it_stands(client):
+    """One form at first power, one caution at a time; the gate no longer asks for it."""
+    told = piece(
+        "ABCD",
+        [*OVEN[:1], ("A", "B", 33.0), ("C", "D", 0.13), ("A", "B", 30.0)],
+        supply={"volts": 230, "hertz": 50},
+    )
+    for n, reading in enumerate(told["readings"]):
+        reading["at"] = f"2026-05-02T10:0{n}:00+01:00"
+    Repository(client.app.extensions["store"]).add(told)
+    before = page(client.get("/pieces/T-1/?at=power"))
+    concerns = re.search(r'<option value="(inconsistent-readings [^"]+)"', before).group(1)
+    empty = client.post("/pieces/T-1/vouch", {"kind": "overrule", "concerns": concerns})
+    odd = client.post("/pieces/T-1/vouch", {"kind": "isolating", "text": "it is"})
+    client.post(
+        "/pieces/T-1/vouch", {"kind": "overrule", "concerns": concerns, "text": "warm winding"}
+    )
+    after = page(client.get("/pieces/T-1/?at=power"))
+
+    assert "Bonded by design" not in before
+    assert "open question: inconsistent readings" in before
+    assert empty.status_code == odd.status_code == 422
+    assert "open question: inconsistent readings" not in after
+    assert "Closed." in after

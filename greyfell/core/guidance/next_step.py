@@ -21,8 +21,15 @@ from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.words import mains_words
 from greyfell.core.guidance.worth import SAFETY_WORTH, BondWorth, Worth, bond_worth, worth_of
 from greyfell.core.judgement.charge import may_hold_charge
+from greyfell.core.judgement.earthing import bond_of, bond_wanted
 from greyfell.core.judgement.fault import FAULTS, Fault
-from greyfell.core.judgement.gates import Gate, live_gate
+from greyfell.core.judgement.gates import (
+    Gate,
+    fed_windings,
+    live_gate,
+    polarity_wanted,
+    salvaged,
+)
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.screening import (
@@ -64,10 +71,26 @@ def next_steps(ident: Identification) -> list[Step]:
     # the proof first: it is what gives every open-to-core reading its worth
     cold = sorted(_cold(ident), key=lambda s: (s.kind != "core_proof", -s.worth))
     found = [*_salvage(ident), *_repeat(ident), *cold, *_low(ident)]
+    found += _asked_by_the_gate(ident)
     gate = live_gate(ident)
     if gate.open and not cold:
         found += _live(ident)
     return found or [_finished(ident, gate)]
+
+
+def _asked_by_the_gate(ident: Identification) -> Iterable[Step]:
+    """What the gate still asks for that is neither a cold test nor valued: bond, polarity, and what
+    the piece came out of.
+    """
+    bond = bond_of(ident.record, ident.topology.core_leads)
+    if bond_wanted(ident.belief) and (bond is None or not bond.proved):
+        yield steps.BOND.of(("earth", "core"))
+    if polarity_wanted(ident):
+        one, two = (w.coil.leads for w in fed_windings(ident))
+        a, b, c, d = *one, *two
+        yield steps.POLARITY.of((a, b), a=a, b=b, c=c, d=d)
+    if ident.windings and not salvaged(ident) and not may_hold_charge(ident.record, ident.belief):
+        yield steps.NONE_HERE.of()
 
 
 def _clear(ident: Identification, fault: Fault) -> Step:
@@ -124,9 +147,8 @@ def _repeat(ident: Identification) -> list[Step]:
 
 
 def _salvage(ident: Identification) -> list[Step]:
-    vouched = {"salvage-done", "done-elsewhere"} & {s.kind for s in ident.record.statements}
     risky = not ident.windings or may_hold_charge(ident.record, ident.belief)
-    return [steps.SALVAGE.of()] if risky and not vouched else []
+    return [steps.SALVAGE.of()] if risky and not salvaged(ident) else []
 
 
 # ------------------------------------------------------------------ cold

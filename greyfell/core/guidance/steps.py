@@ -150,6 +150,44 @@ SALVAGE = Words(
     caution="Treat it as charged whatever its age. Not alone.",
     energy="stored",
 )
+NONE_HERE = Words(
+    kind="statement",
+    title="Say what it came out of",
+    do=(
+        "Bare mains, sign and variable transformers have no capacitor to discharge. Look: if none "
+        "is near it, say so at the salvage station; if there is one, discharge it first."
+    ),
+    expect="None here, or under 1 V after a wait.",
+    caution="Plug out and in sight.",
+    energy="none",
+)
+BOND = Words(
+    kind="dc_drop",
+    hands="across",
+    title="Prove the bond of the core to earth",
+    do=(
+        "Earth wire under a lug on bare iron. Pass 1 A or more from earth to the core, 10 A before "
+        "use, and read the volts at the bond itself; ohms are volts over amps."
+    ),
+    expect="At most 0.1 Ω.",
+    otherwise="More: paint, a loose lug, a broken wire. The core returns high voltage: mend it.",
+    caution="A current-limited source of a few volts; nothing else is powered.",
+    energy="low",
+    jotter="earth-core dc 10A ",
+)
+POLARITY = Words(
+    kind="polarity",
+    hands="driven",
+    title="Polarity of the halves {a}–{b} and {c}–{d}",
+    do=(
+        "Join {b} to {c}, feed {a}–{b} from an isolated 12 V AC source, read {a} to {d}. Joined "
+        "the wrong way the halves are a short on the line."
+    ),
+    expect="About 24 V: {a} and {c} are alike.",
+    otherwise="About nought: {a} and {d} are alike.",
+    caution="Work out every open winding before power: above 30 V it counts as live.",
+    energy="low",
+)
 PROOF = Words(
     kind="core_proof",
     title="Prove the core",

@@ -13,6 +13,7 @@ from typing import Any
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Statement
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
@@ -156,15 +157,20 @@ def _iron(ident: Identification) -> Iterable[str]:
         )
 
 
-def _halves(ident: Identification) -> Iterable[str]:
-    """Halves are joined only once their polarity was read."""
+def polarity_wanted(ident: Identification) -> bool:
+    """Whether two halves would be joined of which the polarity was not read."""
     best = ident.belief.best
     if best is None or best.halves is None:
-        return
+        return False
     one, two = (set(ident.windings[i].coil.members) for i in best.halves)
     told = {p.reading for p in ident.belief.polarity if p.sense != "unclear"}
     read = (set(r.joined) for r in ident.record.standing if r.id in told)
-    if not any(one & points and two & points for points in read):
+    return not any(one & points and two & points for points in read)
+
+
+def _halves(ident: Identification) -> Iterable[str]:
+    """Halves are joined only once their polarity was read."""
+    if polarity_wanted(ident):
         yield "the halves' polarity is not read: joined the wrong way they are a short"
 
 
@@ -183,8 +189,17 @@ def _bond(ident: Identification) -> Iterable[str]:
         )
 
 
+def salvaged(ident: Identification) -> bool:
+    """Whether salvage is on record: done, done elsewhere, or that there is nothing to discharge, of
+    a piece that holds no charge.
+    """
+    if _said(ident, "no-capacitor") and not may_hold_charge(ident.record, ident.belief):
+        return True
+    return _said(ident, "salvage-done", "done-elsewhere")
+
+
 def _salvage(ident: Identification) -> Iterable[str]:
-    if not _said(ident, "salvage-done", "done-elsewhere"):
+    if not salvaged(ident):
         yield (
             "salvage is not on record: unplugged, any capacitor discharged, said so at its station"
         )

@@ -25,7 +25,7 @@ def walked(record: Transformer) -> set[str]:
     """Stations that have something on record."""
     kinds = {r.kind for r in record.standing}
     done = set()
-    if any(s.kind in ("salvage-done", "done-elsewhere") for s in record.statements):
+    if any(s.kind in ("salvage-done", "no-capacitor", "done-elsewhere") for s in record.statements):
         done.add("salvage")
     if record.core is not None or any(
         x.colour or x.end or x.place or x.wire_mm for x in record.leads
