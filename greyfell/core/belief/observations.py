@@ -40,6 +40,9 @@ resonate near 1 kHz (common practice)."""
 SPOILT_Q = 1.0
 """Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's
 own resonance. Common practice."""
+UNKNOWN_HERTZ = 1000.0
+"""What an inductance meter is taken to use where nobody wrote it down: the common one that tells
+least. Common practice."""
 PLATE_VA_SD = 0.45
 """Spread of ln R/V² of a primary of which the plate tells the volt-amperes. From memory."""
 PLATED_OPEN_VOLTS = 1500.0
@@ -119,7 +122,8 @@ def near_resonance(r: Any) -> float:
     >>> round(near_resonance(SimpleNamespace(hertz=1000.0, henries=50.0)), 2)
     0.3
     """
-    return float((2 * math.pi * r.hertz) ** 2 * r.henries * SELF_FARADS[0])
+    hertz = r.hertz or UNKNOWN_HERTZ
+    return float((2 * math.pi * hertz) ** 2 * r.henries * SELF_FARADS[0])
 
 
 def _test_turn(r: TestTurn, topology: Topology) -> Row | None:
@@ -152,8 +156,9 @@ def _inductance(r: Inductance, topology: Topology) -> Row | None:
     near = near_resonance(r)
     if at is None or r.shorted or near > RESONANT:
         return None
-    reactance = 2 * math.pi * r.hertz * r.henries
-    habit = LAMINATED_SD[0] if r.hertz <= LOW_HERTZ else LAMINATED_SD[1]
+    hertz = r.hertz or UNKNOWN_HERTZ
+    reactance = 2 * math.pi * hertz * r.henries
+    habit = LAMINATED_SD[0] if hertz <= LOW_HERTZ else LAMINATED_SD[1]
     sd = math.hypot(limit(r, "henries") / r.henries / 3.5, habit)
     coil = topology.coils[at.coil]
     resistive = not coil.unread and coil.ohms.value > 0.5 * reactance
@@ -214,6 +219,8 @@ def _ratio(r: Ratio, topology: Topology) -> Row | None:
     volts, out = r.driven_volts, r.sensed_volts
     if driven is None or sensed is None or driven.coil == sensed.coil or out <= 0:
         return None
+    if r.where not in (None, "piece") or r.links:
+        return None  # not the volts of these windings alone
     (gain_in, counts_in), (gain_out, counts_out) = (
         limit_parts(r, f) for f in ("driven_volts", "sensed_volts")
     )

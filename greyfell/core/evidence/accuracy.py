@@ -49,6 +49,34 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
     >>> limit_parts(CoreProof(id="r1", ohms=2.0, percent=1.0, digits=0.1), "ohms")
     (0.02, 0.1)
     """
+    percent, digits = _of_the_meter(reading, field)
+    value = abs(float(getattr(reading, field)))
+    if getattr(reading, "about", False):
+        percent += ABOUT * value
+    if field == MOVES.get(reading.kind):
+        ends = (reading.least, reading.most)
+        digits += max((abs(value - x) for x in ends if x is not None), default=0.0)
+    return percent, digits
+
+
+ABOUT = 0.10
+"""A figure read roughly: so much of it either way. Common practice."""
+MOVES = {
+    "resistance": "ohms",
+    "insulation": "ohms",
+    "dc_drop": "volts",
+    "inductance": "henries",
+    "ratio": "sensed_volts",
+    "no_load": "amps",
+    "test_turn": "turn_volts",
+    "short_circuit": "amps",
+    "load": "load_volts",
+}
+"""The figure of a kind that may move while it is read: `least` and `most` are its."""
+
+
+def _of_the_meter(reading: Any, field: str) -> tuple[float, float]:
+    """The meter's own two parts, stated or by default."""
     value = abs(float(getattr(reading, field)))
     stated = (reading.accuracy or {}).get(field)
     if stated is not None:
@@ -56,8 +84,39 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
     percent = (
         reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
     )
-    digits = reading.digits if reading.digits is not None else DEFAULT_COUNTS * resolution(value)
+    digits = reading.digits
+    if digits is None:
+        digits = DEFAULT_COUNTS * _told_to(reading, field, value)
     return percent / 100 * value, float(digits)
+
+
+def _told_to(reading: Any, field: str, value: float) -> float:
+    """The worth of the last figure: as it was typed; else by the number, and by the range that a
+    3½-digit meter would have chosen, since a number loses its closing noughts. An ohmmeter's lowest
+    range shows tenths.
+    """
+    typed = (getattr(reading, "typed", None) or {}).get(field)
+    if typed is not None:
+        return _places(typed)
+    step = resolution(value)
+    if field in RANGED and 0 < value < 1:
+        step = min(step, 10.0 ** (math.floor(math.log10(value)) - 1))
+    return step
+
+
+RANGED = frozenset({"volts", "amps", "sensed_volts", "driven_volts", "turn_volts", "load_amps"})
+"""Figures of which a meter changes range below one, so that 0.1 A is read on a range of hundredths
+at least. Definition of a display; common practice."""
+
+
+def _places(text: str) -> float:
+    """The worth of the last figure of a number as it was typed.
+
+    >>> _places("6.10"), _places("230"), _places("0.1")
+    (0.01, 1.0, 0.1)
+    """
+    digits = "".join(c for c in text if c.isdigit() or c in ".,").replace(",", ".")
+    return 10.0 ** -len(digits.partition(".")[2])
 
 
 def resolution(value: float) -> float:

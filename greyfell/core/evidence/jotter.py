@@ -13,6 +13,8 @@ A-B 230V 1.9A 75W             no load
 A-B 120V > 5 turns 4.6V       test turn
 E-F 3 turns                   counted turns
 strike r7 wrong range         strike out
+C-D 0.6..0.7..1.0             a figure that moved: least, mean, most; or 0.8 then 0.7
+A-B about 1.3 40C claimed     what stands beside a figure
 """
 
 import re
@@ -45,6 +47,7 @@ _HERTZ = re.compile(r"([\d.,]+\s*k?hz)\b", re.I)
 _HENRIES = re.compile(r"\d\s*[munµμ]?h(?:enry|enries)?\b", re.I)
 _VOLTS = re.compile(r"\d\s*m?v\b", re.I)
 _AMPS = re.compile(r"\d\s*[mµu]?a\b", re.I)
+_WATTS = re.compile(r"\d\s*k?w\b", re.I)
 _Q = re.compile(r"\bq\s*=?\s*([\d.,]+)", re.I)
 _PROBES = re.compile(r"\bprobes?\s+(.+)$", re.I)
 
@@ -76,8 +79,52 @@ def read_line(line: str, leads: list[str], supply_volts: float = 230.0) -> Jotte
         _refuse(f"Type a reading, such as “{EXAMPLES[0]}” or “{EXAMPLES[1]}”.")
     if text.lower().startswith("strike"):
         return _strike(text)
-    reading = _reading(text, leads, supply_volts)
+    plain, beside = _beside(text)
+    reading = {**_reading(plain, leads, supply_volts), **beside}
     return Jotted(reading, None, _words(reading))
+
+
+def _beside(text: str) -> tuple[str, Said]:
+    """A line without what stands beside its figures, and that: about, claimed, the winding's
+    temperature, where volts were read, and a figure that moved, as one figure with its ends.
+    """
+    said: Said = {}
+    for pattern, field, value in ASIDE:
+        if pattern.search(text):
+            text, said[field] = pattern.sub(" ", text), value
+    warm = _CELSIUS.search(text)
+    if warm:
+        text, said["celsius"] = text.replace(warm[0], " "), float(warm[1])
+    moved = _MOVED.search(text)
+    if moved:
+        figures, unit = re.split(r"\.\.|\s+then\s+", moved[1]), moved[2]
+        if len(figures) > 3:
+            _refuse("A figure that moves is written least, mean and most: “C-D 0.6..0.7..1.0V”.")
+        middle = figures[1] if len(figures) == 3 or " then " in moved[1] else _mean(figures)
+        name, scale = _UNITS.get(unit[-1:].lower(), ("ohm", ""))
+        values = [parse_quantity(f + unit, name, field="figure") for f in figures]
+        said |= {"least": min(values), "most": max(values)}
+        text = text.replace(moved[0], f"{middle}{unit}{scale}")
+    return " ".join(text.split()), said
+
+
+def _mean(figures: list[str]) -> str:
+    return f"{sum(float(x) for x in figures) / len(figures):.6g}"
+
+
+ASIDE: tuple[tuple[re.Pattern[str], str, Any], ...] = (
+    (re.compile(r"(?:\babout\b|~|≈)", re.I), "about", True),
+    (re.compile(r"\bclaimed\b", re.I), "claimed", True),
+    (re.compile(r"\bahead of (?:the )?ballast\b", re.I), "where", "ahead of ballast"),
+    (re.compile(r"\bat (?:the )?socket\b", re.I), "where", "socket"),
+)
+"""Words beside a reading, the field they fill and with what."""
+_CELSIUS = re.compile(r"\b(-?\d+(?:\.\d+)?)\s*°?C\b(?!-)")
+_FIGURE = r"\d+(?:\.\d+)?"
+_MOVED = re.compile(
+    rf"({_FIGURE}(?:(?:\.\.|\s+then\s+){_FIGURE})+)\s*([munµμkM]?(?:Ω|ohms?|[VAHW])?)"
+)
+_UNITS = {"v": ("volt", ""), "a": ("ampere", ""), "h": ("henry", ""), "w": ("watt", "")}
 
 
 def _words(reading: Said) -> str:
@@ -243,24 +290,28 @@ def _counted(pair: Pair, rest: str, supply_volts: float) -> Said:
 def _inductance(pair: Pair, rest: str, supply_volts: float) -> Said:
     """Henries at the meter's frequency, with Q where it shows one."""
     hertz = _HERTZ.search(rest)
-    if not hertz:
+    if not hertz and "?" not in rest:
         _refuse(
-            "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”. 100 or 120 Hz tell most."
+            "An inductance needs the meter's frequency: “A-B 1.6H 100Hz”, or “?” where it is not "
+            "known. 100 or 120 Hz tell most."
         )
-    at = parse_quantity(hertz[1], "hertz", field="hertz")
+    known = {"hertz": parse_quantity(hertz[1], "hertz", field="hertz")} if hertz else {}
     q = _Q.search(rest)
-    text = rest.replace(hertz[1], "").replace(q[0] if q else "", "")
+    text = rest.replace(hertz[1] if hertz else "?", "").replace(q[0] if q else "", "")
     henries = parse_quantity(text, "henry", field="henries")
     quality = {"q": parse_quantity(q[1], "turn", field="q")} if q else {}
-    return {"kind": "inductance", "across": pair, "henries": henries, "hertz": at, **quality}
+    return {"kind": "inductance", "across": pair, "henries": henries, **known, **quality}
 
 
 def _no_load(pair: Pair, rest: str, supply_volts: float) -> Said:
     """Volts and amps with nothing joined to the rest, watts where they were read."""
-    volts, amps = _named(rest, {"volt": "volts", "ampere": "amps"})
+    wanted = {"volt": "volts"} | ({"ampere": "amps"} if _AMPS.search(rest) else {})
+    volts, *amps = _named(rest, wanted)
     watts = _ending(rest.split(), "w", "watt", "watts")
-    read = {} if watts is None else {"watts": watts}
-    return {"kind": "no_load", "driven": pair, "volts": volts, "amps": amps, **read}
+    read: Said = {} if watts is None else {"watts": watts}
+    if amps:
+        read["amps"] = amps[0]
+    return {"kind": "no_load", "driven": pair, "volts": volts, **read}
 
 
 def _resistance(pair: Pair, rest: str, supply_volts: float) -> Said:
@@ -289,7 +340,7 @@ FORMS: tuple[tuple[Callable[[str], Any], Callable[[Pair, str, float], Said]], ..
     (_first("lamp"), _lamp),
     (_COUNTED.match, _counted),
     (_HENRIES.search, _inductance),
-    (lambda rest: _VOLTS.search(rest) and _AMPS.search(rest), _no_load),
+    (lambda rest: _VOLTS.search(rest) and (_AMPS.search(rest) or _WATTS.search(rest)), _no_load),
     (lambda rest: True, _resistance),
 )
 """What may follow a pair: how it is known, and how it is read; the first that fits."""

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 FORMAT = "greyfell.transformer/1"
 
@@ -117,6 +117,8 @@ class Core(Part):
     shunts: Literal["present", "absent", "removed", "unknown"] | None = None
     assembly: Literal["welded", "interleaved", "banded", "potted"] | None = None
     potted: bool | None = None
+    slide_mm: NotNegative | None = None
+    damage: Short | None = None
 
 
 class Lead(Part):
@@ -132,6 +134,10 @@ class Lead(Part):
     end: Short | None = None
     place: Short | None = None
     twisted_with: LeadId | None = None
+    thicker_than: LeadId | None = None
+    material: Literal["copper", "aluminium"] | None = None
+    fed: Short | None = None
+    damage: Short | None = None
     note: Text = ""
 
 
@@ -158,6 +164,10 @@ class Struck(Part):
 class Base(Part):
     """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the
     winding's.
+
+    `claimed` was told by somebody and never measured; `about` was read roughly; `least` and `most`
+    are where the figure moved to, in its own unit; `where` is where volts were read; `links` are
+    windings joined outside; `typed` holds figures as they were typed, since 6.10 is not 6.1.
     """
 
     id: Id = ""
@@ -170,6 +180,13 @@ class Base(Part):
     percent: NotNegative | None = None
     digits: NotNegative | None = None
     accuracy: dict[str, FieldAccuracy] | None = None
+    claimed: bool = False
+    about: bool = False
+    least: NotNegative | None = None
+    most: NotNegative | None = None
+    where: Literal["piece", "ahead of ballast", "socket"] | None = None
+    links: list[Pair] = []
+    typed: dict[str, Short] | None = None
 
     @field_validator("struck", mode="before")
     @classmethod
@@ -209,7 +226,7 @@ class Inductance(Base):
     kind: Literal["inductance"] = "inductance"
     across: Pair
     henries: Positive
-    hertz: Positive
+    hertz: Positive | None = None
     q: NotNegative | None = None
     shorted: list[Pair] = []
 
@@ -245,9 +262,15 @@ class NoLoad(Base):
     kind: Literal["no_load"] = "no_load"
     driven: Pair
     volts: Positive
-    amps: NotNegative
+    amps: NotNegative | None = None
     watts: NotNegative | None = None
     hertz: Positive | None = None
+
+    @model_validator(mode="after")
+    def _something_flows(self) -> "NoLoad":
+        if self.amps is None and self.watts is None:
+            raise ValueError("no load needs amps or watts")
+        return self
 
 
 class ShortCircuit(Base):
@@ -409,8 +432,8 @@ class Transformer(Part):
 
     @property
     def standing(self) -> list[Any]:
-        """The readings that count: those not struck out."""
-        return [r for r in self.readings if r.struck is None]
+        """The readings that count: those not struck out, and measured, not only claimed."""
+        return [r for r in self.readings if r.struck is None and not r.claimed]
 
     @property
     def supply_stated(self) -> bool:

@@ -29,7 +29,24 @@ def told(reading: Any) -> str:
     >>> told(Ratio(driven=("E", "core"), driven_volts=124.5, sensed=("A", "B"), sensed_volts=5.9))
     'E–core 124.5 V > A–B 5.9 V'
     """
-    return TELLERS[reading.kind](reading)
+    line = TELLERS[reading.kind](reading)
+    extra = [word for word, so in _beside(reading) if so]
+    return f"{line} ({', '.join(extra)})" if extra else line
+
+
+def _beside(r: Any) -> Iterable[tuple[str, Any]]:
+    """What stands beside a reading: how it was read, and where."""
+    yield "claimed", getattr(r, "claimed", False)
+    yield "about", getattr(r, "about", False)
+    ends_at = [
+        f"{x:g}" for x in (getattr(r, "least", None), getattr(r, "most", None)) if x is not None
+    ]
+    yield f"moved, {' to '.join(ends_at)}", ends_at
+    yield str(getattr(r, "where", None)), getattr(r, "where", None) not in (None, "piece")
+    joined = ", ".join(ends(pair) for pair in getattr(r, "links", None) or ())
+    yield f"{joined} joined outside", joined
+    celsius = getattr(r, "celsius", None)
+    yield f"{celsius:g} °C" if celsius is not None else "", celsius is not None
 
 
 def basis_of(readings: Iterable[Any]) -> tuple[str, ...]:
@@ -67,9 +84,8 @@ def _inductance(r: Inductance) -> str:
     quality = f", Q {r.q:g}" if r.q else ""
     shorted = ", ".join(ends(pair) for pair in r.shorted)
     closed = f", {shorted} shorted" if shorted else ""
-    return (
-        f"{ends(r.across)} {as_read(r.henries, 'H')} at {as_read(r.hertz, 'Hz')}{quality}{closed}"
-    )
+    at = f" at {as_read(r.hertz, 'Hz')}" if r.hertz else ", hertz not noted"
+    return f"{ends(r.across)} {as_read(r.henries, 'H')}{at}{quality}{closed}"
 
 
 def _lamp(r: Lamp) -> str:
@@ -87,8 +103,8 @@ def _polarity(r: Polarity) -> str:
 
 
 def _no_load(r: NoLoad) -> str:
-    watts = "" if r.watts is None else f", {as_read(r.watts, 'W')}"
-    return f"{ends(r.driven)} {as_read(r.volts, 'V')}: {as_read(r.amps, 'A')}{watts}"
+    read = [as_read(x, u) for x, u in ((r.amps, "A"), (r.watts, "W")) if x is not None]
+    return f"{ends(r.driven)} {as_read(r.volts, 'V')}: {', '.join(read)}"
 
 
 def _short_circuit(r: ShortCircuit) -> str:

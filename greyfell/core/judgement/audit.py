@@ -160,10 +160,14 @@ def _resonant(ident: Identification) -> Iterable[Finding]:
             yield Finding(
                 "near-resonance",
                 (r.id,),
-                f"{r.id}: {engineering(r.henries, 'H')} at {engineering(r.hertz, 'Hz')} on "
+                f"{r.id}: {engineering(r.henries, 'H')} at {_hertz(r.hertz)} on "
                 f"{'–'.join(r.across)} is near the winding's own resonance; the figure may be its "
                 "capacitance and counts for nothing. Read it again at 100 or 120 Hz.",
             )
 
 
 CHECKS = (_plate, _gauge, _parts, _directions, _resonant)
+
+
+def _hertz(hertz: float | None) -> str:
+    return "an unknown frequency" if hertz is None else engineering(hertz, "Hz")

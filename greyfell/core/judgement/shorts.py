@@ -254,7 +254,8 @@ def _iron_tangent(r: Any, topology: Topology) -> float | None:
     """The loss tangent of one inductance reading, copper taken out; None where it tells nothing of
     the iron: no Q, too high a frequency, near resonance, or the copper decides.
     """
-    if r.kind != "inductance" or not r.q or r.hertz > MOST_HERTZ or r.shorted:
+    known = r.kind == "inductance" and r.q and r.hertz and not r.shorted
+    if not known or r.hertz > MOST_HERTZ:
         return None
     i = topology.winding_spanned(r.across)
     if i is None or near_resonance(r) > Q_RESONANT:
@@ -355,6 +356,11 @@ def _ids(rows: list[Row]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(i for r in rows for i in r.readings))
 
 
+def _too_many_amps(r: NoLoad, amps: float, usual: Loss) -> bool:
+    most = amps * math.exp(AMPS_EXCESS * usual.spread)
+    return r.amps is not None and r.amps > most and usual.flux < MOST_FLUX
+
+
 def excess(record: Transformer, belief: Belief) -> list[Fault]:
     """No-load watts or current beyond what the iron explains, whatever else was read."""
     out = []
@@ -365,7 +371,7 @@ def excess(record: Transformer, belief: Belief) -> list[Fault]:
         amps = usual_amps(usual.watts, r.volts, usual.flux)
         if _too_many_watts(r, usual):
             read, should, unit = r.watts, usual.watts, "W"
-        elif r.amps > amps * math.exp(AMPS_EXCESS * usual.spread) and usual.flux < MOST_FLUX:
+        elif _too_many_amps(r, amps, usual):
             read, should, unit = r.amps, amps, "A"
         else:
             continue

@@ -100,6 +100,8 @@ def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
     """
     if r.kind not in ("no_load", "ratio") or not set(r.driven) <= set(belief.fed):
         return False
+    if r.where not in (None, "piece"):
+        return False  # ahead of a ballast the meter shows the line, not the primary
     volts = r.volts if r.kind == "no_load" else r.driven_volts
     share = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
     return bool(volts >= LIVE * share * record.supply.volts)
