@@ -3,17 +3,22 @@ capacitor that is still connected; outputs on the core by design. Each threshold
 just above.
 """
 
+import math
+
 import pytest
 
 from greyfell.core.belief.clues import word_clues
-from greyfell.core.belief.observations import _of_plate
+from greyfell.core.belief.observations import _of_plate, observations
 from greyfell.core.belief.taps import feeds
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement import acts, faults
+from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.wiring.coil import Tap
+from greyfell.core.wiring.topology import find_windings
 from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
 from tests.core.made import OUTPUT, PRIMARY, belief, coil, record, winding
 
@@ -433,3 +438,59 @@ def test_kinds_of_no_usual_family_are_known():
 
     assert ident.belief.kind("inverter") > 0.1
     assert "ferrite" in [h.code for h in ident.hazards]
+
+
+# ------------------------------------------------------------------ belief belied, breaker, metal
+
+
+@pytest.mark.parametrize(
+    ("said", "chance", "severity"),
+    [
+        ("microwave", 0.049, "caution"),
+        ("microwave", 0.05, None),
+        ("choke", 0.01, "note"),
+        (None, 0.0, None),
+    ],
+)
+def test_an_owner_who_is_belied_is_asked_for_a_slip(said, chance, severity):
+    """Not answered with another family at 95 %."""
+    made = belief([PRIMARY, OUTPUT], families={said: chance} if said else {})
+    found_so = faults.belied(record(declared_family=said), made)
+
+    assert [f.severity for f in found_so] == ([severity] if severity else [])
+    assert not severity or "ten times" in found_so[0].sentence
+
+
+@pytest.mark.parametrize(("amps", "told"), [(0.86, False), (0.88, True), (None, False)])
+def test_a_breaker_is_no_fuse_for_a_small_piece(amps, told):
+    """Four times 50 VA at 230 V are 0.87 A."""
+    supply = {"volts": 230, "hertz": 50} | ({"breaker_amps": amps} if amps else {})
+    made = belief([PRIMARY, OUTPUT], voltamperes=Quantity(40.0, 30.0, 50.0, ("plate",)))
+    codes = [h.code for h in find_hazards(record(supply=supply), made, ())]
+
+    assert ("breaker" in codes) is told
+
+
+def test_aluminium_counts_for_less_than_its_section():
+    """1.64 times copper's ohms. REF-W-01."""
+    rows = [("A", "B", 5.0)]
+    metal = [{"id": "A", "wire_mm": 1.0, "material": "aluminium"}, {"id": "B"}]
+    copper = [{"id": "A", "wire_mm": 1.0}, {"id": "B"}]
+
+    def section(leads):
+        told = parse_record(piece(leads, rows))
+        (wire,) = (r for r in observations(told, find_windings(told)) if r.kind == "wire")
+        return wire.value
+
+    assert section(copper) - section(metal) == pytest.approx(math.log(1.64))
+
+
+def test_touching_windings_leave_their_roles_in_doubt():
+    """48 Ω through two windings in series is no mains winding to be sure of."""
+    rows = [("A", "B", 1.4), ("C", "D", 0.0), ("E", "core", 96.0), ("A", "E", 48.0)]
+    rows += [("B", "E", 48.9), ("A", "core", 49.0), ("B", "core", 49.6), ("C", "core", "open")]
+    ident = identify(parse_record(piece("ABCDE", rows, supply={"volts": 230, "hertz": 50})))
+
+    assert ident.stopped
+    assert all(w.mains_chance <= 0.5 for w in ident.windings if "E" in w.coil.members)
+    assert "capacitor" in [h.code for h in ident.hazards]

@@ -263,8 +263,9 @@ insulators, by kind, and else as seldom. Common practice."""
 
 
 def plate_clue(record: Transformer, kind: str) -> float:
-    """Log-likelihood of the plate's output volts, its earthed middle and of insulators, were the
-    piece of this kind: for a piece of which no winding is known. In nats. Common practice.
+    """Log-likelihood of the plate's output volts and of insulators, were the piece of this kind.
+
+    For a piece of which no winding is known. In nats. Common practice.
     """
     total = 0.0
     usual = PLATED.get(kind, LOW_PLATE)
@@ -274,9 +275,6 @@ def plate_clue(record: Transformer, kind: str) -> float:
         most = max([plate.secondary_volts or 0.0, *outputs])
         if most:
             total += 0.0 if usual.low <= most <= usual.high else math.log(ODD_PLATE)
-        if plate.midpoint_earthed is not None:
-            share = usual.midpoint if plate.midpoint_earthed else 1 - usual.midpoint
-            total += math.log(share)
     if any(lead.end == "bushing" for lead in record.leads):
         total += math.log(BUSHINGS.get(kind, ODD_PLATE))
     return total
@@ -305,6 +303,10 @@ def family_clues(record: Transformer, family: Family, kind: str = "") -> dict[st
     said = word_clues(record, kind)
     if said:
         out["words"] = said
+    plate = record.nameplate
+    if plate is not None and plate.midpoint_earthed is not None:
+        share = PLATED.get(kind, LOW_PLATE).midpoint
+        out["earthed middle"] = math.log(share if plate.midpoint_earthed else 1 - share)
     return out
 
 

@@ -40,6 +40,8 @@ resonate near 1 kHz (common practice)."""
 SPOILT_Q = 1.0
 """Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's
 own resonance. Common practice."""
+ALUMINIUM = 1.64
+"""Aluminium has so many times copper's ohms: its section counts for so much less. REF-W-01."""
 UNKNOWN_HERTZ = 1000.0
 """What an inductance meter is taken to use where nobody wrote it down: the common one that tells
 least. Common practice."""
@@ -262,6 +264,8 @@ def _seen(record: Transformer, topology: Topology) -> list[Row]:
         gauges = [d for d in seen if d]
         if gauges and not coil.broken:
             area = math.pi / 4 * (float(np.median(gauges)) * 1e-3) ** 2
+            if any(leads[x].material == "aluminium" for x in coil.members if x in leads):
+                area /= ALUMINIUM
             sd = WIRE_SD[1] if len(gauges) > 1 else WIRE_SD[0]
             rows.append(Row(kind="wire", readings=(), coils=(i,), value=math.log(area), sd=sd))
     return rows

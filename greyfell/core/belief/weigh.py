@@ -50,6 +50,9 @@ UNTIED = 0.10
 """How often a piece of which nothing ties turns to volts is none of the families here: ohms and
 ratios are alike for 24 V, 400 Hz, audio and instrument parts. So much of every weight goes to
 `other` there. From memory: what junk boxes hold."""
+SCRAMBLED = 0.25
+"""How often a winding has none of the roles it looks like, where windings conduct to each other, or
+to the core with nothing known: what is taken for one may be parts of two. From memory."""
 LEAST_KG = 0.1
 """Lighter iron is as often a signal part's as a mains part's: its mass ties nothing. Common
 practice."""
@@ -82,6 +85,7 @@ class Weighed:
     solution: Solution | None
     loose: dict[int, float]
     beforehand: Mapping[str, float] = field(default_factory=dict)
+    scrambled: float = 0.0
 
     @property
     def index(self) -> int:
@@ -119,7 +123,9 @@ class Weighed:
         for h, weight in zip(self.hypotheses, self.weights, strict=True):
             if weight > NOTHING:
                 for i, role in enumerate(h.roles):
-                    out[i][role] = out[i].get(role, 0.0) + float(weight)
+                    out[i][role] = out[i].get(role, 0.0) + (1 - self.scrambled) * float(weight)
+        for told in out if self.scrambled else ():
+            told["unknown"] = told.get("unknown", 0.0) + self.scrambled
         return out
 
     def elsewhere(self) -> float:
@@ -163,6 +169,7 @@ def weigh(
                 score=score,
                 solution=solution,
                 loose=loose,
+                scrambled=_scrambled(record, topology),
             )
         loose[worst] = float(solution.left_out(accuser)[worst])
         charge = charge + as_it_stands[:, worst]
@@ -203,6 +210,13 @@ def _doubted(record: Transformer, found: list[Hypothesis], weights: Array) -> Ar
     if tied(record) or not any(other):
         return weights
     return np.asarray((1 - UNTIED) * weights + UNTIED * np.array(other) / sum(other))
+
+
+def _scrambled(record: Transformer, topology: Topology) -> float:
+    """How far roles are in doubt since windings touch."""
+    known = tied(record)
+    touching = any(joint.to != "core" or not known for joint in topology.joints)
+    return SCRAMBLED if touching else 0.0
 
 
 def tied(record: Transformer) -> bool:

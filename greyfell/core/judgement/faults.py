@@ -62,6 +62,8 @@ SLIP_FACTORS = (10.0, 0.1, 100.0, 0.01, 1000.0, 1e-3)
 BLEEDER_OHMS = (7e6, 13e6)
 """The resistor inside an oven's HV capacitor has 9 to 12 MΩ, with a fifth either way. REF-R-T3,
 common practice."""
+BELIED = 0.05
+"""Below this chance of the family that the owner named a slip is asked for. House rule."""
 SURE_OUTPUT = 0.01
 """Below this chance of carrying the mains a low-voltage winding on the core may be meant so. House
 rule."""
@@ -659,6 +661,32 @@ def _slip_words(factor: float) -> str:
     return f" That is about {ten:g} times off: range or decimal point?" if ten else ""
 
 
+def belied(record: Transformer, belief: Belief) -> list[Fault]:
+    """An owner's belief that the readings leave next to no chance: a slip is likelier than another
+    family, so it is asked for.
+    """
+    said, likely = record.declared_family, belief.family
+    if said is None or not belief.windings or belief.families.get(said, 0.0) >= BELIED:
+        return []
+    severity: Severity = "caution" if said in ("microwave", "sign") else "note"
+    longest = max(belief.windings, key=lambda w: w.coil.ohms.value)
+    sentence = (
+        f"You said it is of the family “{said}”; what was read leaves that "
+        f"{percent(belief.families.get(said, 0.0))} and says “{likely}” "
+        f"({percent(belief.families[likely])}). Were ohms ten times too high or too low (range or "
+        f"decimal point)? Repeat {longest.name} on a fixed range, or correct what you said."
+    )
+    return [
+        Fault(
+            code="inconsistent-readings",
+            severity=severity,
+            leads=longest.coil.members,
+            readings=longest.coil.readings[:1],
+            sentence=sentence,
+        )
+    ]
+
+
 def three_phase(record: Transformer, belief: Belief) -> list[Fault]:
     """Equal windings that read about half of each other: the legs of a three-phase core share the
     flux of the driven one.
@@ -715,6 +743,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     misfits,
     excess,
     three_phase,
+    belied,
     earth_bond,
     leakage,
     zeros,

@@ -27,6 +27,8 @@ MAY_BE_VARIABLE = 0.05
 """From this chance of a variable transformer it is said to isolate nothing. House rule."""
 BURNING_AMPS = 200.0
 """Above this a short melts a ring or a tool in the hand. House rule, common practice."""
+OVERSIZED = 4.0
+"""A breaker of so many times the volt-amperes lets a piece burn before it trips. House rule."""
 STEPS_UP, LOW_SIDE_VOLTS = 2.0, 60.0
 """A reading that drove less than the second and found more than the first of these times as much
 shows a piece fed backwards. House rule."""
@@ -132,6 +134,16 @@ def short_amps(w: Winding, primary: Winding | None) -> float:
     ratio = w.volts.value / primary.volts.value
     ohms = w.coil.ohms.value + primary.coil.ohms.value * ratio**2
     return w.volts.value / max(ohms, 1e-4)
+
+
+def _breaker(seen: Seen) -> Iterable[Facts]:
+    """A breaker far above what the piece bears."""
+    supply, whole = seen.record.supply, seen.belief.voltamperes
+    if whole is None or supply.breaker_amps is None:
+        return
+    if supply.breaker_amps * supply.volts > OVERSIZED * whole.high:
+        fuse = engineering(1.5 * whole.value / supply.volts, "A")
+        yield {"breaker": engineering(supply.breaker_amps, "A"), "fuse": fuse}
 
 
 def _backwards(seen: Seen) -> Iterable[Facts]:
@@ -254,6 +266,17 @@ RULES = (
         instead="on this supply it would saturate or run far from its volts.",
         source="REF-M-02; expectations of the trade, common practice",
         when=_other_mains,
+    ),
+    HazardRule(
+        code="breaker",
+        rank=70,
+        condition="a breaker of more than four times the piece's volt-amperes",
+        cleared="a fuse to suit, or a smaller breaker",
+        headline="The breaker does not protect it.",
+        what="A breaker of {breaker} trips long after this piece burns:",
+        instead="fuse its primary at about {fuse}, slow-blow.",
+        source="common practice; IEC 61558-1",
+        when=_breaker,
     ),
     HazardRule(
         code="mains",
