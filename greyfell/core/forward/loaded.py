@@ -8,6 +8,11 @@ from greyfell.core.forward.direct_current import dc_ohms
 from greyfell.core.forward.piece import Piece
 from greyfell.core.forward.readings import _reluctance, flux_density, induced_volts
 
+SHORTED_TESLA = 1.3
+"""Iron of a shunted core is driven no further than this while a winding behind the shunts is
+shorted: the flux goes through the shunts. From memory; an oven's HV winding then passes half an amp
+to one, M-T4."""
+
 
 def source_impedance(
     piece: Piece, driven: tuple[str, str], shorted: tuple[str, str], hertz: float
@@ -16,7 +21,7 @@ def source_impedance(
     leakage. REF-T-02, T-03.
 
     Leakage is what the coupling at rated flux leaves over of the magnetising reactance, plus the
-    tight windings' own.
+    tight windings' own. Shorted, the iron beyond the shunts is no longer driven to its knee.
 
     >>> from greyfell.core.forward.sample import BELL
     >>> z = source_impedance(BELL, ("A", "B"), ("C", "D"), 50.0)
@@ -39,7 +44,9 @@ def source_impedance(
         rated = flux_density(
             piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
         )
-        henries = MU0 * n_driven**2 * piece.iron.area_m2 / _reluctance(piece, rated)
+        henries = (
+            MU0 * n_driven**2 * piece.iron.area_m2 / _reluctance(piece, min(rated, SHORTED_TESLA))
+        )
         reach += omega * henries * (1 - piece.coupling**2)
     resistance = dc_ohms(piece, *driven) + ratio**2 * dc_ohms(piece, *shorted)
     return complex(resistance, reach)
