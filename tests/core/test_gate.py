@@ -12,12 +12,17 @@ from hypothesis import strategies as st
 
 from greyfell.core.belief.weigh import tied
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance import next_step
 from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.worth import BondWorth
 from greyfell.core.identify import identify
+from greyfell.core.judgement import faults
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import lifts, live_gate
+from greyfell.core.judgement.hazards.find import RULES
 from greyfell.core.judgement.made_for import flux_share, odd_iron
+from greyfell.core.judgement.screening import CORE, Barrier
 from greyfell.core.practice.owner import documented
 from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
 from tests.core.made import (
@@ -424,9 +429,9 @@ def test_two_leads_near_the_core_are_a_winding_on_it(heater, noted):
 
 
 def test_two_wires_on_one_lug_are_told_by_a_direct_current():
-    """An ohmmeter cannot tell them from a heater on the core; two amps and four millivolts can."""
+    """An ohmmeter cannot tell them from a heater on the core; two amps and two millivolts can."""
     lugs = [*OVEN, ("F", "core", 0.05), ("G", "core", 0.05), ("F", "G", 0.05)]
-    drop = {"kind": "dc_drop", "across": ["F", "G"], "volts": 0.004, "amps": 2.0}
+    drop = {"kind": "dc_drop", "across": ["F", "G"], "volts": 0.0019, "amps": 2.0}
 
     def stopped(readings):
         made = piece("ABCDEFG", readings, supply={"volts": 230, "hertz": 50})
@@ -434,7 +439,7 @@ def test_two_wires_on_one_lug_are_told_by_a_direct_current():
 
     assert stopped(lugs)
     assert not stopped([*lugs, drop])
-    assert stopped([*lugs, drop | {"volts": 0.011}])
+    assert stopped([*lugs, drop | {"volts": 0.0021}])
 
 
 def test_a_wiring_with_open_ends_is_no_barrier_read():
@@ -582,3 +587,72 @@ def test_of_two_windings_of_like_volts_either_may_be_fed(volts, sure):
     gate = live_gate(identification(belief([first, other], best=hypothesis())))
 
     assert any("takes the mains is only" in r for r in gate.reasons) is not sure
+
+
+def test_the_reading_that_crosses_is_repeated_before_one_along_a_winding():
+    """Of the readings behind a touch, the one from winding to winding; of several, the fewest
+    ohms.
+    """
+    rows = [("A", "B", 4.0), ("C", "D", 4.4), ("A", "C", 12e3), ("B", "D", 9e3), ("A", "D", 15e3)]
+    ident = identification(
+        belief([PRIMARY, OUTPUT], best=hypothesis()),
+        [Fault("windings-shorted", "stop", ("A", "B", "C", "D"), ("r1", "r3", "r4", "r5"), "x")],
+        rows,
+        statements=SALVAGED,
+    )
+    (step,) = next_steps(ident)
+
+    assert step.leads["between"] == ("B", "D")
+
+
+def test_dangers_are_told_in_this_order():
+    """The gravest first, whatever file declares it."""
+    ranks = {}
+    for rule in RULES:
+        ranks.setdefault(rule.rank, []).append(rule.code)
+
+    assert list(ranks) == sorted(ranks)
+    assert ranks == {
+        0: ["core-at-mains"],
+        1: ["mains-on-output"],
+        5: ["ferrite"],
+        10: ["core-live", "hv-to-case", "hv", "hv-not-ruled-out", "hv"],
+        11: ["hv-not-ruled-out", "hv-not-ruled-out"],
+        20: ["capacitor", "kick"],
+        30: ["no-isolation"],
+        35: ["back-fed"],
+        40: ["above-touch"],
+        41: ["above-30"],
+        45: ["burns"],
+        50: ["other-mains"],
+        60: ["mains"],
+        70: ["breaker"],
+        100: ["unknown"],
+    }
+
+
+def test_earth_wires_by_their_colour_are_no_crowd():
+    """Green with a stripe or a lug; green alone is a heater's colour too."""
+    wiring = topology([PRIMARY.coil], core_ohms={"C": 0.1, "D": 0.1})
+    believed = belief([PRIMARY], wiring=wiring)
+
+    def crowd(colour, **more):
+        leads = ["A", "B", {"id": "C", "colour": colour, **more}, "D"]
+        return bool(faults.crowded(record(leads=leads), believed))
+
+    assert not crowd("green", stripe="yellow")
+    assert not crowd("green", end="lug")
+    assert crowd("green")
+    assert crowd("red", end="lug")
+
+
+def test_reading_a_barrier_is_worth_its_safety_and_what_it_tells_of_the_bond(monkeypatch):
+    """Both, added up."""
+    ident = identification(belief([PRIMARY, OUTPUT], best=hypothesis()))
+    barrier = Barrier(0, CORE, None)
+    worth = {}
+    for nats in (0.0, 0.5):
+        monkeypatch.setattr(next_step, "bond_worth", lambda *_, n=nats: BondWorth(0.1, n))
+        worth[nats] = next_step._open(barrier, ident).worth
+
+    assert worth[0.5] == pytest.approx(worth[0.0] + 0.5)

@@ -8,8 +8,12 @@ import re
 import threading
 
 import pytest
+from click.testing import CliRunner
+from markupsafe import escape
 
+from greyfell.cli import main
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.repository import Repository
 from greyfell.web.app import POLICY, create_app
 from tests.conftest import OVEN, piece
@@ -506,3 +510,21 @@ def test_a_caution_is_overruled_by_name_where_it_stands(client):
     assert empty.status_code == odd.status_code == 422
     assert "open question: inconsistent readings" not in after
     assert "Closed." in after
+
+
+def test_page_command_line_and_json_agree_on_every_demo_piece(client, tmp_path):
+    """One answer, asked three ways; every reason of a closed gate stands on the page."""
+    load_demo(Repository(client.app.extensions["store"]))
+    paths = []
+    for document in demo_documents():
+        path = tmp_path / f"{document['tag']}.json"
+        path.write_text(json.dumps(document), encoding="utf-8")
+        paths.append(str(path))
+    lines = CliRunner().invoke(main, ["identify", "--lines", *paths]).output.splitlines()
+
+    for line in map(json.loads, lines):
+        web = client.get(f"/pieces/{line['tag']}/identification.json").get_json()
+        power = client.get(f"/pieces/{line['tag']}/?at=power").get_data(as_text=True)
+        assert web == line
+        assert ("Closed." in power) is not line["gate"]["open"]
+        assert all(str(escape(reason)) in power for reason in line["gate"]["reasons"])

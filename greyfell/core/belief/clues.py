@@ -302,7 +302,7 @@ def family_clues(record: Transformer, family: Family, kind: str = "") -> dict[st
         out["owner's belief"] = math.log(DECLARED_RIGHT if called else (1 - DECLARED_RIGHT) / 5)
     said = word_clues(record, kind)
     if said:
-        out["words"] = said
+        out["words of plate or title"] = said
     plate = record.nameplate
     if plate is not None and plate.midpoint_earthed is not None:
         share = PLATED.get(kind, LOW_PLATE).midpoint

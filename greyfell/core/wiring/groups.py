@@ -47,9 +47,9 @@ the core it is a winding on the core, whatever the probes read. Common practice;
 RETURNS_OHMS = 15.0
 """From this on a winding may be one that returns through the core by design. M-T4: an oven's HV
 winding has 50 to 200 Ω, now and then less."""
-METAL_OHMS = 0.005
-"""Volts over a direct current below this are those of two wires on one lug; a heater of three turns
-has 10 mΩ and more. Common practice."""
+METAL_OHMS = 0.001
+"""Volts over a direct current below this, read at the leads' ends, are those of two wires on one
+lug; a heater of three turns has some milliohms and more. Common practice."""
 LEAST_HV_HALF = 20.0
 """Below this neither of two leads is the far end of an HV winding bonded at the core. M-T4."""
 BROUGHT_OUT = 0.5

@@ -30,6 +30,11 @@ def _point(name: str, x: float, y: float) -> list[Shape]:
             rect(x - 15, y - 11, 30, 22, "hook-core"),
             text(x, y + 4.5, "Fe", "t t-ring on-core", "middle"),
         ]
+    if name == "earth":
+        return [
+            rect(x - 20, y - 11, 42, 22, "hook-meter"),
+            text(x + 1, y + 4.5, "earth", "t t-small on-core", "middle"),
+        ]
     return [
         circle(x, y, 13, "ring"),
         text(x, y + 4.5, name, "t t-ring" if len(name) < 3 else "t t-ring t-ring-long", "middle"),
@@ -42,7 +47,7 @@ def _ohms(drawing: Drawing, step: Step) -> None:
         drawing,
         6,
         10,
-        "OL" if "core" in (x, y) or "OL" in step.expect else "Ω",
+        "OL" if step.expect.startswith("OL") else "Ω",  # only where open is what is expected
         "20 MΩ" if "highest" in step.title else "ohms",
     )
     drawing.add(
