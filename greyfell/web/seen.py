@@ -32,6 +32,8 @@ class Box:
         value = None if part is None else getattr(part, self.key)
         if value is None:
             return ""
+        if isinstance(value, bool):
+            return YES_NO[not value]
         return f"{value:g}" if self.unit else str(value)
 
     def read(self, form: Any) -> Any:
@@ -39,8 +41,12 @@ class Box:
         box.
         """
         text = (form.get(self.name) or "").strip()
+        if self.choices == YES_NO:
+            return {YES_NO[0]: True, YES_NO[1]: False}.get(text)
         if self.choices:
             return text if text in self.choices else None
+        if not self.unit:
+            return text or None
         return figure(text, self.unit, box=self.name, words=self.words)
 
 
@@ -54,11 +60,14 @@ def figure(text: str, unit: str, *, box: str, words: str) -> float | None:
         raise FieldError(box, error.sentence) from None
 
 
+YES_NO = ("yes", "no")
+"""Choices of what is or is not."""
 PREFIXES = {"supply": "supply", "core": "core", "nameplate": "plate"}
 """Parts of the record, and how their boxes' names begin."""
 SUPPLY = (
     Box(part="supply", key="volts", words="Supply volts", unit="volt"),
     Box(part="supply", key="hertz", words="Supply hertz", unit="hertz"),
+    Box(part="supply", key="breaker_amps", words="Breaker, A", unit="ampere"),
 )
 CORE_CHOICES = (
     Box(part="core", key="shape", words="Core", choices=("shell", "core", "toroid", "c-core")),
@@ -87,8 +96,12 @@ CORE_FIGURES = (
 )
 PLATE = (
     Box(part="nameplate", key="primary_volts", words="Plate: primary, V", unit="volt"),
+    Box(part="nameplate", key="hertz", words="Plate: hertz", unit="hertz"),
     Box(part="nameplate", key="secondary_volts", words="Plate: secondary, V", unit="volt"),
+    Box(part="nameplate", key="secondary_amps", words="Plate: secondary, A", unit="ampere"),
     Box(part="nameplate", key="va", words="Plate: VA", unit="voltampere"),
+    Box(part="nameplate", key="midpoint_earthed", words="Plate: middle earthed", choices=YES_NO),
+    Box(part="nameplate", key="text", words="Plate: all it says"),
 )
 LEAD_WORDS = ("colour", "stripe", "end", "place", "twisted_with")
 """What is said of a lead in words; its bare wire is a figure."""

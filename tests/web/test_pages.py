@@ -528,3 +528,41 @@ def test_page_command_line_and_json_agree_on_every_demo_piece(client, tmp_path):
         assert web == line
         assert ("Closed." in power) is not line["gate"]["open"]
         assert all(str(escape(reason)) in power for reason in line["gate"]["reasons"])
+
+
+def test_the_whole_plate_is_typed_where_the_gate_asks_for_it(bench):
+    """Hertz, secondary, milliamps as amps, an earthed middle, every word; and the breaker."""
+    kept = stored(bench)
+    form = {
+        "version": "1",
+        "title": "Letter H",
+        "supply_volts": "230",
+        "supply_hertz": "50",
+        "supply_breaker_amps": "16",
+        "plate_primary_volts": "230",
+        "plate_hertz": "50",
+        "plate_secondary_volts": "8kV",
+        "plate_secondary_amps": "25mA",
+        "plate_midpoint_earthed": "yes",
+        "plate_text": "neon, 200 VA",
+    }
+    version = re.search(
+        r'name="version" value="(\d+)"', bench.get("/pieces/T-1/?at=clues").get_data(as_text=True)
+    )
+    answer = bench.post("/pieces/T-1/clues", {**form, "version": version.group(1)})
+    plate = stored(bench)["nameplate"]
+
+    assert answer.status_code == 302
+    assert plate == {
+        "primary_volts": 230.0,
+        "hertz": 50.0,
+        "secondary_volts": 8000.0,
+        "secondary_amps": 0.025,
+        "midpoint_earthed": True,
+        "text": "neon, 200 VA",
+    }
+    assert stored(bench)["supply"]["breaker_amps"] == 16.0
+    assert "nameplate" not in kept
+    assert '<option value="yes" selected>' in bench.get("/pieces/T-1/?at=clues").get_data(
+        as_text=True
+    )
