@@ -48,7 +48,7 @@ def test_every_threshold_of_the_rules_is_broken_once(mutants, found):
         ("metering.py", "0.8"),
         ("gates.py", "0.95"),
         ("screening.py", "2e7"),
-        ("faults.py", "2e6"),
+        ("leaks.py", "2e6"),
         ("shorts.py", "0.15"),
         ("verdict.py", "0.8"),
         ("next_step.py", "0.1"),

@@ -15,7 +15,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
-from greyfell.core.judgement import acts, faults
+from greyfell.core.judgement import acts, leaks, misfits
 from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.wiring.coil import Tap
 from greyfell.core.wiring.topology import find_windings
@@ -253,7 +253,7 @@ def test_a_reading_that_could_have_hurt_is_answered(reading, words):
 def test_ten_megohms_to_an_ovens_core_are_its_capacitors_bleeder(ohms, charged):
     """9 to 12 MΩ, with a fifth either way. REF-R-T3."""
     told = record([("C", "core", ohms)], declared_family="microwave")
-    made = faults.bleeder(told, belief([PRIMARY, OUTPUT]))
+    made = leaks.bleeder(told, belief([PRIMARY, OUTPUT]))
 
     assert bool(made) is charged
     assert not charged or made[0].severity == "stop"
@@ -271,7 +271,7 @@ def test_a_bleeder_is_not_told_as_damp():
 
 
 def test_a_piece_without_an_oven_has_no_bleeder():
-    assert not faults.bleeder(record([("C", "core", 10e6)]), belief([PRIMARY, OUTPUT]))
+    assert not leaks.bleeder(record([("C", "core", 10e6)]), belief([PRIMARY, OUTPUT]))
 
 
 @pytest.mark.parametrize(
@@ -455,7 +455,7 @@ def test_kinds_of_no_usual_family_are_known():
 def test_an_owner_who_is_belied_is_asked_for_a_slip(said, chance, severity):
     """Not answered with another family at 95 %."""
     made = belief([PRIMARY, OUTPUT], families={said: chance} if said else {})
-    found_so = faults.belied(record(declared_family=said), made)
+    found_so = misfits.belied(record(declared_family=said), made)
 
     assert [f.severity for f in found_so] == ([severity] if severity else [])
     assert not severity or "ten times" in found_so[0].sentence

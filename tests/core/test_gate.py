@@ -16,7 +16,7 @@ from greyfell.core.guidance import next_step
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.worth import BondWorth
 from greyfell.core.identify import identify
-from greyfell.core.judgement import faults
+from greyfell.core.judgement import touches
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import lifts, live_gate
@@ -638,7 +638,7 @@ def test_earth_wires_by_their_colour_are_no_crowd():
 
     def crowd(colour, **more):
         leads = ["A", "B", {"id": "C", "colour": colour, **more}, "D"]
-        return bool(faults.crowded(record(leads=leads), believed))
+        return bool(touches.crowded(record(leads=leads), believed))
 
     assert not crowd("green", stripe="yellow")
     assert not crowd("green", end="lug")

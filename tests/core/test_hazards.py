@@ -11,7 +11,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import KINDS as READING_KINDS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
-from greyfell.core.judgement import faults, shorts
+from greyfell.core.judgement import acts, leaks, misfits, shorts, touches
 from greyfell.core.judgement.fault import FAULTS
 from greyfell.core.judgement.hazards.find import NO_DANGER_SEEN, RULES
 from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
@@ -217,7 +217,7 @@ def test_every_fault_says_how_it_is_read_again_and_what_clears_it(kind):
 def test_every_fault_a_rule_names_is_declared():
     """The codes that the sources of the rules write out, against the table."""
     written = set()
-    for module in (faults, shorts):
+    for module in (acts, leaks, misfits, shorts, touches):
         source = Path(module.__file__).read_text(encoding="utf-8")
         written |= set(re.findall(r"\bcode=\"([a-z-]+)\"", source))
 

@@ -14,7 +14,7 @@ from greyfell.core.belief.solve import LAM, Unknowns
 from greyfell.core.circuit.loss import Loss
 from greyfell.core.guidance import next_step, steps
 from greyfell.core.guidance.worth import BondWorth, Other, Worth, _narrower
-from greyfell.core.judgement import faults, shorts
+from greyfell.core.judgement import leaks, misfits, shorts, touches
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import live_gate
@@ -467,18 +467,18 @@ TWO = topology([PRIMARY.coil, OUTPUT.coil])
 
 def _insulation(ohms):
     reading = {"kind": "insulation", "between": ["A", "core"], "test_volts": 500.0, "ohms": ohms}
-    return severity(faults.leaking, belief([PRIMARY, OUTPUT], wiring=TWO), record([reading]))
+    return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=TWO), record([reading]))
 
 
 def _leak(ohms):
     wiring = topology(TWO.coils, leaks=(Leak(("A", "C"), ohms, "r1"),))
-    return severity(faults.leaking, belief([PRIMARY, OUTPUT], wiring=wiring))
+    return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=wiring))
 
 
 def bonded(roles, family, ohms=95.0, bond="end", taps=()):
     """The severity of a winding that meets the core."""
     made = winding(roles, 2100.0, coil("CD", ohms, bond, taps))
-    return severity(faults.bonded, belief([made], best=hypothesis(family, roles=("x",))))
+    return severity(touches.bonded, belief([made], best=hypothesis(family, roles=("x",))))
 
 
 def _return_may_be_mains(p):
@@ -510,7 +510,7 @@ def _second_winding_at_the_bond(place, ohms=100.0):
     places = {"C": 5.0, "D": 5.0 + ohms, "E": 5.0 + ohms - place, "core": 5.0 + ohms}
     made = coil("CD", ohms, "end", (Tap("E", 0.0, 0.01),), positions=places)
     believed = belief([winding({"hv-secondary": 1.0}, 2100.0, made)], best=hypothesis("microwave"))
-    return severity(faults.bonded, believed)
+    return severity(touches.bonded, believed)
 
 
 def _half_an_ohm_from_the_bond(place):
@@ -519,21 +519,21 @@ def _half_an_ohm_from_the_bond(place):
 
 def _both_at_the_core(ohms):
     wiring = topology(TWO.coils, core_ohms={"A": 0.1, "C": ohms})
-    return bool(faults.crowded(record(), belief([PRIMARY, OUTPUT], wiring=wiring)))
+    return bool(touches.crowded(record(), belief([PRIMARY, OUTPUT], wiring=wiring)))
 
 
 def _one_place(ohms):
     """A reading of nought with limits of 0.35 Ω: twenty times that is 7 Ω."""
     many = coil("AB", ohms, positions=dict.fromkeys("ABCD", 0.0), taps=TAPS)
     told = record([("C", "D", 0.0)])
-    return severity(faults.same_place, belief([winding({"primary": 1.0}, 230, many)]), told)
+    return severity(touches.same_place, belief([winding({"primary": 1.0}, 230, many)]), told)
 
 
 def _many_leads(members):
     """Two leads of a winding of 50 Ω at one place."""
     made = coil("AB", 50.0, taps=TAPS[: members - 2], positions=dict.fromkeys("ABCD", 0.0))
     told = record([("C", "A", 0.0)])
-    return severity(faults.same_place, belief([winding({"primary": 1.0}, 230, made)]), told)
+    return severity(touches.same_place, belief([winding({"primary": 1.0}, 230, made)]), told)
 
 
 TAPS = (Tap("C", 0.3, 0.01), Tap("D", 0.3, 0.01))
@@ -544,7 +544,7 @@ def oven(members, primary=1.0):
     taps = tuple(Tap(x, 0.5, 0.01) for x in "CDE"[: members - 2])
     made = winding({"primary": primary, "hv-secondary": 1 - primary}, 230.0, coil("AB", 1.0, None))
     made = winding(made.roles, 230.0, coil("AB", 1.0, None, taps))
-    return severity(faults.tapped_oven, belief([made], best=hypothesis("microwave")))
+    return severity(touches.tapped_oven, belief([made], best=hypothesis("microwave")))
 
 
 def _oven_primary_sure(p):
@@ -553,11 +553,11 @@ def _oven_primary_sure(p):
 
 def _loose(leads):
     wiring = topology(TWO.coils, loose=tuple("EFG"[:leads]))
-    return severity(faults.broken, belief([PRIMARY, OUTPUT], wiring=wiring))
+    return severity(leaks.broken, belief([PRIMARY, OUTPUT], wiring=wiring))
 
 
 def _slip(factor):
-    return faults._slip_words(factor)
+    return misfits._slip_words(factor)
 
 
 def _legs(share):
@@ -588,7 +588,7 @@ def three_phase(share, ohms, pairs=("CD", "EF")):
         for pair in pairs
     ]
     windings = [winding({"unknown": 1.0}, None, c) for c in coils]
-    return severity(faults.three_phase, belief(windings), record(rows, "ABCDEF"))
+    return severity(misfits.three_phase, belief(windings), record(rows, "ABCDEF"))
 
 
 @pytest.mark.parametrize(
@@ -642,7 +642,7 @@ def test_a_winding_that_conducts_to_the_core_always_stops():
     for ohms in (-0.2, 0.0, 3e5):
         joint = Joint(("A", "B"), "core", ohms, ("r1",))
         wiring = topology(TWO.coils, joints=(joint,))
-        (fault,) = faults.joined(record(), belief([PRIMARY, OUTPUT], wiring=wiring))
+        (fault,) = touches.joined(record(), belief([PRIMARY, OUTPUT], wiring=wiring))
         assert (fault.code, fault.severity) == ("shorted-to-core", "stop")
         assert "-" not in fault.sentence.split("about ")[1][:3]
 
@@ -653,7 +653,7 @@ def test_a_winding_that_conducts_to_the_core_always_stops():
 def misfit(kind, factor, z=9.0):
     """What is said of an observation so many times what the rest says."""
     told = Told([row(kind, math.log(factor))], means=[0.0])
-    found = faults._misfit(belief([PRIMARY, OUTPUT]), told, 0, z)
+    found = misfits._misfit(belief([PRIMARY, OUTPUT]), told, 0, z)
     return found and (found.code, found.severity)
 
 

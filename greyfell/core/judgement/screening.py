@@ -16,7 +16,7 @@ from typing import Any
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.priors import MISSED, VARNISHED
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.faults import (
+from greyfell.core.judgement.leaks import (
     INSULATION_CAUTION_OHMS,
     LEAK_CAUTION_OHMS,
     is_insulation_test,

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.faults import INSULATION_STOP_OHMS, LEAK_STOP_OHMS
+from greyfell.core.judgement.leaks import INSULATION_STOP_OHMS, LEAK_STOP_OHMS
 from greyfell.core.wiring.coil import Topology
 
 

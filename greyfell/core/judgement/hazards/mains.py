@@ -5,9 +5,9 @@ from collections.abc import Iterable
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.faults import MAY_BE_MAINS
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen, ends_and_volts
 from greyfell.core.judgement.high import may_be_high
+from greyfell.core.judgement.touches import MAY_BE_MAINS
 
 TOUCH_VOLTS = 50.0
 """Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
