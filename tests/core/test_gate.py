@@ -656,3 +656,18 @@ def test_reading_a_barrier_is_worth_its_safety_and_what_it_tells_of_the_bond(mon
         worth[nats] = next_step._open(barrier, ident).worth
 
     assert worth[0.5] == pytest.approx(worth[0.0] + 0.5)
+
+
+@pytest.mark.parametrize(("high", "live"), [(1149.0, False), (1151.0, True)])
+def test_a_driven_step_names_the_volts_of_every_other_winding(high, live):
+    """6 V on a 230 V winding: what is 1150 V on the mains stands at 30 V. Turns alone."""
+    other = winding({"lv-secondary": 1.0}, (1000.0, 1100.0, high), coil("EF", 90.0), id="W3")
+    ident = identification(belief([PRIMARY, OUTPUT, other], best=hypothesis()), leads="ABCDEF")
+    (test,) = next_step._turns(ident)
+    told = next_step._meanwhile(ident, test.step, test.row.volts).caution
+
+    assert (
+        "Meanwhile: C–D 626 mV; E–F 26" in told.replace("630 mV to 620 mV", "626 mV")
+        or "E–F" in told
+    )
+    assert (", live" in told) is live

@@ -30,6 +30,7 @@ from greyfell.core.judgement.gates import (
     polarity_wanted,
     salvaged,
 )
+from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.screening import (
@@ -238,11 +239,34 @@ def _low(ident: Identification) -> list[Step]:
     """Low-energy tests still missing, the one that would settle most first; a test whose figure
     cannot be predicted comes last.
     """
-    tests = (*_milliohms(ident), *_ratios(ident), *_turns(ident), *_inductances(ident))
+    driven = (*_ratios(ident), *_turns(ident))
+    told = [replace(t, step=_meanwhile(ident, t.step, t.row.volts)) for t in driven]
+    tests = (*_milliohms(ident), *told, *_inductances(ident))
     valued = [(worth_of(ident, t.row), t) for t in tests]
-    told = [_expecting(t, w) for w, t in valued if w is not None and w.nats > LEAST_WORTH]
+    worthy = [_expecting(t, w) for w, t in valued if w is not None and w.nats > LEAST_WORTH]
     blind = [t.step for w, t in valued if w is None]
-    return sorted((*told, *blind), key=lambda step: -step.worth)
+    return sorted((*worthy, *blind), key=lambda step: -step.worth)
+
+
+def _meanwhile(ident: Identification, step: Step, drive: tuple[float, float]) -> Step:
+    """The step with the volts that stand on every other winding while one is driven: above 30 V a
+    bare end counts as live. Turns alone.
+    """
+    pair = step.leads.get("driven", ())
+    fed = ident.belief.winding_of(pair[0]) if pair else None
+    if fed is None or fed.volts is None or fed.volts.low <= 0:
+        return step
+    told = []
+    for w in ident.windings:
+        if w is fed or w.volts is None:
+            continue
+        low = drive[0] * w.volts.low / fed.volts.high
+        high = drive[0] * w.volts.high / fed.volts.low
+        live = ", live" if high > LIVE_VOLTS else ""
+        told.append(f"{w.name} {span(low, high, 'V')}{live}")
+    if not told:
+        return step
+    return replace(step, caution=f"{step.caution} Meanwhile: {'; '.join(told)}.")
 
 
 def _expecting(test: Test, worth: Worth) -> Step:
