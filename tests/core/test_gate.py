@@ -666,8 +666,6 @@ def test_a_driven_step_names_the_volts_of_every_other_winding(high, live):
     (test,) = next_step._turns(ident)
     told = next_step._meanwhile(ident, test.step, test.row.volts).caution
 
-    assert (
-        "Meanwhile: C–D 626 mV; E–F 26" in told.replace("630 mV to 620 mV", "626 mV")
-        or "E–F" in told
-    )
+    assert "Meanwhile: C–D" in told
+    assert "E–F 26" in told
     assert (", live" in told) is live
