@@ -494,3 +494,40 @@ def test_touching_windings_leave_their_roles_in_doubt():
     assert ident.stopped
     assert all(w.mains_chance <= 0.5 for w in ident.windings if "E" in w.coil.members)
     assert "capacitor" in [h.code for h in ident.hazards]
+
+
+@pytest.mark.parametrize(
+    ("rows", "told"),
+    [
+        ([("C", "D", 96e3)], True),
+        ([("C", "D", 199e3)], True),
+        ([("C", "D", 201e3)], False),
+        ([("C", "core", 85e3)], True),
+        ([("A", "C", 85e3), ("C", "D", 5.0)], False),
+    ],
+)
+def test_many_kilohms_may_be_a_winding_of_the_finest_wire(rows, told):
+    """X-ray and voltage transformers: 20 to 100 kΩ; between windings it is a leak."""
+    ident = identify(
+        parse_record(piece("ABCD", [("A", "B", 2.0), *rows], supply={"volts": 230, "hertz": 50}))
+    )
+    said = [h.what for h in ident.hazards if "finest wire" in h.what]
+
+    assert bool(said) is told
+
+
+@pytest.mark.parametrize(("kilograms", "told"), [(0.14, True), (1.3, False)])
+def test_iron_far_too_light_is_no_mains_iron(kilograms, told):
+    """2.6 Ω on 120 V at 140 g: 400 Hz, or ferrite."""
+    made = identify(
+        parse_record(
+            piece(
+                "ABCD",
+                [("A", "B", 2.6), ("C", "D", 0.18), ("A", "C", "open")],
+                supply={"volts": 120, "hertz": 60},
+                core={"mass_kg": kilograms},
+            )
+        )
+    )
+
+    assert ("odd-iron" in [h.code for h in made.hazards]) is told

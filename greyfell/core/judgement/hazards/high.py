@@ -88,6 +88,23 @@ def _half(volts: Quantity) -> Quantity:
     return Quantity(volts.value / 2, volts.low / 2, volts.high / 2, volts.basis)
 
 
+FINEST_OHMS = 200e3
+"""Two leads of no winding that conduct with fewer ohms may be the ends of one of the finest wire:
+X-ray and voltage transformers have 20 to 100 kΩ. Common practice."""
+
+
+def _finest(seen: Seen) -> Iterable[Facts]:
+    """Ohms that are too many for a usual winding and too few for insulation, between two leads of
+    no winding, or from one of them to the core.
+    """
+    topology = seen.belief.topology
+    for leak in topology.leaks:
+        free = [x for x in leak.points if x not in topology.iron]
+        placed = any(topology.coil_of(x) is not None for x in free)
+        if leak.ohms < FINEST_OHMS and free and not placed:
+            yield {"leads": "–".join(leak.points), "ohms": engineering(leak.ohms, "Ω")}
+
+
 def _unread(seen: Seen) -> Iterable[Facts]:
     """Leads that were not read yet, on a piece of which something is known."""
     if seen.belief.windings and seen.belief.topology.untested:
@@ -144,6 +161,17 @@ RULES = (
         instead="Treat it as one until low-energy tests have told.",
         source="house rule",
         when=_at("doubt"),
+    ),
+    HazardRule(
+        code="hv-not-ruled-out",
+        rank=11,
+        condition="50 to 200 kΩ between leads of no winding",
+        cleared="another reading that tells a winding from damp",
+        headline="HV not ruled out.",
+        what="{leads} reads {ohms}: a winding of the finest wire has that, and tens of kilovolts.",
+        instead="Treat it as one until shown otherwise.",
+        source="common practice",
+        when=_finest,
     ),
     HazardRule(
         code="hv-not-ruled-out",

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
+from greyfell.core.judgement.made_for import odd_iron
 
 FERRITE_DOUBT = 0.02
 """From this chance of an inverter oven's ferrite it is named: on the mains it is a short. House
@@ -22,6 +23,12 @@ def _ferrite(seen: Seen) -> Iterable[Facts]:
         yield {"why": "A winding of some ohms beside two of milliohms:"}
 
 
+def _light(seen: Seen) -> Iterable[Facts]:
+    """Iron far too light for what its windings would be on the mains."""
+    for what, factor in odd_iron(seen.belief):
+        yield {"what": what, "factor": f"{factor:.0f}"}
+
+
 RULES = (
     HazardRule(
         code="ferrite",
@@ -33,5 +40,16 @@ RULES = (
         instead="It never goes on the mains; its HV winding puts out kilovolts in its oven.",
         source="common practice",
         when=_ferrite,
+    ),
+    HazardRule(
+        code="odd-iron",
+        rank=6,
+        condition="iron more than five times off what the windings would have on the mains",
+        cleared="mass and section measured again, or a plate",
+        headline="No mains iron?",
+        what="The {what} is {factor} times off what these windings would have on the mains:",
+        instead="ferrite and 400 Hz iron look so, and burn on it. Nothing live.",
+        source="REF-M-02, REF-M-05; factor house rule",
+        when=_light,
     ),
 )
