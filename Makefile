@@ -54,12 +54,12 @@ bench: $(DEV)
 
 evaluate: $(DEV)
 	$(PY) scripts/evaluate.py $(N)
-	$(PY) scripts/evaluate.py $(N) 7 --worlds
+	$(PY) scripts/evaluate.py $(N) --seed 7 --worlds
 
-# N=60 random ones besides one for every threshold and sign of the rules; SEED=1.
 touching: $(DEV)
 	$(PY) scripts/touching.py $(N)
 
+# N=60 random ones besides one for every threshold and sign of the rules; SEED=1.
 mutants: $(DEV)
 	$(PY) scripts/mutants.py
 

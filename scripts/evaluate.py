@@ -8,10 +8,10 @@ pieces.
 
 import math
 import statistics
-import sys
 import time
 from collections import defaultdict
 
+import click
 import numpy as np
 
 from greyfell.core.evidence.parse import parse_record
@@ -194,10 +194,14 @@ def by_world(count, seed):
     print(f"{'all worlds':36}" + "".join(f"{x:13.1f}" for x in shares))
 
 
-def main():
-    count = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
-    seed = int(sys.argv[2]) if len(sys.argv) > 2 else 1
-    if "--worlds" in sys.argv:
+@click.command()
+@click.argument("count", type=click.IntRange(min=1), default=2000)
+@click.option("--seed", default=1, show_default=True, help="Where the records begin.")
+@click.option("--worlds", is_flag=True, help="Score home and every other world.")
+@click.option("--verbose", is_flag=True, help="Say where each row errs, and on which records.")
+def main(count, seed, worlds, verbose):
+    """Score identification on COUNT records of the forward model."""
+    if worlds:
         by_world(count, seed)
         return
     scores, wrong, milliseconds = scored(count, seed)
@@ -240,7 +244,7 @@ def main():
             )
         )
     let_through(max(80, count // 4), seed)
-    if "--verbose" in sys.argv:
+    if verbose:
         for key in sorted(k for k in scores["all"] if k.startswith("z ")):
             v = scores["all"][key]
             print(

@@ -131,11 +131,15 @@ def _put_out_by_a_likely_primary(p):
     return "above-touch" in codes(belief([made]))
 
 
-def _burns(ohms):
-    """24 V through 0.12 Ω are 200 A; the primary's ohms are left out of it here."""
-    first = winding({"primary": 1.0}, 230.0, coil("AB", 0.0))
+def _burns(ohms, primary_ohms=0.0):
+    """24 V through 0.12 Ω are 200 A; a hundredth of the primary's ohms count: 24/240 squared."""
+    first = winding({"primary": 1.0}, 240.0, coil("AB", primary_ohms))
     made = winding({"lv-secondary": 1.0}, 24.0, coil("CD", ohms), id="W2")
     return "burns" in codes(belief([first, made], best=hypothesis()))
+
+
+def _burns_by_its_primary(ohms):
+    return _burns(0.02, ohms)
 
 
 def back_fed(given, volts):
@@ -210,6 +214,7 @@ def _mains_on_iron(p):
         edge(_variable, 0.049, 0.05, False, True),
         edge(_put_out_by_a_likely_primary, 0.049, 0.051, False, True),
         edge(_burns, 0.121, 0.119, False, True),
+        edge(_burns_by_its_primary, 10.1, 9.9, False, True),
         edge(_stepped_up, 30.0, 30.1, False, True),
         edge(_stepped_up_ratio, 20.0, 19.9, False, True),
         edge(_driven_low, 60.0, 59.9, False, True),

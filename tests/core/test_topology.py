@@ -208,6 +208,22 @@ def test_the_reading_that_breaks_additivity_is_named(wrong, value, slip):
     assert found.coils[0].ohms.value == pytest.approx(12.0, abs=0.5)
 
 
+def test_a_slip_of_the_decimal_point_takes_the_probes_with_it():
+    """0.32 Ω at the meter with 0.12 Ω of probes, written 3.2: less its probes it is fifteen times
+    too high, and the figure at the meter ten times.
+    """
+    rows = [("CD", 0.22), ("CE", 3.2), ("DE", 0.21)]
+    told = [
+        {"kind": "resistance", "between": list(pair), "ohms": ohms, "probe_ohms": 0.12}
+        for pair, ohms in rows
+    ]
+
+    (odd,) = windings(told, "CDE").contradictions
+
+    assert (odd.reading, odd.slip) == ("r2", "ten times too high: range or decimal point")
+    assert odd.expected == pytest.approx(0.2, abs=0.01)
+
+
 def test_open_on_a_low_range_contradicts_nothing():
     """Open on 2 kΩ says nothing about 9 kΩ."""
     found = windings(

@@ -150,12 +150,13 @@ def _written(value: float) -> float:
 @dataclass(frozen=True, slots=True)
 class OhmReading:
     """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for
-    open.
+    open, `probes` what was taken off.
     """
 
     reading: Any
     ohms: float
     limit: float
+    probes: float = 0.0
 
     @property
     def low(self) -> float:
@@ -192,7 +193,9 @@ def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> O
     """
     found = _ohms_as_read(reading, probes)
     warm = _warmth(reading)
-    return found if warm == 1.0 else OhmReading(reading, found.ohms / warm, found.limit / warm)
+    if warm == 1.0:
+        return found
+    return OhmReading(reading, found.ohms / warm, found.limit / warm, found.probes / warm)
 
 
 def _warmth(reading: Any) -> float:
@@ -217,7 +220,9 @@ def _ohms_as_read(reading: Any, probes: Mapping[str | None, float] | None) -> Oh
             reading,
             reading.ohms - reading.probe_ohms,
             error + min(0.05, resolution(reading.probe_ohms)),
+            reading.probe_ohms,
         )
     low, high = PROBE_UNSTATED_OHMS
     high = (probes or {}).get(reading.meter, high)
-    return OhmReading(reading, reading.ohms - (low + high) / 2, error + (high - low) / 2)
+    off = (low + high) / 2
+    return OhmReading(reading, reading.ohms - off, error + (high - low) / 2, off)

@@ -463,9 +463,9 @@ def _hangs_by_a_branch(d: OhmReading, dx: OhmReading, dy: OhmReading) -> bool:
     through = abs(dx.ohms + dy.ohms - d.ohms)
     beyond = abs(abs(dx.ohms - dy.ohms) - d.ohms)
     slips = {
-        slip_of(dx.ohms, abs(d.ohms - dy.ohms)),
-        slip_of(dy.ohms, abs(d.ohms - dx.ohms)),
-        slip_of(d.ohms, dx.ohms + dy.ohms),
+        slip_of(dx, abs(d.ohms - dy.ohms)),
+        slip_of(dy, abs(d.ohms - dx.ohms)),
+        slip_of(d, dx.ohms + dy.ohms),
     }
     return min(through, beyond) > slack and slips == {NO_SLIP}
 

@@ -387,7 +387,7 @@ def _trials(nodes: list[str], pairs: Distances, ids: tuple[str, ...]) -> list[tu
     for i in ids:
         for factor in (0.1, 10.0, 1e-3, 1e3):
             scaled = {
-                p: [replace(o, ohms=o.ohms * factor) if o.reading.id == i else o for o in v]
+                p: [_slipped(o, factor) if o.reading.id == i else o for o in v]
                 for p, v in pairs.items()
             }
             fit = fit_line(nodes, scaled)
@@ -397,13 +397,18 @@ def _trials(nodes: list[str], pairs: Distances, ids: tuple[str, ...]) -> list[tu
     return out
 
 
+def _slipped(said: OhmReading, factor: float) -> OhmReading:
+    """A reading as it would be with another figure at the meter: the probes are in the figure."""
+    return replace(said, ohms=(said.ohms + said.probes) * factor - said.probes)
+
+
 def _contradiction(reading: str, pairs: Distances, positions: dict[str, float]) -> Contradiction:
     for pair, readings in pairs.items():
         for o in readings:
             if o.reading.id == reading:
                 x, y = sorted(pair)
                 expected = abs(positions[x] - positions[y])
-                slip = slip_of(o.ohms, expected)
+                slip = slip_of(o, expected)
                 if slip == NO_SLIP:
                     slip = _swapped(x, y, o, positions) or slip
                 return Contradiction(
@@ -425,10 +430,12 @@ def _swapped(x: str, y: str, said: OhmReading, positions: dict[str, float]) -> s
     return ""
 
 
-def slip_of(said: float, expected: float) -> str:
-    """The likely slip behind a reading: a factor of ten or a thousand, or none that shows."""
-    if min(said, expected) > 0.05:
-        ratio = said / expected
+def slip_of(said: OhmReading, expected: float) -> str:
+    """The likely slip behind a reading: a factor of ten or a thousand in the figure at the meter,
+    or none that shows.
+    """
+    if min(said.ohms, expected) > 0.05:
+        ratio = (said.ohms + said.probes) / (expected + said.probes)
         for factor, words in (
             (10, "ten times too high"),
             (0.1, "ten times too low"),

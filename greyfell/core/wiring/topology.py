@@ -177,7 +177,7 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
             )
         for a, b in itertools.combinations(low, 2):
             if _exclude(a, b):
-                slip = slip_of(b.ohms, a.ohms)
+                slip = slip_of(b, a.ohms)
                 odd.append(
                     Contradiction(
                         reading=b.reading.id, points=(x, y), said=b.ohms, expected=a.ohms, slip=slip
