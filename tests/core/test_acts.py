@@ -274,6 +274,49 @@ def test_a_piece_without_an_oven_has_no_bleeder():
     assert not leaks.bleeder(record([("C", "core", 10e6)]), belief([PRIMARY, OUTPUT]))
 
 
+MAINS_PAIR_OPEN = [
+    {"kind": "core_proof", "ohms": 0.1},
+    ("C", "D", 0.4),
+    ("A", "C", "open"),
+    ("B", "D", "open"),
+    ("A", "core", "open"),
+    ("B", "core", "open"),
+    ("C", "core", "open"),
+]
+
+
+@pytest.mark.parametrize(
+    ("ohms", "charged"), [(79e3, False), (81e3, True), (1.19e6, True), (1.21e6, False)]
+)
+def test_a_fraction_of_a_megohm_across_a_mains_pair_is_a_filters_bleeder(ohms, charged):
+    """0.1 to 1 MΩ, with a fifth either way. Common practice."""
+    ident = identify(parse_record(piece("ABCD", [*MAINS_PAIR_OPEN, ("A", "B", ohms)])))
+    found = [f for f in ident.faults if f.code == "filter-connected"]
+
+    assert bool(found) is charged
+    assert not charged or (found[0].severity, found[0].leads) == ("stop", ("A", "B"))
+
+
+def test_a_filter_is_discharged_before_its_pair_is_read_again():
+    """Not dried, and no other pair read first: a plain mains piece has a capacitor there too."""
+    rows = [*MAINS_PAIR_OPEN, ("A", "B", 470e3)]
+    ident = identify(parse_record(piece("ABCD", rows, declared_family="mains")))
+    first, second = next_steps(ident)
+
+    assert first.title == "First the capacitor"
+    assert second.leads["between"] == ("A", "B")
+    assert "filter discharged" in second.do
+
+
+def test_kilohms_between_two_windings_are_no_filter():
+    """A–C joins two windings that conduct: it is insulation that leaks."""
+    rows = [*OVEN, ("A", "C", 470e3)]
+    codes = [f.code for f in identify(parse_record(piece("ABCDE", rows))).faults]
+
+    assert "filter-connected" not in codes
+    assert "insulation-low" in codes
+
+
 @pytest.mark.parametrize(
     ("concerns", "severity"), [("", "caution"), ("A-core", "caution"), ("D-core", "note")]
 )

@@ -141,9 +141,9 @@ SALVAGE = Words(
     kind="statement",
     title="First the capacitor",
     do=(
-        "If this came out of an oven: discharge its capacitor through a resistor, across the "
-        "terminals and from each to the can, then short it and leave the short on. Say so here "
-        "when it is done."
+        "If this came out of an oven, or has a filter: discharge its capacitor through a resistor, "
+        "across the terminals and from each to the can, then short it and leave the short on. Say "
+        "so here when it is done."
     ),
     expect="Under 1 V after a wait, measured with a meter proved on a known source.",
     otherwise="Volts coming back: the dielectric recovers; discharge again.",

@@ -4,17 +4,21 @@ import re
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.wiring.coil import Leak, Topology
 
 HOLDS_CHARGE = 0.05
 """From this chance of an oven transformer its capacitor is named and asked about first: it stands
 until it is excluded. House rule."""
 CAPACITOR_WORDS = re.compile(r"capacitor|condenser|resonan|constant voltage|\bCVT\b|[µu]F\b", re.I)
 """Words of a plate, a part or a title that speak of a capacitor."""
+FILTER_OHMS = (80e3, 1.2e6)
+"""The resistor across a mains filter's capacitor has 0.1 to 1 MΩ, with a fifth either way. REF-H
+H94, common practice."""
 
 
 def may_hold_charge(record: Transformer, belief: Belief) -> bool:
-    """Whether a capacitor that belongs to the piece is not excluded: an oven's, or one that plate,
-    parts or the owner's belief speak of.
+    """Whether a capacitor that belongs to the piece is not excluded: an oven's, a filter's, or one
+    that plate, parts or the owner's belief speak of.
     """
     if record.declared_family == "microwave":
         return True
@@ -24,7 +28,24 @@ def may_hold_charge(record: Transformer, belief: Belief) -> bool:
         return True
     if belief.topology.joints and not _told_otherwise(record):
         return True  # a touch scrambles windings, and the family with them
-    return speaks_of_capacitor(record)
+    return speaks_of_capacitor(record) or bool(filters(record, belief.topology))
+
+
+def filters(record: Transformer, topology: Topology) -> list[Leak]:
+    """What reads as a mains filter's bleeder does, between two leads that no winding joins."""
+    return [
+        Leak(r.between, r.ohms, r.id)
+        for r in record.standing
+        if r.kind in ("resistance", "insulation") and r.ohms != "open"
+        if FILTER_OHMS[0] < r.ohms < FILTER_OHMS[1]
+        if not any(_wound(topology, x) for x in r.between)
+    ]
+
+
+def _wound(topology: Topology, point: str) -> bool:
+    """Whether a point is the core, or the lead of a winding that conducts."""
+    i = topology.coil_of(point)
+    return point in topology.iron or (i is not None and not topology.coils[i].broken)
 
 
 def _told_otherwise(record: Transformer) -> bool:

@@ -182,6 +182,16 @@ KINDS = (
         must_be_open=True,
     ),
     FaultKind(
+        code="filter-connected",
+        condition="the ohms of a mains filter's bleeder between two leads that no winding joins",
+        instead="Take it for charged: discharge, short, measure; then take the filter off.",
+        beside="a filter's bleeder: still connected",
+        headline="filter connected",
+        again="filter discharged, shorted, its leads off, fingers off the probes",
+        clears="The same pair read without the filter: a winding's ohms, or open.",
+        source="REF-H H94: 0.1 to 1 MΩ across the leads; common practice",
+    ),
+    FaultKind(
         code="earth-bond",
         condition="earth to the core above a tenth of an ohm where the core must be earthed",
         instead="Power nothing: the core floats to the volts of the winding that returns on it.",

@@ -1,5 +1,5 @@
-"""Insulation that leaks, a capacitor's bleeder where all must be open, and leads that conduct to
-nothing.
+"""Insulation that leaks, the bleeder of a capacitor or a filter where all must be open, and leads
+that conduct to nothing.
 """
 
 import math
@@ -10,7 +10,7 @@ from greyfell.core.belief.priors import HV
 from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.charge import may_hold_charge
+from greyfell.core.judgement.charge import filters, may_hold_charge
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.wiring.coil import Coil, Topology
 
@@ -100,6 +100,27 @@ def bleeder(record: Transformer, belief: Belief) -> list[Fault]:
             ),
         )
         for r in found
+    ]
+
+
+def filtered(record: Transformer, belief: Belief) -> list[Fault]:
+    """The ohms of a mains filter's bleeder between two leads that no winding joins: the filter is
+    still connected, and its capacitor may be charged.
+    """
+    return [
+        Fault(
+            code="filter-connected",
+            severity="stop",
+            leads=found.points,
+            readings=(found.reading,),
+            sentence=(
+                f"{'–'.join(found.points)} reads {engineering(found.ohms, 'Ω')}: too much for a "
+                "winding, and what a mains filter's bleeder has. Take its capacitor for charged: "
+                "discharge it through a resistor, short it, measure it; take the filter off; then "
+                "read the same pair again. Without a filter in sight it is insulation that leaks."
+            ),
+        )
+        for found in filters(record, belief.topology)
     ]
 
 
