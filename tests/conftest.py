@@ -48,6 +48,16 @@ def piece(leads, readings=(), **more):
     }
 
 
+MAINS = [
+    {"kind": "core_proof", "ohms": 0.1},
+    ("A", "B", 33.0),
+    ("C", "D", 0.13),
+    ("A", "C", "open"),
+    ("A", "core", "open"),
+    ("C", "core", "open"),
+]
+"""A sound 50 VA mains transformer of 12 V as an ohmmeter sees it."""
+PLATE = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": 12.0, "va": 50.0}
 OVEN = [
     {"kind": "core_proof", "ohms": 0.1},
     ("A", "B", 1.3),

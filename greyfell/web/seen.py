@@ -8,6 +8,7 @@ from typing import Any
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity
+from greyfell.web.drawings.marks import LEAD_COLOURS
 
 Document = Mapping[str, Any]
 
@@ -108,19 +109,7 @@ LEAD_WORDS = ("colour", "stripe", "end", "place", "twisted_with")
 LEAD_BOXES = ("colour", "stripe", "wire_mm", "end", "place", "twisted_with")
 """A lead's boxes in the order they stand."""
 CHOICES = {
-    "colour": (
-        "black",
-        "brown",
-        "red",
-        "orange",
-        "yellow",
-        "green",
-        "blue",
-        "violet",
-        "grey",
-        "white",
-        "pink",
-    ),
+    "colour": LEAD_COLOURS,
     "end": ("flying", "tab", "lug", "screw", "pin", "bushing"),
     "place": (
         "inner coil",

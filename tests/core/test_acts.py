@@ -19,7 +19,7 @@ from greyfell.core.judgement import acts, leaks, misfits
 from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.wiring.coil import Tap
 from greyfell.core.wiring.topology import find_windings
-from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
+from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
 from tests.core.made import OUTPUT, PRIMARY, belief, coil, record, winding
 
 HV = winding({"hv-secondary": 1.0}, 2100.0, coil(("E", "core"), 96.0, "end"), id="W3")
@@ -134,17 +134,6 @@ def test_a_zero_is_not_believed_before_the_meter_is_proved(reading, told):
     assert seen == (("unexpected-zero", "note") if told == "note" else told)
 
 
-LIVE = [
-    {"kind": "core_proof", "ohms": 0.1},
-    ("A", "B", 33.0),
-    ("C", "D", 0.13),
-    ("A", "C", "open"),
-    ("A", "core", "open"),
-    ("C", "core", "open"),
-]
-PLATE = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": 12.0, "va": 50.0}
-
-
 @pytest.mark.parametrize(
     ("readings", "word"),
     [
@@ -158,7 +147,7 @@ PLATE = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": 12.0, "va": 5
 )
 def test_what_proves_a_piece(readings, word):
     """The primary itself at eight tenths or more of its volts, and a figure that is not nought."""
-    told = piece("ABCD", [*LIVE, *readings], supply={"volts": 230, "hertz": 50}, nameplate=PLATE)
+    told = piece("ABCD", [*MAINS, *readings], supply={"volts": 230, "hertz": 50}, nameplate=PLATE)
 
     assert identify(parse_record(told)).verdict == word
 

@@ -24,7 +24,7 @@ from greyfell.core.judgement.hazards.find import RULES
 from greyfell.core.judgement.made_for import flux_share, odd_iron
 from greyfell.core.judgement.screening import CORE, Barrier
 from greyfell.core.practice.owner import documented
-from tests.conftest import BOND, KNOWN_OVEN, OVEN, piece
+from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
 from tests.core.made import (
     OUTPUT,
     PRIMARY,
@@ -39,16 +39,6 @@ from tests.core.made import (
 from tests.core.told import Told, row
 
 SALVAGED = [{"kind": "salvage-done", "text": "0.3 V", "at": "2026-05-01T09:00:00+01:00"}]
-MAINS = [
-    {"kind": "core_proof", "ohms": 0.1},
-    ("A", "B", 33.0),
-    ("C", "D", 0.13),
-    ("A", "C", "open"),
-    ("A", "core", "open"),
-    ("C", "core", "open"),
-]
-"""A sound 50 VA mains transformer of 12 V as an ohmmeter sees it."""
-PLATE = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": 12.0, "va": 50.0}
 
 
 def lamp(glow):

@@ -147,13 +147,7 @@ def _output_on_core(record: Transformer, coil: Coil) -> Fault:
             "earth, a centre tap earthed for a site)? Then say so by a statement; else it must "
             "read open: check lead, coating and probe again."
         )
-    return Fault(
-        code="shorted-to-core",
-        severity=severity,
-        leads=(*coil.members, "core"),
-        readings=coil.readings,
-        sentence=sentence,
-    )
+    return _shorted(coil, severity, sentence)
 
 
 def _on_the_iron(coil: Coil, tap: Tap) -> bool:
@@ -172,6 +166,10 @@ def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
         f"{'–'.join(coil.members)} {what}. It must read open on the highest range; check lead, "
         "coating and probe again."
     )
+    return _shorted(coil, severity, sentence)
+
+
+def _shorted(coil: Coil, severity: Severity, sentence: str) -> Fault:
     return Fault(
         code="shorted-to-core",
         severity=severity,

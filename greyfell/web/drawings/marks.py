@@ -2,7 +2,7 @@
 
 from greyfell.core.figures.quantity import Quantity
 
-LEAD_COLOURS = {
+LEAD_COLOURS = (
     "black",
     "brown",
     "red",
@@ -17,7 +17,8 @@ LEAD_COLOURS = {
     "copper",
     "clear",
     "tan",
-}
+)
+"""The colours of leads that are drawn, and offered, in this order."""
 
 
 def mark_of(quantity: Quantity) -> str:
