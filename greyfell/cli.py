@@ -1,5 +1,7 @@
 """The command line: demo, serve, identify, plan, import, export."""
 
+import gc
+import importlib
 import json
 import os
 import sys
@@ -130,6 +132,7 @@ def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) 
 def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
     """Say what each record's piece is."""
     failed = False
+    _ready()
     for path in files:
         try:
             out = _identify(path, with_next)
@@ -139,6 +142,14 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
         click.echo(json.dumps(out, ensure_ascii=False, indent=None if lines else 1))
     if failed:
         sys.exit(1)
+
+
+def _ready() -> None:
+    """The engine, imported without the collector looking through what is made for good."""
+    gc.disable()
+    importlib.import_module("greyfell.core.identify")
+    gc.freeze()
+    gc.enable()
 
 
 def _identify(path: Path, with_next: bool) -> dict[str, Any]:

@@ -16,10 +16,11 @@ from sqlalchemy.orm import Session, selectinload
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT, Transformer, record_hash
+from greyfell.core.evidence.record import FORMAT, Transformer
 from greyfell.core.guidance.summary import summarise
 from greyfell.core.identify import identify
 from greyfell.core.judgement.identification import Identification
+from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import ConclusionRow, PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
 

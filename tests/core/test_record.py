@@ -7,7 +7,7 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json, parse_reading, parse_record
-from greyfell.core.evidence.record import KINDS, record_hash
+from greyfell.core.evidence.record import KINDS
 from tests.conftest import CASES, piece
 
 READINGS = [
@@ -231,11 +231,3 @@ def test_struck_readings_stay_but_do_not_stand():
 
     assert [r.id for r in record.standing] == ["r1"]
     assert record.readings[1].struck.reason == "wrong range"
-
-
-def test_the_hash_follows_the_contents_and_not_the_order_of_keys():
-    """Conclusions are cached under it."""
-    a, b = piece("AB", [("A", "B", 1.3)]), piece("AB", [("A", "B", 1.4)])
-
-    assert record_hash(a) == record_hash(dict(reversed(a.items())))
-    assert record_hash(a) != record_hash(b)

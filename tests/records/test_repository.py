@@ -18,6 +18,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import as_json, identify
 from greyfell.records.demo import demo_documents, load_demo
+from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import Base
 from greyfell.records.repository import Repository
 from greyfell.records.store import FILE, HEAD, HERE, Store, migrate
@@ -310,3 +311,11 @@ def test_missing_pieces_are_said_to_be_missing(repository):
 def test_piece_helper_makes_valid_records():
     """The tests' own furniture holds."""
     assert parse_record(piece("AB", [("A", "B", 1.0)])).tag == "T-1"
+
+
+def test_the_hash_follows_the_contents_and_not_the_order_of_keys():
+    """Conclusions are cached under it."""
+    a, b = piece("AB", [("A", "B", 1.3)]), piece("AB", [("A", "B", 1.4)])
+
+    assert record_hash(a) == record_hash(dict(reversed(a.items())))
+    assert record_hash(a) != record_hash(b)

@@ -39,7 +39,7 @@ SMALL_ROLES = ("lv-secondary", "filament", "bias")
 """Roles of windings that put out little."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Spread:
     """A log-normal expectation: median and standard deviation of the logarithm."""
 
@@ -52,7 +52,7 @@ class Spread:
         object.__setattr__(self, "mean", math.log(self.median))
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class RoleModel:
     """What a winding of this role is like: design volts, copper share q, coupling ln k, and its
     bond to the core.
@@ -124,7 +124,7 @@ A0, V0 = math.log(8e-5), math.log(0.60)
 %."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class FamilyModel:
     """Size and flux of a family: a = ln(R/V²) of its primary, offset of ln v, and flux density for
     a known core.
@@ -212,7 +212,7 @@ SHUNTED = -0.02
 VoltsOf = Literal["own", "supply", "half", "other region"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class RoleRow:
     """What a winding of a role is usually like, for any supply.
 

@@ -5,9 +5,6 @@ A record is evidence: what was seen, what was read, what was done, what somebody
 Nothing here concludes.
 """
 
-import hashlib
-import json
-from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -443,14 +440,6 @@ class Transformer(Part):
     def as_json(self) -> dict[str, Any]:
         """The record as a JSON document; keys it did not know are written back."""
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
-
-
-def record_hash(document: Mapping[str, Any]) -> str:
-    """A record's fingerprint: SHA-256 over its canonical JSON. Conclusions are cached under it."""
-    text = json.dumps(
-        document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, default=str
-    )
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
