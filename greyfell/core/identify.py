@@ -1,11 +1,13 @@
 """Evidence to conclusions: believe, then judge. Pure: the same record gives the same answer."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from greyfell.core.belief.believe import believe
 from greyfell.core.belief.found import Rating, TapFound, Winding
+from greyfell.core.evidence.kept import LeftOut
 from greyfell.core.evidence.present import present, superseded
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
@@ -14,11 +16,21 @@ from greyfell.core.judgement.metering import meter_rules
 FORMAT = "greyfell.identification/1"
 
 
-def identify(record: Transformer) -> Identification:
+def identify(record: Transformer, unread: Sequence[LeftOut] = ()) -> Identification:
     """What a record says: windings with roles and volts, families, faults, hazards, verdict.
 
     Takes the record as it was kept; readings struck out or superseded by a change count no more.
+    `unread` is what of it could not be read. Never raises: what a rule chokes on is left out too,
+    named, and keeps the gate shut.
     """
+    try:
+        return _concluded(record, unread)
+    except Exception:  # whatever it is, the piece opens and the rest of it is told
+        less, odd = _without_what_chokes(record, unread)
+        return _concluded(less, (*unread, *odd))
+
+
+def _concluded(record: Transformer, unread: Sequence[LeftOut]) -> Identification:
     gone = tuple(superseded(record))
     now = present(record)
     belief = believe(now)
@@ -26,10 +38,59 @@ def identify(record: Transformer) -> Identification:
     return Identification(
         record=now,
         belief=belief,
-        judgement=judge(now, belief, struck),
+        judgement=judge(now, belief, struck, unread),
         superseded=gone,
         struck=struck,
     )
+
+
+LOOKS = ("nameplate", "core", "changes", "statements", "parts")
+"""What may be left out of a record besides its readings, tried in this order."""
+CHOKED = "the engine has no answer where it is weighed in; please report it with the record."
+
+
+def _without_what_chokes(
+    record: Transformer, unread: Sequence[LeftOut]
+) -> tuple[Transformer, tuple[LeftOut, ...]]:
+    """The record without the fewest parts that let it be concluded, and those parts.
+
+    What was seen is tried first; then readings by halves: of a half that chokes by itself, each
+    half again, until single readings are left.
+    """
+    for cut in (LOOKS[:n] for n in range(len(LOOKS) + 1)):
+        bare = _bare(record, cut)
+        if _goes(bare.model_copy(update={"readings": []}), unread):
+            break
+    odd = [LeftOut(part, CHOKED, False) for part in cut]
+    taken: list[Reading] = []
+    waiting = [list(record.readings)]
+    while waiting:
+        some = waiting.pop()
+        if _goes(bare.model_copy(update={"readings": [*taken, *some]}), unread):
+            taken += some
+        elif len(some) == 1:
+            odd.append(LeftOut(some[0].id, CHOKED))
+        else:
+            half = len(some) // 2
+            waiting += [some[half:], some[:half]]
+    return bare.model_copy(update={"readings": taken}), tuple(odd)
+
+
+def _bare(record: Transformer, cut: Sequence[str]) -> Transformer:
+    """A record without some of what was seen of it; without all of it, its leads are letters."""
+    empty: dict[str, Any] = {key: None if key in ("nameplate", "core") else [] for key in cut}
+    if len(cut) == len(LOOKS):
+        empty["leads"] = [Lead(id=lead.id) for lead in record.leads]
+    return record.model_copy(update=empty)
+
+
+def _goes(record: Transformer, unread: Sequence[LeftOut]) -> bool:
+    """Whether all that is asked of a piece can be answered."""
+    try:
+        answer(_concluded(record, unread))
+    except Exception:
+        return False
+    return True
 
 
 def as_json(ident: Identification) -> dict[str, Any]:

@@ -10,7 +10,18 @@ import pytest
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row, mean_turn, observations
 from greyfell.core.belief.priors import A0, FAMILY, V0, models
-from greyfell.core.belief.solve import GAM, LAM, MLT, A, Unknowns, _Lines, solve
+from greyfell.core.belief.solve import (
+    GAM,
+    LAM,
+    MLT,
+    A,
+    Unknowns,
+    _by_observations,
+    _by_unknowns,
+    _Lines,
+    foresee,
+    solve,
+)
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import piece
@@ -254,6 +265,48 @@ def test_a_reading_set_aside_hardly_moves_anything():
     assert loose.noise[0, 0] - kept.noise[0, 0] == pytest.approx(9.0)
 
 
+def some_rows():
+    """A handful of every kind, over and over with other figures."""
+    for n in range(6):
+        yield row("ohms", (0,), 0.5 + 0.01 * n, sd=0.02)
+        yield row("turns", (0,), 5.0 + 0.02 * n)
+        yield row("ratio", (0, 1), 2.0 + 0.01 * n, (10.0, 10.0))
+        yield row("inductance", (1,), 1.0 + 0.05 * n, sd=0.02)
+
+
+def test_both_ways_to_solve_give_the_same():
+    """By the observations' covariance and by the unknowns': Woodbury's identity (Hager, Updating
+    the inverse of a matrix, SIAM Review 31, 1989), where observations are many and where few.
+    """
+    found = [believed(), believed("sign")]
+    made = solve(RECORD, found, list(some_rows()), 2, frozenset({3}))
+    given = made.design, made.prior_cov, made.noise, made.misfit
+    one, other = _by_observations(*given), _by_unknowns(*given)
+
+    for part in ("cov", "pulled", "precision", "logdet"):
+        assert getattr(one, part) == pytest.approx(getattr(other, part), rel=1e-6, abs=1e-7), part
+
+
+@pytest.mark.parametrize("kind", ["turns", "ratio", "inductance"])
+def test_a_reading_foreseen_is_what_taking_it_shows(kind):
+    """Its mean and spread are those that all the others give it once it is taken; and the volts
+    narrow as they then do.
+    """
+    coils = (0, 1) if kind == "ratio" else (1,)
+    told = [row("ohms", (0,), 0.5), row("turns", (0,), 5.0)]
+    new = row(kind, coils, 1.0, (10.0, 10.0))
+    before = solve(RECORD, [believed()], told, 2, frozenset())
+    after = solve(RECORD, [believed()], [*told, new], 2, frozenset())
+    foreseen = foresee(before, [0], [believed()], new)
+    contrast = before.unit((before.w(1), 1.0), (before.w(0), -1.0))
+
+    off = after.pulled[0, 2] / after.precision[0, 2]
+    assert foreseen.mean[0] == pytest.approx(new.value - off)
+    assert foreseen.sd[0] ** 2 == pytest.approx(1 / after.precision[0, 2])
+    spreads = before.posterior(0, contrast)[1], after.posterior(0, contrast)[1]
+    assert foreseen.narrows(0, contrast) == pytest.approx(math.log(spreads[0] / spreads[1]))
+
+
 # ------------------------------------------------------------------ a reading's own error
 
 
@@ -457,7 +510,7 @@ def test_the_means_of_all_unknowns_are_those_of_each():
     u = Unknowns(2)
     one_by_one = [solution.posterior(0, u.unit((i, 1.0)))[0] for i in range(u.count)]
 
-    assert solution.means()[0] == pytest.approx(one_by_one)
+    assert solution.mean[0] == pytest.approx(one_by_one)
 
 
 @pytest.mark.parametrize(

@@ -1194,32 +1194,29 @@ def test_the_audit_speaks_from_its_threshold(look, below, above, was, then):
 # ------------------------------------------------------------------ what a test is worth
 
 
-class Spread:
-    """Stands for a solution: how far each winding's volts are known."""
+class Narrowing:
+    """Stands for a reading that is foreseen: by how many nats each winding's volts would narrow."""
 
-    def __init__(self, *spreads):
-        self.spreads = spreads
+    def __init__(self, *nats):
+        self.nats = nats
 
-    def w(self, i):
-        return Unknowns(3).w(i)
-
-    def unit(self, *terms):
-        return Unknowns(3).unit(*terms)
-
-    def posterior(self, k, contrast):
-        driven = next(i for i in range(3) if contrast[self.w(i)] > 0)
-        return 0.0, self.spreads[driven]
+    def narrows(self, _k, contrast):
+        unknowns = Unknowns(3)
+        return self.nats[next(i for i in range(3) if contrast[unknowns.w(i)] > 0)]
 
 
 def test_the_volts_best_served_count_whole_and_the_others_half():
     """From 0.4 to 0.1 is ln 4, from 0.3 to 0.2 ln 1.5; those of an HV winding count two and a
     half times; what widens counts nothing.
     """
-    before, after = Spread(0.0, 0.4, 0.3), Spread(0.0, 0.1, 0.2)
+    told = Narrowing(0.0, math.log(4), math.log(1.5))
     low = hypothesis(roles=("primary", "lv-secondary", "filament"))
     high = hypothesis(roles=("primary", "hv-secondary", "filament"))
+    unknowns = Unknowns(3)
 
-    assert _narrower(before, after, 0, low) == pytest.approx(math.log(4) + 0.5 * math.log(1.5))
+    served = _narrower(told, unknowns, 0, low)
+    assert served == pytest.approx(math.log(4) + 0.5 * math.log(1.5))
     served = 2.5 * math.log(4) + 0.5 * math.log(1.5)
-    assert _narrower(before, after, 0, high) == pytest.approx(served)
-    assert _narrower(after, before, 0, low) == 0.0
+    assert _narrower(told, unknowns, 0, high) == pytest.approx(served)
+    wider = Narrowing(0.0, -math.log(4), -math.log(1.5))
+    assert _narrower(wider, unknowns, 0, low) == 0.0

@@ -19,6 +19,7 @@ def believe(record: Transformer) -> Belief:
     weighed = weigh(record, topology, observations(record, topology))
     roles = weighed.roles(len(topology.coils))
     windings = _windings(record, topology, weighed, roles)
+    leading = weighed.leading(-1.0)
     whole = voltamperes(record, weighed.best, weighed.solution, weighed.index)
     return Belief(
         topology=topology,
@@ -35,7 +36,8 @@ def believe(record: Transformer) -> Belief:
         volts_per_turn=volts_per_turn(record, topology, weighed),
         other_region=weighed.elsewhere(),
         polarity=tuple(polarities(record, topology, weighed.solution, weighed.index)),
-        scored=tuple((h, weight) for _, h, weight in weighed.leading(-1.0)),
+        scored=tuple((h, weight) for _, h, weight in leading),
+        places=tuple(k for k, _, _ in leading),
     )
 
 

@@ -82,8 +82,8 @@ class Belief:
 
     `best` is the leading hypothesis, `index` its place in `solution`; `outliers` are observations
     opened wide, by row, with how many standard deviations off they lie; `scored` the hypotheses
-    that weigh most, with their weights; `other_region` the chance of other mains than here;
-    `ratings` are by winding.
+    that weigh most, with their weights, and `places` where they stand in `solution`;
+    `other_region` the chance of other mains than here; `ratings` are by winding.
     """
 
     topology: Topology
@@ -101,6 +101,7 @@ class Belief:
     voltamperes: Quantity | None = None
     ratings: Mapping[str, Rating] = field(default_factory=dict)
     scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
+    places: tuple[int, ...] = ()
 
     @property
     def family(self) -> str:

@@ -50,6 +50,10 @@ SLIP_SPREAD = 3.0
 memory."""
 LEAST_VARIANCE = 1e-8
 """Keeps an observation without error of its own from being taken for exact."""
+NO_SPREAD = 1e-10
+"""Keeps the variance of what is known for certain a divisor."""
+LEAST_PRECISION = 1e-12
+"""Keeps what one observation is to the others a divisor."""
 FIXED = 5
 """Unknowns of the piece as a whole; three for each winding follow."""
 A, EV, LAM, GAM, MLT = range(FIXED)
@@ -108,21 +112,25 @@ class Unknowns:
 
 @dataclass
 class Solution:
-    """The posterior of every hypothesis: log evidence per hypothesis, and the matrices to ask for
-    more.
+    """The posterior of every hypothesis, and what each observation is to the others.
 
-    Shapes, for k hypotheses, m rows and d unknowns: prior_mean (k, d), prior_cov (k, d, d), design
-    (k, m, d), offset, misfit and noise (k, m), inverse (k, m, m).
+    Shapes, for k hypotheses, m rows and d unknowns: log_evidence (k,), prior_mean and mean (k, d),
+    prior_cov and cov (k, d, d), design (k, m, d), offset, misfit and noise (k, m). With Σ the
+    covariance of the observations, `pulled` is Σ⁻¹ misfit and `precision` the diagonal of Σ⁻¹
+    (k, m).
     """
 
     log_evidence: Array
     prior_mean: Array
     prior_cov: Array
+    mean: Array
+    cov: Array
     design: Array
     offset: Array
-    inverse: Array
     misfit: Array
     noise: Array
+    pulled: Array
+    precision: Array
     rows: list[Row]
     unknowns: Unknowns
 
@@ -133,24 +141,18 @@ class Solution:
 
     def posterior(self, k: int, contrast: Array) -> tuple[float, float]:
         """Mean and standard deviation of contrast·unknowns under hypothesis k."""
-        middle = contrast @ (self.prior_cov[k] @ self.design[k].T)
-        mean = contrast @ self.prior_mean[k] + middle @ self.inverse[k] @ self.misfit[k]
-        before = contrast @ self.prior_cov[k] @ contrast
-        variance = float(before - middle @ self.inverse[k] @ middle)
-        return float(mean), math.sqrt(max(variance, 1e-10))
+        variance = float(contrast @ self.cov[k] @ contrast)
+        return float(contrast @ self.mean[k]), math.sqrt(max(variance, NO_SPREAD))
 
-    def means(self) -> Array:
-        """Posterior mean of every unknown under every hypothesis (k, d)."""
-        pull = self.design.transpose(0, 2, 1) @ (self.inverse @ self.misfit[:, :, None])
-        return np.asarray(self.prior_mean + (self.prior_cov @ pull)[:, :, 0], dtype=np.float64)
+    def gain(self, k: int, contrast: Array) -> Array:
+        """How far contrast·unknowns follows each observation under hypothesis k (m,)."""
+        return np.asarray((self.design[k] @ (self.cov[k] @ contrast)) / self.noise[k])
 
     def left_out(self, k: int) -> Array:
         """How far each observation lies from what all the others say, in standard deviations, under
         hypothesis k.
         """
-        solved = self.inverse[k] @ self.misfit[k]
-        diagonal = np.diag(self.inverse[k])
-        return np.asarray(solved / np.sqrt(np.maximum(diagonal, 1e-12)), dtype=np.float64)
+        return np.asarray(self.pulled[k] / np.sqrt(self.precision[k]), dtype=np.float64)
 
     def robust(
         self, slip_odds: Array, open_already: frozenset[int]
@@ -166,9 +168,8 @@ class Solution:
         k, m = self.misfit.shape
         if m == 0:
             return self.log_evidence, np.full(k, -1), np.zeros((k, 0))
-        diagonal = np.maximum(np.einsum("kmm->km", self.inverse), 1e-12)
-        left = (self.inverse @ self.misfit[:, :, None])[:, :, 0] / diagonal
-        variance = 1 / diagonal
+        left = self.pulled / self.precision
+        variance = 1 / self.precision
         belongs = _log_density(left, variance)
         slipped = _log_density(left, variance + SLIP_SPREAD**2)
         log_odds = np.log(slip_odds)
@@ -184,11 +185,10 @@ class Solution:
         """What all the other observations say this one should be, and its standard deviation (in
         the row's logarithm).
         """
-        solved = float((self.inverse[k] @ self.misfit[k])[row])
-        diagonal = max(float(self.inverse[k][row, row]), 1e-12)
-        others = max(1 / diagonal - float(self.noise[k, row]), 1e-8)
+        precision = float(self.precision[k, row])
+        others = max(1 / precision - float(self.noise[k, row]), 1e-8)
         spread = math.sqrt(others + self.rows[row].sd ** 2)
-        return self.rows[row].value - solved / diagonal, spread
+        return self.rows[row].value - float(self.pulled[k, row]) / precision, spread
 
     def w(self, i: int) -> int:
         """Place of winding i's ln design volts among the unknowns."""
@@ -214,7 +214,7 @@ def solve(
     """Solve every hypothesis at once. `loose` are rows whose error is opened wide because they do
     not belong. Weighted least squares (Gaussian posterior) in logarithms.
     """
-    k, m = len(found), len(rows)
+    m = len(rows)
     unknowns = Unknowns(n)
     mean, cov = _priors(record, found, unknowns)
     lines = _Lines.blank(found, rows, unknowns, mean)
@@ -225,24 +225,111 @@ def solve(
     value = np.array([row.value for row in rows])
     misfit = value[None, :] - lines.offset - (lines.design @ mean[:, :, None])[:, :, 0]
     noise = np.maximum(lines.noise, LEAST_VARIANCE)
-    total = lines.design @ cov @ lines.design.transpose(0, 2, 1)
-    total[:, np.arange(m), np.arange(m)] += noise
-    inverse, logdet = np.zeros((k, 0, 0)), np.zeros(k)
-    if m:
-        inverse = np.asarray(np.linalg.inv(total), dtype=np.float64)
-        logdet = np.linalg.slogdet(total)[1]
-    chi2 = (misfit[:, None, :] @ inverse @ misfit[:, :, None])[:, 0, 0]
+    way = _by_observations if m <= unknowns.count else _by_unknowns
+    found_out = way(lines.design, cov, noise, misfit)
+    chi2 = np.einsum("km,km->k", misfit, found_out.pulled)
+    pull = lines.design.transpose(0, 2, 1) @ found_out.pulled[:, :, None]
     return Solution(
-        log_evidence=-0.5 * (chi2 + logdet + m * math.log(2 * math.pi)),
+        log_evidence=-0.5 * (chi2 + found_out.logdet + m * math.log(2 * math.pi)),
         prior_mean=mean,
         prior_cov=cov,
+        mean=mean + (cov @ pull)[:, :, 0],
+        cov=found_out.cov,
         design=lines.design,
         offset=lines.offset,
-        inverse=inverse,
         misfit=misfit,
         noise=noise,
+        pulled=found_out.pulled,
+        precision=np.maximum(found_out.precision, LEAST_PRECISION),
         rows=rows,
         unknowns=unknowns,
+    )
+
+
+@dataclass(kw_only=True)
+class _Solved:
+    """Posterior covariance (k, d, d), Σ⁻¹ misfit and the diagonal of Σ⁻¹ (k, m), ln |Σ| (k,)."""
+
+    cov: Array
+    pulled: Array
+    precision: Array
+    logdet: Array
+
+
+def _by_observations(design: Array, prior: Array, noise: Array, misfit: Array) -> _Solved:
+    """By the covariance of the observations, Σ = X P Xᵀ + N: the shorter way for few of them."""
+    k, m = misfit.shape
+    if not m:
+        none = np.zeros((k, 0))
+        return _Solved(cov=prior, pulled=none, precision=none, logdet=np.zeros(k))
+    spread = design @ prior
+    total = spread @ design.transpose(0, 2, 1)
+    total[:, np.arange(m), np.arange(m)] += noise
+    inverse = np.linalg.inv(total)
+    return _Solved(
+        cov=prior - spread.transpose(0, 2, 1) @ inverse @ spread,
+        pulled=(inverse @ misfit[:, :, None])[:, :, 0],
+        precision=np.einsum("kmm->km", inverse),
+        logdet=np.linalg.slogdet(total)[1],
+    )
+
+
+def _by_unknowns(design: Array, prior: Array, noise: Array, misfit: Array) -> _Solved:
+    """By the unknowns, linear in the observations, with P = S Sᵀ and C the posterior covariance:
+
+    C = S (1 + Sᵀ Xᵀ N⁻¹ X S)⁻¹ Sᵀ, Σ⁻¹ = N⁻¹ − N⁻¹ X C Xᵀ N⁻¹, ln |Σ| = ln |N| + ln |1 + …|
+    (Woodbury's identity, and the determinant lemma).
+    """
+    count = prior.shape[1]
+    exact = LEAST_VARIANCE**2 * np.eye(count)  # what is known for certain has a root too
+    root = np.linalg.cholesky(prior + exact)
+    across = design @ root
+    told = across.transpose(0, 2, 1) @ (across / noise[:, :, None]) + np.eye(count)
+    inner = np.linalg.inv(told)
+    whitened = misfit / noise
+    drawn = inner @ (across.transpose(0, 2, 1) @ whitened[:, :, None])
+    leverage = np.einsum("kmd,kmd->km", across @ inner, across)
+    return _Solved(
+        cov=root @ inner @ root.transpose(0, 2, 1),
+        pulled=whitened - (across @ drawn)[:, :, 0] / noise,
+        precision=(1 - leverage / noise) / noise,
+        logdet=np.log(noise).sum(axis=1) + np.linalg.slogdet(told)[1],
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Foreseen:
+    """What a reading not taken yet would be: its logarithm's mean and spread under every hypothesis
+    (k,), its line (k, d), and the covariance of the unknowns before it is taken (k, d, d).
+    """
+
+    mean: Array
+    sd: Array
+    line: Array
+    cov: Array
+
+    def narrows(self, k: int, contrast: Array) -> float:
+        """ln of the spread of contrast·unknowns before the reading over after it: in nats."""
+        before = float(contrast @ self.cov[k] @ contrast)
+        told = float(contrast @ self.cov[k] @ self.line[k]) ** 2 / self.sd[k] ** 2
+        return 0.5 * math.log(max(before, NO_SPREAD) / max(before - told, NO_SPREAD))
+
+
+def foresee(solution: Solution, places: list[int], found: list[Hypothesis], row: Row) -> Foreseen:
+    """What a row would be, from all that is read, under hypotheses at these places of a solution.
+
+    The posterior's own prediction: mean x·μ + offset, variance x C x + noise.
+    """
+    mean, cov = solution.mean[places], solution.cov[places]
+    lines = _Lines.blank(found, [row], solution.unknowns, solution.prior_mean[places])
+    lines.write(0, row)
+    line = lines.design[:, 0]
+    noise = np.maximum(lines.noise[:, 0], LEAST_VARIANCE)
+    return Foreseen(
+        mean=lines.offset[:, 0] + np.einsum("kd,kd->k", line, mean),
+        sd=np.sqrt(noise + np.einsum("kd,kde,ke->k", line, cov, line)),
+        line=line,
+        cov=cov,
     )
 
 

@@ -29,6 +29,9 @@ NOTHING = 1e-9
 MOST_SLIPS = 3
 """So many observations of a record may be opened wide; where more do not belong, something else is
 the matter."""
+MOST_WINDINGS = 12
+"""A piece of more windings is not weighed: who reads so many takes two pieces for one, or has put
+down leads as pairs that belong together. House rule."""
 SLIPS = {
     "ohms": 0.004,
     "ratio": 0.01,
@@ -141,7 +144,8 @@ def weigh(
 
     `without` leaves out one group of evidence. Bayes' rule; SLIPS price what is opened.
     """
-    found = hypotheses(record, topology, without)
+    n = len(topology.coils)
+    found = hypotheses(record, topology, without) if n <= MOST_WINDINGS else []
     if not found:
         return Weighed(
             hypotheses=[],
@@ -151,7 +155,6 @@ def weigh(
             loose={},
             beforehand=family_odds(record),
         )
-    n = len(topology.coils)
     prior = np.array([h.log_prior for h in found])
     odds = _slip_odds(found, rows)
     charge = np.zeros(len(found))
@@ -250,7 +253,7 @@ def _drives(
     nobody reads on.
     """
     out = np.zeros(len(found))
-    mean = solution.means()
+    mean = solution.mean
     for r in record.standing:
         if r.kind == "lamp":
             out += _lamp(r, topology, mean, solution)

@@ -2,13 +2,22 @@
 
 import json
 import math
+import re
 from collections.abc import Mapping
 from typing import Any
 
 from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.record import FORMAT, KINDS, MOST_BYTES, Transformer, ends_of
+from greyfell.core.evidence.record import (
+    FORMAT,
+    KINDS,
+    MOST_BYTES,
+    MOST_RATIOS,
+    RATIO_KINDS,
+    Transformer,
+    ends_of,
+)
 
 
 def load_json(data: bytes | str, what: str = "The file") -> Any:
@@ -35,11 +44,21 @@ def load_json(data: bytes | str, what: str = "The file") -> Any:
         return number if math.isfinite(number) else refuse(text)
 
     try:
-        return json.loads(raw.decode("utf-8-sig"), parse_constant=refuse, parse_float=finite)
+        text = raw.decode("utf-8-sig")
+        _shallow(text, what)
+        found = json.loads(
+            text,
+            parse_constant=refuse,
+            parse_float=finite,
+            object_pairs_hook=lambda pairs: _once_each(pairs, what),
+        )
+        if "\\u" in text:
+            json.dumps(found, ensure_ascii=False).encode()
+        return found
     except UnicodeDecodeError:
         raise FieldError("file", f"{what} is not UTF-8 text.") from None
-    except RecursionError:
-        raise FieldError("file", f"{what} is nested too deeply to be a record.") from None
+    except UnicodeEncodeError:
+        raise FieldError("file", f"{what} holds half a letter (a lone surrogate).") from None
     except json.JSONDecodeError as error:
         raise FieldError(
             "file", f"{what} is not JSON: {error.msg} in line {error.lineno}."
@@ -48,6 +67,32 @@ def load_json(data: bytes | str, what: str = "The file") -> Any:
         if isinstance(error, FieldError):
             raise
         raise FieldError("file", f"{what} holds a number too long to read.") from None
+
+
+STRINGS = re.compile(r'"(?:[^"\\]|\\.)*"', re.S)
+BRACKETS = re.compile(r"[\[\]{}]")
+MOST_DEPTH = 32
+"""So deep may lists and objects stand in each other; a record needs six."""
+
+
+def _shallow(text: str, what: str) -> None:
+    """Raises FieldError where lists and objects stand too deep in each other."""
+    depth = 0
+    for bracket in BRACKETS.findall(STRINGS.sub("", text)):
+        depth += 1 if bracket in "[{" else -1
+        if depth > MOST_DEPTH:
+            sentence = f"{what} is nested too deeply to be a record: at most {MOST_DEPTH} levels."
+            raise FieldError("file", sentence)
+
+
+def _once_each(pairs: list[tuple[str, Any]], what: str) -> dict[str, Any]:
+    """An object whose keys each stand once. Raises FieldError."""
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        keys = [key for key, _ in pairs]
+        twice = next(key for key in keys if keys.count(key) > 1)
+        raise FieldError("file", f"{what} says {twice[:60]} twice in one place; which counts?")
+    return found
 
 
 def parse_record(document: Any) -> Transformer:
@@ -91,10 +136,11 @@ def _with_ids(readings: Any) -> Any:
     """Give readings without an id the next free one, so that conclusions can name them."""
     if not isinstance(readings, list):
         return readings
-    taken = {r.get("id") for r in readings if isinstance(r, dict)}
+    given = [r.get("id") for r in readings if isinstance(r, dict)]
+    taken = {ident for ident in given if isinstance(ident, str)}
     out, count = [], 0
     for reading in readings:
-        if isinstance(reading, dict) and not reading.get("id"):
+        if isinstance(reading, dict) and reading.get("id") in (None, ""):
             count += 1
             while f"r{count}" in taken:
                 count += 1
@@ -134,6 +180,13 @@ def _check_leads(record: Transformer) -> None:
                 "leads",
                 f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.",
             )
+    turns = sum(r.kind in RATIO_KINDS for r in record.readings)
+    if turns > MOST_RATIOS:
+        sentence = (
+            f"Of readings that tell turns ({', '.join(RATIO_KINDS)}) a record may hold "
+            f"{MOST_RATIOS}; {turns} were given."
+        )
+        raise FieldError("readings", sentence)
     ids: set[str] = set()
     points = {*known, "core", "earth"}
     for reading in record.readings:
@@ -174,14 +227,14 @@ def _no_such_lead(reading: str, field: str, lead: str, known: list[str]) -> Fiel
     )
 
 
+UNION_TAGS = ("constrained-", "literal[", "function-after[")
+"""How a place names which choice of a union was tried."""
+
+
 def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
     """The first thing wrong, as a sentence that names the reading and the field."""
-    first = error.errors(include_url=False, include_context=False)[0]
-    path = [
-        p
-        for p in first["loc"]
-        if p not in KINDS and not str(p).startswith(("constrained-", "literal["))
-    ]
+    first = error.errors(include_url=False)[0]
+    path = [p for p in first["loc"] if p not in KINDS and not str(p).startswith(UNION_TAGS)]
     path = [p for p in path if p not in ("float", "Struck", "tuple[str, str]")]
     where, names = "", [str(p) for p in path]
     if len(path) > 1 and path[0] == "readings" and isinstance(path[1], int):
@@ -198,17 +251,20 @@ def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError
         if not isinstance(given, dict)
         else "an object"
     )
+    context = first.get("ctx", {})
+    limit = next((context[k] for k in ("le", "ge", "max_length") if k in context), 0)
     allowed = first["msg"].removeprefix("Input should be ")
     words = {
         "missing": "is missing",
         "float_type": f"must be a number; {shown} was given",
         "finite_number": f"must be a finite number; {shown} was given",
         "greater_than": f"must be above 0; {shown} was given",
-        "greater_than_equal": f"must not be negative; {shown} was given",
+        "greater_than_equal": f"must {_least(given, limit)}; {shown} was given",
+        "less_than_equal": f"must be at most {limit:g}; {shown} was given",
         "union_tag_invalid": f"has a kind this program does not know; known: {', '.join(KINDS)}",
         "union_tag_not_found": "has no kind",
         "string_pattern_mismatch": f"may hold letters, digits and “-” only; {shown} was given",
-        "too_long": "has too many entries or letters",
+        "too_long": f"may have {limit:g} entries; it has more",
         "string_too_long": "is too long",
         "literal_error": f"must be {allowed}; {shown} was given",
     }.get(
@@ -218,3 +274,11 @@ def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError
     if field.endswith("ohms") and first["type"] == "literal_error":
         words = f"must be a number of ohms or “open”; {shown} was given"
     return FieldError(f"{where.lower()}{field}", f"{where}{field.replace('_', ' ')} {words}.")
+
+
+def _least(given: Any, limit: float) -> str:
+    """What a figure below its bound must do."""
+    if limit == 0:
+        return "not be negative"
+    below = isinstance(given, int | float) and given <= 0
+    return "be above 0" if below else f"be at least {limit:g}"

@@ -17,6 +17,15 @@ MOST_BYTES = 4 * 1024 * 1024
 """A record larger than this is refused; ten thousand readings take about two megabytes."""
 
 
+MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
+"""So many a record may hold: all pairs of the leads and the core, and more; `ratios` are readings
+that weigh one winding's turns against another's."""
+RATIO_KINDS = ("ratio", "test_turn", "turns", "inductance", "load", "short_circuit", "no_load")
+MOST_EDITS, MOST_SAID, MOST_FEW = 1000, 1000, 64
+"""So many corrections a record may hold; changes, statements, parts, photos, meters; and entries of
+any other list."""
+
+
 def _stamp(text: str) -> str:
     """A time as it was written, once it has been seen to be one with a zone."""
     try:
@@ -33,13 +42,54 @@ def _stamp(text: str) -> str:
 Stamp = Annotated[str, Field(max_length=40), AfterValidator(_stamp)]
 
 
-Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
+def _told(number: float) -> float:
+    """A figure that a meter can tell from nought, or nought itself."""
+    if 0 < abs(number) < LEAST_FIGURE:
+        raise ValueError("nearer to nought than any meter tells; write 0")
+    return number
 
 
-Positive = Annotated[float, Field(strict=True, allow_inf_nan=False, gt=0)]
+LEAST_FIGURE = 1e-15
+"""No figure of a record is nearer to nought."""
+MOST_FIGURE = 1e15
+"""No figure of a record is larger, of whatever unit."""
+Number = Annotated[
+    float,
+    Field(strict=True, allow_inf_nan=False, ge=-MOST_FIGURE, le=MOST_FIGURE),
+    AfterValidator(_told),
+]
 
 
-NotNegative = Annotated[float, Field(strict=True, allow_inf_nan=False, ge=0)]
+def _figure(most: float, least: float = LEAST_FIGURE) -> Any:
+    """A figure above nought, between generous physical bounds."""
+    return Field(strict=True, allow_inf_nan=False, ge=least, le=most)
+
+
+def _amount(most: float) -> Any:
+    """A figure that may be nought, up to a generous physical bound."""
+    return Field(strict=True, allow_inf_nan=False, ge=0, le=most)
+
+
+TOLD = AfterValidator(_told)
+# What no bench meets, each far beyond what it does meet: a record that says so has a slip in it.
+Volts = Annotated[float, _figure(1e7, 1e-9)]
+NoVolts = Annotated[float, _amount(1e7), TOLD]
+Amps = Annotated[float, _figure(1e6, 1e-12)]
+NoAmps = Annotated[float, _amount(1e6), TOLD]
+Watts = Annotated[float, _amount(1e9), TOLD]
+VoltAmperes = Annotated[float, _figure(1e9, 1e-6)]
+Ohms = Annotated[float, _figure(1e15, 1e-9)]
+NoOhms = Annotated[float, _amount(1e15), TOLD]
+Henries = Annotated[float, _figure(1e6, 1e-12)]
+Hertz = Annotated[float, _figure(1e9, 1e-3)]
+Quality = Annotated[float, _amount(1e6), TOLD]
+Counted = Annotated[float, _figure(1e7, 1e-2)]
+Millimetres = Annotated[float, _figure(1e5, 1e-4)]
+NoMillimetres = Annotated[float, _amount(1e5), TOLD]
+Kilograms = Annotated[float, _figure(1e6, 1e-6)]
+Percent = Annotated[float, _amount(1e4), TOLD]
+AnyAmount = Annotated[float, _amount(MOST_FIGURE), TOLD]
+"""A figure in the unit of the reading it belongs to."""
 
 
 Text = Annotated[str, Field(max_length=4000)]
@@ -75,26 +125,26 @@ class Part(BaseModel):
 class Supply(Part):
     """The mains this piece would be fed from: volts RMS, hertz, and the breaker ahead of it."""
 
-    volts: Positive = 230.0
-    hertz: Positive = 50.0
-    breaker_amps: Positive | None = None
+    volts: Volts = 230.0
+    hertz: Hertz = 50.0
+    breaker_amps: Amps | None = None
     breaker_curve: Short | None = None
 
 
 class Output(Part):
-    volts: Positive | None = None
-    amps: Positive | None = None
+    volts: Volts | None = None
+    amps: Amps | None = None
 
 
 class Nameplate(Part):
     """What the plate says; a plate may be on the wrong piece."""
 
-    primary_volts: Positive | None = None
-    hertz: Positive | None = None
-    secondary_volts: Positive | None = None
-    secondary_amps: Positive | None = None
-    va: Positive | None = None
-    outputs: list[Output] = []
+    primary_volts: Volts | None = None
+    hertz: Hertz | None = None
+    secondary_volts: Volts | None = None
+    secondary_amps: Amps | None = None
+    va: VoltAmperes | None = None
+    outputs: Annotated[list[Output], Field(max_length=MOST_FEW)] = []
     midpoint_earthed: bool | None = None
     text: Text = ""
 
@@ -103,18 +153,18 @@ class Core(Part):
     """The iron as it can be seen; millimetres and kilograms."""
 
     shape: Literal["shell", "core", "toroid", "c-core"] | None = None
-    tongue_mm: Positive | None = None
-    stack_mm: Positive | None = None
-    window_width_mm: Positive | None = None
-    window_height_mm: Positive | None = None
-    outer_mm: Positive | None = None
-    inner_mm: Positive | None = None
-    height_mm: Positive | None = None
-    mass_kg: Positive | None = None
+    tongue_mm: Millimetres | None = None
+    stack_mm: Millimetres | None = None
+    window_width_mm: Millimetres | None = None
+    window_height_mm: Millimetres | None = None
+    outer_mm: Millimetres | None = None
+    inner_mm: Millimetres | None = None
+    height_mm: Millimetres | None = None
+    mass_kg: Kilograms | None = None
     shunts: Literal["present", "absent", "removed", "unknown"] | None = None
     assembly: Literal["welded", "interleaved", "banded", "potted"] | None = None
     potted: bool | None = None
-    slide_mm: NotNegative | None = None
+    slide_mm: NoMillimetres | None = None
     damage: Short | None = None
 
 
@@ -127,7 +177,7 @@ class Lead(Part):
     colour: Short | None = None
     stripe: Short | None = None
     sleeve: Short | None = None
-    wire_mm: Positive | None = None
+    wire_mm: Millimetres | None = None
     end: Short | None = None
     place: Short | None = None
     twisted_with: LeadId | None = None
@@ -142,14 +192,14 @@ class Meter(Part):
     id: Id
     title: Short = ""
     category: Short | None = None
-    max_volts_ac: Positive | None = None
-    input_ohms: Positive | None = None
-    low_z_ohms: Positive | None = None
+    max_volts_ac: Volts | None = None
+    input_ohms: Ohms | None = None
+    low_z_ohms: Ohms | None = None
 
 
 class FieldAccuracy(Part):
-    percent: NotNegative = 0.0
-    digits: NotNegative = 0.0
+    percent: Percent = 0.0
+    digits: AnyAmount = 0.0
 
 
 class Struck(Part):
@@ -174,16 +224,16 @@ class Base(Part):
     struck: Struck | None = None
     note: Text = ""
     celsius: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-60, le=300)] | None = None
-    percent: NotNegative | None = None
-    digits: NotNegative | None = None
-    accuracy: dict[str, FieldAccuracy] | None = None
+    percent: Percent | None = None
+    digits: AnyAmount | None = None
+    accuracy: Annotated[dict[str, FieldAccuracy], Field(max_length=MOST_FEW)] | None = None
     claimed: bool = False
     about: bool = False
-    least: NotNegative | None = None
-    most: NotNegative | None = None
+    least: AnyAmount | None = None
+    most: AnyAmount | None = None
     where: Literal["piece", "ahead of ballast", "socket"] | None = None
-    links: list[Pair] = []
-    typed: dict[str, Short] | None = None
+    links: Annotated[list[Pair], Field(max_length=MOST_FEW)] = []
+    typed: Annotated[dict[str, Short], Field(max_length=MOST_FEW)] | None = None
 
     @field_validator("struck", mode="before")
     @classmethod
@@ -194,74 +244,74 @@ class Base(Part):
 class Resistance(Base):
     kind: Literal["resistance"] = "resistance"
     between: Pair
-    ohms: NotNegative | Literal["open"]
-    range_ohms: Positive | None = None
-    probe_ohms: NotNegative | None = None
+    ohms: NoOhms | Literal["open"]
+    range_ohms: Ohms | None = None
+    probe_ohms: NoOhms | None = None
 
 
 class CoreProof(Base):
     kind: Literal["core_proof"] = "core_proof"
-    ohms: NotNegative
+    ohms: NoOhms
 
 
 class DcDrop(Base):
     kind: Literal["dc_drop"] = "dc_drop"
     across: Pair
-    volts: NotNegative
-    amps: Positive
+    volts: NoVolts
+    amps: Amps
 
 
 class Insulation(Base):
     kind: Literal["insulation"] = "insulation"
     between: Pair
-    ohms: NotNegative | Literal["open"]
-    test_volts: Positive
-    range_ohms: Positive | None = None
+    ohms: NoOhms | Literal["open"]
+    test_volts: Volts
+    range_ohms: Ohms | None = None
 
 
 class Inductance(Base):
     kind: Literal["inductance"] = "inductance"
     across: Pair
-    henries: Positive
-    hertz: Positive | None = None
-    q: NotNegative | None = None
-    shorted: list[Pair] = []
+    henries: Henries
+    hertz: Hertz | None = None
+    q: Quality | None = None
+    shorted: Annotated[list[Pair], Field(max_length=MOST_FEW)] = []
 
 
 class Lamp(Base):
     kind: Literal["lamp"] = "lamp"
     across: Pair
-    supply_volts: Positive
-    lamp_watts: Positive
-    lamp_volts: NotNegative | None = None
+    supply_volts: Volts
+    lamp_watts: VoltAmperes
+    lamp_volts: NoVolts | None = None
     glow: Literal["dark", "dim", "bright"]
 
 
 class Ratio(Base):
     kind: Literal["ratio"] = "ratio"
     driven: Pair
-    driven_volts: Positive
+    driven_volts: Volts
     sensed: Pair
-    sensed_volts: NotNegative
-    hertz: Positive | None = None
+    sensed_volts: NoVolts
+    hertz: Hertz | None = None
 
 
 class Polarity(Base):
     kind: Literal["polarity"] = "polarity"
     driven: Pair
-    driven_volts: Positive
+    driven_volts: Volts
     joined: Pair
     across: Pair
-    across_volts: NotNegative
+    across_volts: NoVolts
 
 
 class NoLoad(Base):
     kind: Literal["no_load"] = "no_load"
     driven: Pair
-    volts: Positive
-    amps: NotNegative | None = None
-    watts: NotNegative | None = None
-    hertz: Positive | None = None
+    volts: Volts
+    amps: NoAmps | None = None
+    watts: Watts | None = None
+    hertz: Hertz | None = None
 
     @model_validator(mode="after")
     def _something_flows(self) -> "NoLoad":
@@ -273,39 +323,39 @@ class NoLoad(Base):
 class ShortCircuit(Base):
     kind: Literal["short_circuit"] = "short_circuit"
     driven: Pair
-    shorted: list[Pair]
-    volts: Positive
-    amps: Positive
-    watts: NotNegative | None = None
-    shorted_amps: NotNegative | None = None
-    hertz: Positive | None = None
+    shorted: Annotated[list[Pair], Field(max_length=MOST_FEW)]
+    volts: Volts
+    amps: Amps
+    watts: Watts | None = None
+    shorted_amps: NoAmps | None = None
+    hertz: Hertz | None = None
 
 
 class Load(Base):
     kind: Literal["load"] = "load"
     driven: Pair
-    driven_volts: Positive
-    driven_amps: NotNegative | None = None
-    driven_watts: NotNegative | None = None
+    driven_volts: Volts
+    driven_amps: NoAmps | None = None
+    driven_watts: Watts | None = None
     loaded: Pair
-    load_volts: NotNegative
-    load_amps: NotNegative | None = None
-    load_ohms: Positive | None = None
+    load_volts: NoVolts
+    load_amps: NoAmps | None = None
+    load_ohms: Ohms | None = None
 
 
 class TestTurn(Base):
     __test__ = False  # a reading, not a test of ours
     kind: Literal["test_turn"] = "test_turn"
     driven: Pair
-    driven_volts: Positive
-    turns: Positive
-    turn_volts: Positive
+    driven_volts: Volts
+    turns: Counted
+    turn_volts: Volts
 
 
 class Turns(Base):
     kind: Literal["turns"] = "turns"
     across: Pair
-    turns: Positive
+    turns: Counted
 
 
 class LeakageCurrent(Base):
@@ -313,9 +363,9 @@ class LeakageCurrent(Base):
     kind: Literal["leakage_current"] = "leakage_current"
     from_: str = Field(alias="from")
     to: Literal["earth", "core"]
-    amps: NotNegative
+    amps: NoAmps
     driven: Pair
-    driven_volts: Positive
+    driven_volts: Volts
 
 
 class EarthVoltage(Base):
@@ -323,10 +373,10 @@ class EarthVoltage(Base):
     kind: Literal["earth_voltage"] = "earth_voltage"
     from_: str = Field(alias="from")
     to: Literal["earth", "core"]
-    volts: NotNegative
-    meter_ohms: Positive | None = None
+    volts: NoVolts
+    meter_ohms: Ohms | None = None
     driven: Pair | None = None
-    driven_volts: Positive | None = None
+    driven_volts: Volts | None = None
 
 
 Reading = Annotated[
@@ -401,7 +451,7 @@ class Mark(Part):
 
 class Photo(Part):
     file: Short
-    marks: list[Mark] = []
+    marks: Annotated[list[Mark], Field(max_length=MOST_FEW)] = []
     note: Text = ""
 
 
@@ -418,14 +468,14 @@ class Transformer(Part):
     supply: Supply = Supply()
     nameplate: Nameplate | None = None
     core: Core | None = None
-    leads: list[Lead] = Field(max_length=64)
-    meters: list[Meter] = []
-    readings: list[Reading] = Field(default=[], max_length=20000)
-    changes: list[Change] = []
-    statements: list[Statement] = []
-    parts: list[SparePart] = []
-    photos: list[Photo] = []
-    edits: list[dict[str, Any]] = []
+    leads: list[Lead] = Field(max_length=MOST_LEADS)
+    meters: list[Meter] = Field(default=[], max_length=MOST_SAID)
+    readings: list[Reading] = Field(default=[], max_length=MOST_READINGS)
+    changes: list[Change] = Field(default=[], max_length=MOST_SAID)
+    statements: list[Statement] = Field(default=[], max_length=MOST_SAID)
+    parts: list[SparePart] = Field(default=[], max_length=MOST_SAID)
+    photos: list[Photo] = Field(default=[], max_length=MOST_SAID)
+    edits: list[dict[str, Any]] = Field(default=[], max_length=MOST_EDITS)
 
     @property
     def standing(self) -> list[Any]:

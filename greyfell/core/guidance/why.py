@@ -89,7 +89,7 @@ def influences(ident: Identification, contrast: NDArray[np.float64]) -> list[tup
     solution, k = ident.belief.solution, ident.belief.index
     if solution is None or not solution.rows:
         return []
-    gain = contrast @ solution.prior_cov[k] @ solution.design[k].T @ solution.inverse[k]
+    gain = solution.gain(k, contrast)
     rows = [(row, float(g)) for row, g in zip(solution.rows, gain, strict=True) if abs(g) > 0.01]
     return sorted(rows, key=lambda x: -abs(x[1]))
 

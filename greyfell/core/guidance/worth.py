@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import HV
-from greyfell.core.belief.solve import Solution, solve
+from greyfell.core.belief.solve import Foreseen, Unknowns, foresee
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.guidance.words import KIND_WORDS
 from greyfell.core.judgement.identification import Identification
@@ -70,19 +70,16 @@ def worth_of(ident: Identification, row: Row) -> Worth | None:
     solution, scored = ident.belief.solution, ident.belief.scored
     if solution is None or not scored:
         return None
-    record = ident.record
     found = [h for h, _ in scored]
     weights = np.array([w for _, w in scored])
     weights = weights / weights.sum()
-    loose = frozenset(j for j, _ in ident.belief.outliers)
-    with_it = solve(record, found, [*solution.rows, row], solution.n, loose)
-    without = solve(record, found, solution.rows, solution.n, loose)
-    means, sds = _predicted(with_it)
+    foreseen = foresee(solution, list(ident.belief.places), found, row)
+    means, sds = foreseen.mean, foreseen.sd
     best = int(np.argmax(weights))
     middle, spread = float(means[best]), float(sds[best])
     nats = _information(weights, means, sds)
-    nats += VOLTS_WORTH * _narrower(without, with_it, best, found[best])
-    nats += SAFETY_WORTH * _soundness(record, row, middle, spread)
+    nats += VOLTS_WORTH * _narrower(foreseen, solution.unknowns, best, found[best])
+    nats += SAFETY_WORTH * _soundness(ident.record, row, middle, spread)
     wide = math.exp(1.96 * spread)
     value = math.exp(middle)
     others = _alternatives(ident, weights, means, sds, best)
@@ -93,14 +90,6 @@ def worth_of(ident: Identification, row: Row) -> Worth | None:
         high=value * wide,
         otherwise=others,
     )
-
-
-def _predicted(solution: Solution) -> tuple[Array, Array]:
-    """Mean and spread of the last row under every hypothesis, from all the other rows."""
-    j = len(solution.rows) - 1
-    diagonal = np.maximum(solution.inverse[:, j, j], 1e-12)
-    left = np.einsum("kn,kn->k", solution.inverse[:, j, :], solution.misfit) / diagonal
-    return solution.rows[j].value - left, 1 / np.sqrt(diagonal)
 
 
 def _information(weights: Array, means: Array, sds: Array) -> float:
@@ -162,7 +151,7 @@ def _bits(p: Array) -> Array:
     return np.asarray(-p * np.log(p) - (1 - p) * np.log(1 - p))
 
 
-def _narrower(without: Solution, with_it: Solution, k: int, h: Hypothesis) -> float:
+def _narrower(foreseen: Foreseen, unknowns: Unknowns, k: int, h: Hypothesis) -> float:
     """By how many nats the volts of the windings narrow, the best served counting whole and the
     others half.
     """
@@ -170,10 +159,9 @@ def _narrower(without: Solution, with_it: Solution, k: int, h: Hypothesis) -> fl
     for i, role in enumerate(h.roles):
         if i == h.reference:
             continue
-        contrast = without.unit((without.w(i), 1.0), (without.w(h.reference), -1.0))
-        before, after = without.posterior(k, contrast)[1], with_it.posterior(k, contrast)[1]
+        contrast = unknowns.unit((unknowns.w(i), 1.0), (unknowns.w(h.reference), -1.0))
         weight = HV_WORTH if role == HV else 1.0
-        gains.append(weight * max(0.0, math.log(before / after)))
+        gains.append(weight * max(0.0, foreseen.narrows(k, contrast)))
     gains.sort(reverse=True)
     return sum(gains[:1]) + 0.5 * sum(gains[1:])
 

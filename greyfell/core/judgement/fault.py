@@ -234,6 +234,16 @@ KINDS = (
         clears="It stays beside the reading.",
         source="IEC 61010-1; common practice",
     ),
+    FaultKind(
+        code="not-weighed",
+        condition="something on record could not be weighed and was left out",
+        instead="Power nothing: what was left out may be what matters.",
+        beside="could not be weighed: left out",
+        headline="not weighed",
+        again="as it is typed, figure and unit looked at twice",
+        clears="What was left out struck out or corrected, and read again.",
+        source="house rule",
+    ),
 )
 FAULTS: dict[str, FaultKind] = {kind.code: kind for kind in KINDS}
 """Every code a rule may give, by code."""

@@ -14,6 +14,7 @@ from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
 from greyfell.core.judgement.misfits import belied, contradicted, misfits, three_phase
 from greyfell.core.judgement.shorts import excess, shorted_turns
 from greyfell.core.judgement.touches import bonded, crowded, joined, same_place, tapped_oven
+from greyfell.core.judgement.unweighed import too_many
 
 
 def find_faults(record: Transformer, belief: Belief) -> list[Fault]:
@@ -53,5 +54,6 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     leakage,
     zeros,
     unsafe,
+    too_many,
 )
 """Every rule of judgement; each gives faults of the codes that `fault.FAULTS` tells."""

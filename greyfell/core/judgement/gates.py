@@ -241,6 +241,8 @@ def lifts(said: Statement, fault: Fault, ident: Identification) -> bool:
     """
     if said.kind != "overrule" or fault.severity != "caution" or said.at is None:
         return False
+    if fault.code in NEVER_LIFTED:
+        return False
     if not said.concerns.strip().lower().replace(" ", "-").startswith(fault.code):
         return False
     written = datetime.fromisoformat(said.at)
@@ -249,6 +251,8 @@ def lifts(said: Statement, fault: Fault, ident: Identification) -> bool:
     return all(at is not None and datetime.fromisoformat(at) < written for at in behind)
 
 
+NEVER_LIFTED = ("not-weighed",)
+"""Cautions that no statement lifts: what was not weighed may be what kills."""
 DEMANDS: tuple[Callable[[Identification], Iterable[str]], ...] = (
     _known,
     _supply,

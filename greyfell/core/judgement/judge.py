@@ -3,16 +3,25 @@
 from collections.abc import Sequence
 
 from greyfell.core.belief.found import Belief
+from greyfell.core.evidence.kept import LeftOut
 from greyfell.core.evidence.record import Reading, Transformer
+from greyfell.core.judgement.fault import GRAVEST
 from greyfell.core.judgement.faults import find_faults
 from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.identification import Judgement
+from greyfell.core.judgement.unweighed import left_out
 from greyfell.core.judgement.verdict import verdict_on
 
 
-def judge(record: Transformer, belief: Belief, struck: Sequence[Reading] = ()) -> Judgement:
+def judge(
+    record: Transformer,
+    belief: Belief,
+    struck: Sequence[Reading] = (),
+    unweighed: Sequence[LeftOut] = (),
+) -> Judgement:
     """What is wrong with a piece, how far it is tested and what on it may hurt. Pure."""
-    faults = find_faults(record, belief)
+    found = (*find_faults(record, belief), *left_out(unweighed))
+    faults = sorted(found, key=lambda f: GRAVEST[f.severity])
     return Judgement(
         faults=tuple(faults),
         verdict=verdict_on(record, belief, faults, struck),

@@ -26,6 +26,15 @@ LEAST_LIMIT = 1e-4
 """No ohmmeter tells less than this, Ω: keeps a reading without limits from ruling the fit."""
 ROUNDS = 4
 """So many times the order of a line's points is asked again."""
+MANY_POINTS, MOST_STARTS = 8, 8
+"""With more points than these, so many pairs are tried as a line's ends, the furthest apart first:
+one of them is, unless that many readings are slips. House rule, for speed."""
+MANY_READINGS, MOST_SUSPECTS = 28, 8
+"""Of more readings than these, so many are asked whether they are slips, those that lie furthest
+off first. House rule, for speed."""
+MOST_IN_QUADS = 12
+"""So many points of a group are tried in fours for two windings that touch, those whose readings
+fit a line worst first. House rule, for speed."""
 NO_SLIP = "wrong pair, poor contact or a figure mistyped"
 
 
@@ -67,7 +76,7 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     complete = all(frozenset(p) in table for p in itertools.combinations(nodes, 2))
     ends = sorted(itertools.combinations(nodes, 2), key=lambda p: -table.get(frozenset(p), 0.0))
     best: LineFit | None = None
-    for first, last in ends:
+    for first, last in ends if len(nodes) <= MANY_POINTS else ends[:MOST_STARTS]:
         fit = squares.solve(_start(nodes, table, first, last))
         if best is None or _better(fit, best):
             best = fit
@@ -222,6 +231,8 @@ class _Squares:
     def _solved(self, x: NDArray[np.float64], sign: NDArray[np.float64]) -> NDArray[np.float64]:
         """Least squares for one order of the points; the first stays where it is."""
         m = len(self.ohms)
+        if len(self.nodes) > MANY_POINTS:
+            return self._by_points(x, sign)
         rows = np.arange(m)
         a = np.zeros((m + 1, len(self.nodes)))
         a[rows, self.far] += sign / self.spread
@@ -229,6 +240,19 @@ class _Squares:
         a[m, 0] = 1.0
         y = np.append(self.ohms / self.spread, x[0])
         return np.asarray(np.linalg.lstsq(a, y, rcond=None)[0], dtype=np.float64)
+
+    def _by_points(self, x: NDArray[np.float64], sign: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The same by its normal equations, whose size is that of the points."""
+        weight = self.spread**-2
+        pull = sign * self.ohms * weight
+        square, told = np.zeros((len(x), len(x))), np.zeros(len(x))
+        for end, other, by in ((self.far, self.near, pull), (self.near, self.far, -pull)):
+            np.add.at(square, (end, end), weight)
+            np.add.at(square, (end, other), -weight)
+            np.add.at(told, end, by)
+        square[0, 0] += weight.max()
+        told[0] += weight.max() * x[0]
+        return np.asarray(np.linalg.lstsq(square, told, rcond=None)[0], dtype=np.float64)
 
     def _fit(self, x: NDArray[np.float64]) -> LineFit:
         residual = (self.ohms - np.abs(x[self.far] - x[self.near])) / self.spread
@@ -342,7 +366,7 @@ def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradictio
     if len(ids_of(within)) < len(nodes):  # no reading more than a line needs: nothing can be odd
         return coil_of_fit(fit, within, nodes), []
     if len(nodes) >= 4 and fit.chi2 > min(SUSPECT, fit.allowed):
-        tree = touching(nodes, within)
+        tree = touching(_worst_placed(nodes, fit), within)
         if tree is not None:
             raise tree
     odd: list[Contradiction] = []
@@ -350,6 +374,18 @@ def line_of(nodes: list[str], pairs: Distances) -> tuple[Coil, list[Contradictio
         fit, contradiction = _mended(nodes, within, fit)
         odd.append(contradiction)
     return coil_of_fit(fit, within, nodes), odd
+
+
+def _worst_placed(nodes: list[str], fit: LineFit) -> list[str]:
+    """The points whose readings a line fits worst, in their order; all, where they are few."""
+    if len(nodes) <= MOST_IN_QUADS:
+        return nodes
+    off = dict.fromkeys(nodes, 0.0)
+    for pair, _, residual in fit.residuals:
+        for x in pair:
+            off[x] += residual**2
+    worst = {*sorted(nodes, key=lambda x: -off[x])[:MOST_IN_QUADS]}
+    return [x for x in nodes if x in worst]
 
 
 def _of_two(nodes: list[str], within: Distances) -> Coil:
@@ -372,7 +408,11 @@ def _mended(nodes: list[str], within: Distances, fit: LineFit) -> tuple[LineFit,
     """The line that fits once one reading is taken for a slip, and that reading; where none mends
     it, the line as it is, and the reading that lies furthest off.
     """
-    mended, culprit = min(_trials(nodes, within, ids_of(within)), key=lambda t: t[0].chi2)
+    ids = ids_of(within)
+    if len(ids) > MANY_READINGS:
+        off = sorted(fit.residuals, key=lambda r: -abs(r[2]))
+        ids = tuple(dict.fromkeys(o.reading.id for _, o, _ in off))[:MOST_SUSPECTS]
+    mended, culprit = min(_trials(nodes, within, ids), key=lambda t: t[0].chi2)
     if mended.chi2 <= mended.allowed and mended.chi2 < fit.chi2 / MENDED:
         return mended, _contradiction(culprit, within, mended.positions)
     worst = max(fit.residuals, key=lambda r: abs(r[2]))

@@ -42,6 +42,10 @@ SAME_PAIR = 1.5
 """Readings of one pair exclude each other where they differ by so many times both their limits."""
 
 
+MANY_REPEATS = 12
+"""So many readings of one pair are compared each with each. House rule, for speed."""
+
+
 @dataclass
 class _Read:
     """What was read with ohms, by pair, and which points each lead was tried against."""
@@ -175,7 +179,7 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
                     reading=said, points=(x, y), said=against.ohms, expected=finite.ohms, slip=words
                 )
             )
-        for a, b in itertools.combinations(low, 2):
+        for a, b in _compared(low):
             if _exclude(a, b):
                 slip = slip_of(b, a.ohms)
                 odd.append(
@@ -184,6 +188,16 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
                     )
                 )
     return joined, leaks, odd
+
+
+def _compared(low: list[OhmReading]) -> Iterable[tuple[OhmReading, OhmReading]]:
+    """Repeated readings of one pair, each against each; where they are many, each against the first
+    of its kind.
+    """
+    if len(low) <= MANY_REPEATS:
+        return itertools.combinations(low, 2)
+    first = {o.reading.kind: o for o in reversed(low)}
+    return ((first[o.reading.kind], o) for o in low)
 
 
 def _exclude(a: OhmReading, b: OhmReading) -> bool:

@@ -1,0 +1,103 @@
+"""A record as it was kept, opened whatever stands in it.
+
+What comes in at the door is checked by `parse_record`. What is kept already may be older than a
+bound: then what cannot be read is named and left out, and the rest opens.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import (
+    FORMAT,
+    MOST_RATIOS,
+    MOST_READINGS,
+    RATIO_KINDS,
+    Transformer,
+)
+
+LISTS = ("meters", "changes", "statements", "parts", "photos", "edits")
+"""What stands in a record as lists, each entry by itself."""
+WHOLE = ("id", "title", "declared_family", "supply", "nameplate", "core")
+"""What stands in a record once."""
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """What could not be weighed: the reading's id, or the name of another part; and why."""
+
+    what: str
+    why: str
+    is_reading: bool = True
+
+
+def parse_kept(document: Mapping[str, Any]) -> tuple[Transformer, tuple[LeftOut, ...]]:
+    """The record a kept document holds, and what of it had to be left out.
+
+    Raises FieldError where not even tag and leads can be read.
+    """
+    try:
+        return parse_record(dict(document)), ()
+    except FieldError:
+        return _piece_by_piece(document)
+
+
+def _piece_by_piece(document: Mapping[str, Any]) -> tuple[Transformer, tuple[LeftOut, ...]]:
+    """The same where something in it is refused: every part is tried by itself."""
+    least: dict[str, Any] = {
+        "format": FORMAT,
+        "tag": document.get("tag"),
+        "leads": document.get("leads"),
+    }
+    try:
+        parse_record(least)
+    except FieldError:
+        given = [x for x in least["leads"] or [] if isinstance(x, dict)]
+        least["leads"] = [{"id": x.get("id")} for x in given]
+        parse_record(least)
+    taken: dict[str, Any] = dict(least)
+    left: list[LeftOut] = []
+    if least["leads"] != document.get("leads"):
+        left.append(LeftOut("leads", "What was seen of the leads cannot be read.", False))
+    for key in (k for k in WHOLE if document.get(k) is not None):
+        sentence = _refused({**least, key: document[key]})
+        if sentence:
+            left.append(LeftOut(key, sentence, False))
+        else:
+            taken[key] = document[key]
+    for key in (k for k in LISTS if document.get(k)):
+        good = [x for x in document[key] if not _refused({**least, key: [x]})]
+        if len(good) < len(document[key]) or _refused({**least, key: good}):
+            left.append(LeftOut(key, f"Of {key}, not every entry can be read.", False))
+        taken[key] = [] if _refused({**least, key: good}) else good
+    taken["readings"] = []
+    for n, reading in enumerate(document.get("readings") or [], 1):
+        sentence = _full(taken["readings"], reading) or _refused({**least, "readings": [reading]})
+        if sentence:
+            named = reading.get("id") if isinstance(reading, dict) else None
+            left.append(LeftOut(str(named or n), sentence))
+        else:
+            taken["readings"].append(reading)
+    return parse_record(taken), tuple(left)
+
+
+def _refused(document: dict[str, Any]) -> str:
+    """Why a document is refused; empty where it is not."""
+    try:
+        parse_record(document)
+    except FieldError as error:
+        return error.sentence
+    return ""
+
+
+def _full(taken: list[Any], reading: Any) -> str:
+    """Why a reading finds no room; empty where it does."""
+    if len(taken) >= MOST_READINGS:
+        return f"A record may hold {MOST_READINGS} readings; this one is beyond them."
+    if not isinstance(reading, dict) or reading.get("kind") not in RATIO_KINDS:
+        return ""
+    if sum(r["kind"] in RATIO_KINDS for r in taken) >= MOST_RATIOS:
+        return f"A record may hold {MOST_RATIOS} readings of turns; this one is beyond them."
+    return ""

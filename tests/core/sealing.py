@@ -1,0 +1,86 @@
+"""What the sealed figures are made of: answers to records that are kept, and the simulated records
+themselves. Figures without a source of their own, most of them from memory, cannot be checked one
+by one; here a change to any of them shows. Write them anew, after a change that was meant:
+python -m tests.core.sealing
+"""
+
+import json
+import math
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.identify import answer, identify
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.practice.owner import LEVELS, documented, take
+from greyfell.core.practice.worlds import WORLDS
+from tests.conftest import CASES
+
+FILE = Path(__file__).with_name("sealed.json")
+SEED = 20
+EACH = 14
+SHOWN = ("families", "fed", "verdict", "volts_per_turn", "voltamperes")
+OF_WINDING = ("leads", "taps", "core_bond", "ohms", "roles", "volts", "amps")
+
+
+def records():
+    """The public cases, and simulated ones of every level and world."""
+    for path in sorted(CASES.glob("case-*.json")):
+        yield path.stem, json.loads(path.read_text(encoding="utf-8"))
+    rng = np.random.default_rng(SEED)
+    for level in LEVELS:
+        for n in range(EACH):
+            yield f"{level} {n}", take(rng, level).document
+    for world in WORLDS:
+        yield f"world {world.name}", take(rng, "live", world=world).document
+    for name in ("oven", "sign", "lv", "valve"):
+        yield f"documented {name}", documented(rng, name).document
+
+
+def concluded(document):
+    """What is concluded of a record, without its sentences."""
+    ident = identify(parse_record(document))
+    said = answer(ident)
+    steps = next_steps(ident)
+    return {
+        **{key: said[key] for key in SHOWN},
+        "windings": [{key: w[key] for key in OF_WINDING} for w in said["windings"]],
+        "faults": sorted([f["code"], f["severity"], *f["leads"]] for f in said["faults"]),
+        "hazards": sorted(h["code"] for h in said["hazards"]),
+        "gate": said["gate"]["open"],
+        "steps": [[s.kind, round(s.worth, 4)] for s in steps[:3]],
+    }
+
+
+def simulated(document):
+    """A record's figures, added up by kind and field as logarithms."""
+    out = Counter()
+    for reading in document["readings"]:
+        for key, value in reading.items():
+            if isinstance(value, float | int) and not isinstance(value, bool) and value > 0:
+                out[f"{reading['kind']} {key}"] += math.log(value)
+    for key, value in (document.get("core") or {}).items():
+        out[f"core {key}"] = value
+    return {key: round(v, 6) if isinstance(v, float) else v for key, v in sorted(out.items())}
+
+
+def planned():
+    """Every planner's own example, worked."""
+    return {name: p(p.example) for name, p in PLANNERS.items()}
+
+
+def made():
+    """Everything that is sealed."""
+    kept = dict(records())
+    return {
+        "concluded": {name: concluded(d) for name, d in kept.items()},
+        "planned": planned(),
+        "simulated": {name: simulated(d) for name, d in kept.items()},
+    }
+
+
+if __name__ == "__main__":
+    FILE.write_text(json.dumps(made(), indent=0, ensure_ascii=False) + "\n", encoding="utf-8")
