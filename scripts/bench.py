@@ -162,7 +162,7 @@ def main():
         print(f"plan {name}: median {timed(lambda p=planner: p(dict(p.example)), 200)[0]:.3f} ms")
 
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Path(folder), hosts=["127.0.0.1"])
+        app = create_app(Path(folder))
         repository = Repository(app.extensions["store"])
         first = 24
         pieces = list(thousand(rng))

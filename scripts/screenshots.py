@@ -48,7 +48,7 @@ ARGS = [
 
 def main():
     FOLDER.mkdir(parents=True, exist_ok=True)
-    app = create_app(Path(tempfile.mkdtemp()), demo=True, hosts=["127.0.0.1"])
+    app = create_app(Path(tempfile.mkdtemp()), demo=True)
     load_demo(Repository(app.extensions["store"]))
     server = create_server(app, host="127.0.0.1", port=0)
     threading.Thread(target=server.run, daemon=True).start()

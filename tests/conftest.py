@@ -103,7 +103,7 @@ def repository(store):
 @pytest.fixture
 def app(tmp_path):
     """The application over an empty folder; CSRF stays on."""
-    made = create_app(tmp_path / "web", hosts=["127.0.0.1", "localhost"])
+    made = create_app(tmp_path / "web")
     made.testing = True
     yield made
     made.extensions["store"].close()

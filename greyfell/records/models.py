@@ -4,7 +4,7 @@ ever appended.
 
 from typing import Any, ClassVar
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, MetaData, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, MetaData, UniqueConstraint, text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 NAMES = {
@@ -43,7 +43,10 @@ class PieceRow(Base):
         back_populates="piece", order_by="ReadingRow.id", cascade="all, delete-orphan"
     )
 
-    __table_args__ = (CheckConstraint("length(tag) between 1 and 24", name="tag_length"),)
+    __table_args__ = (
+        CheckConstraint("length(tag) between 1 and 24", name="tag_length"),
+        Index("ix_piece_tag", "tag"),
+    )
 
 
 class ReadingRow(Base):
@@ -79,15 +82,49 @@ class StrikeRow(Base):
 
 
 class ConclusionRow(Base):
-    """A cached conclusion under the record's hash and the core's version: a cache, never a
-    source.
+    """What follows from a piece's record, as the shelf shows and sorts it: a cache, never a source.
+
+    It holds while hash and core version are those of the piece and the program.
     """
 
     __tablename__ = "conclusion"
 
-    record_hash: Mapped[str] = mapped_column(primary_key=True)
-    core_version: Mapped[str] = mapped_column(primary_key=True)
+    piece_id: Mapped[int] = mapped_column(
+        ForeignKey("piece.id", ondelete="CASCADE"), primary_key=True
+    )
+    record_hash: Mapped[str]
+    core_version: Mapped[str]
+    tag: Mapped[str]
     family: Mapped[str]
     verdict: Mapped[str]
     danger: Mapped[int]
     summary: Mapped[dict[str, Any]]
+
+    __table_args__ = (
+        Index("ix_conclusion_danger", text("danger DESC"), "tag"),
+        Index("ix_conclusion_family", "family", text("danger DESC"), "tag"),
+        Index("ix_conclusion_verdict", "verdict", text("danger DESC"), "tag"),
+        Index("ix_conclusion_core_version", "core_version"),
+        Index("ix_conclusion_tag", "tag"),
+    )
+
+
+class TallyRow(Base):
+    """How many pieces are of a family and a verdict; kept by triggers on the conclusions."""
+
+    __tablename__ = "tally"
+
+    family: Mapped[str] = mapped_column(primary_key=True)
+    verdict: Mapped[str] = mapped_column(primary_key=True)
+    pieces: Mapped[int]
+
+
+class EntryRow(Base):
+    """Something entered, by the key its form came with: sent twice, it is stored once."""
+
+    __tablename__ = "entry"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    tag: Mapped[str]
+    said: Mapped[str]
+    at: Mapped[str] = mapped_column(index=True)

@@ -1,43 +1,57 @@
-"""Opening the file: SQLite in WAL mode with foreign keys on, migrated to the newest tables, backed
-up before that.
+"""Opening the file: SQLite in WAL mode with foreign keys on, readable by its owner alone, migrated
+to the newest tables, backed up before that.
 """
 
-import shutil
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
+from greyfell.records.trouble import RESTORE, Trouble, gone, told
+
 HERE = Path(__file__).parent
 FILE = "greyfell.sqlite"
-HEAD = "0001"
+BACKUPS = "backups"
+HEAD = "0002"
 """The newest migration in `versions/`; a file that is there already needs no migration tool."""
+PATIENCE = 4.0
+"""Seconds that a writer waits for another program to let go of the file."""
+OLDER = ("0001", HEAD)
+"""What this version can open."""
 
 
 class Store:
     """One data folder with its database. `reading()` and `writing()` give sessions; writers take
-    the lock at once.
+    the lock at once. Raises Trouble, with a sentence and a way on.
     """
 
     def __init__(self, folder: Path):
-        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         self.folder = folder
         self.path = folder / FILE
+        try:
+            _make_private(folder, self.path)
+            migrate(self.path)
+        except (OSError, sqlite3.Error, sa.exc.SQLAlchemyError) as error:
+            raise _at_start(error, folder) from error
         self.engine = sa.create_engine(
-            f"sqlite:///{self.path}", connect_args={"timeout": 10, "check_same_thread": False}
+            sa.URL.create("sqlite", database=str(self.path)),
+            connect_args={"timeout": PATIENCE, "check_same_thread": False},
         )
         sa.event.listen(self.engine, "connect", _on_connect)
         sa.event.listen(self.engine, "begin", _on_begin)
-        migrate(self.path)
+        self.opened = _identity(self.path)
+        self.damage = looked_over(self.path)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
-        with Session(self.engine) as session:
+        with self._told(), Session(self.engine) as session:
             yield session
 
     @contextmanager
@@ -46,12 +60,82 @@ class Store:
         whole.
         """
         engine = self.engine.execution_options(writing=True)
-        with Session(engine) as session, session.begin():
+        with self._told(), Session(engine) as session, session.begin():
             yield session
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        """What goes wrong with the file, as a Trouble."""
+        if _identity(self.path) != self.opened:
+            raise gone(self.folder)
+        try:
+            yield
+        except (sa.exc.DBAPIError, sqlite3.Error, OSError) as error:
+            raise told(getattr(error, "orig", None) or error) from error
 
     def close(self) -> None:
         """Give the file back."""
         self.engine.dispose()
+
+
+def _make_private(folder: Path, path: Path) -> None:
+    """The folder and its file, for their owner alone: 0700 and 0600."""
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    if not os.access(folder, os.W_OK | os.X_OK):
+        raise PermissionError(f"permission denied: {folder}")
+    folder.chmod(0o700)
+    if not path.exists():
+        os.close(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600))
+    for file in folder.glob(f"{FILE}*"):
+        file.chmod(0o600)
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    """Which file stands there; None where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def _at_start(error: BaseException, folder: Path) -> Trouble:
+    """What keeps a data folder from being opened."""
+    if isinstance(error, Trouble):
+        return error
+    found = told(getattr(error, "orig", None) or error)
+    way = found.way.removeprefix("Nothing of this was stored. ")
+    return Trouble(f"{found.sentence} ({folder})", way)
+
+
+def looked_over(path: Path) -> str:
+    """What a quick look finds wrong with a data file; empty where it is whole."""
+    try:
+        with closing(sqlite3.connect(path, timeout=PATIENCE)) as connection:
+            said = [row[0] for row in connection.execute("PRAGMA quick_check(3)")]
+    except sqlite3.Error as error:
+        return str(error)
+    return "" if said == ["ok"] else "; ".join(said)[:400]
+
+
+def copied(path: Path, to: Path) -> None:
+    """A copy of a data file by SQLite's own means: whole, with what its log still holds. The copy
+    appears at once or not at all.
+    """
+    to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+    half = to.with_name(f"{to.name}.half")
+    half.unlink(missing_ok=True)
+    os.close(os.open(half, os.O_CREAT | os.O_WRONLY, 0o600))
+    try:
+        with (
+            closing(sqlite3.connect(path, timeout=PATIENCE)) as source,
+            closing(sqlite3.connect(half)) as target,
+        ):
+            source.backup(target)
+            target.execute("PRAGMA journal_mode=DELETE")
+        half.replace(to)
+    finally:
+        half.unlink(missing_ok=True)
 
 
 def _on_connect(connection: Any, _record: Any) -> None:
@@ -59,7 +143,7 @@ def _on_connect(connection: Any, _record: Any) -> None:
     for pragma in (
         "journal_mode=WAL",
         "foreign_keys=ON",
-        "busy_timeout=10000",
+        f"busy_timeout={PATIENCE * 1000:.0f}",
         "synchronous=NORMAL",
     ):
         connection.execute(f"PRAGMA {pragma}")
@@ -71,15 +155,21 @@ def _on_begin(connection: sa.Connection) -> None:
 
 
 def migrate(path: Path) -> None:
-    """Bring a file to the newest tables. An older file is copied beside itself first; foreign keys
-    are off meanwhile.
+    """Bring a file to the newest tables. An older file is copied into the backups first; foreign
+    keys are off meanwhile. Raises Trouble where the file is newer, or is not Greyfell's.
     """
     now = _version(path)
     if now == HEAD:
         return
     if now is not None:
-        shutil.copy2(path, path.with_suffix(f".before-{HEAD}.sqlite"))
-    engine = sa.create_engine(f"sqlite:///{path}")
+        if now not in OLDER:
+            raise Trouble(
+                f"The data file {path} stands at {now}; this Greyfell knows {HEAD} at most.",
+                "Open it with the newer Greyfell, or start with another folder: --data FOLDER.",
+            )
+        stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S")
+        copied(path, path.parent / BACKUPS / f"before-{HEAD}-{stamp}.sqlite")
+    engine = sa.create_engine(sa.URL.create("sqlite", database=str(path)))
     try:
         with engine.connect() as connection:
             connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
@@ -87,24 +177,32 @@ def migrate(path: Path) -> None:
             connection.commit()
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
             if broken:
-                raise sqlite3.IntegrityError(
-                    f"after migrating, {len(broken)} rows point nowhere; the file before is "
-                    "kept beside it"
+                raise Trouble(
+                    f"After migrating, {len(broken)} rows of {path} point nowhere.",
+                    f"The file as it was stands in {path.parent / BACKUPS}. {RESTORE}",
                 )
     finally:
         engine.dispose()
 
 
 def _version(path: Path) -> str | None:
-    """The migration a file stands at; None where it is new."""
-    if not path.exists():
+    """The migration a file stands at; None where it is new. Raises Trouble for another program's
+    file.
+    """
+    if not path.exists() or path.stat().st_size == 0:
         return None
-    with closing(sqlite3.connect(path)) as connection:
-        try:
+    with closing(sqlite3.connect(path, timeout=PATIENCE)) as connection:
+        tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
+        if "alembic_version" in tables:
             row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-        except sqlite3.OperationalError:
-            return None
-    return str(row[0]) if row else None
+            if row:
+                return str(row[0])
+    if tables:
+        raise Trouble(
+            f"The file {path} holds another program's tables.",
+            "It was left alone. Start with another folder: --data FOLDER.",
+        )
+    return None
 
 
 def _upgrade(connection: sa.Connection) -> None:

@@ -40,6 +40,7 @@ ADDRESSES = (
     Address(f"{PIECE}/identification.json", "transfer.identification"),
     Address("/plans/", "plans.index"),
     Address("/plans/<name>", "plans.show"),
+    Address("/archive.zip", "transfer.archive"),
     Address("/import", "transfer.ask"),
     Address("/import", "transfer.bring", "POST"),
     Address("/patterns", "patterns.show"),

@@ -2,91 +2,68 @@
 
 import secrets
 from pathlib import Path
-from typing import Any
 
-from flask import Flask, Response, current_app, redirect, render_template, request, session, url_for
-from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException, SecurityError
-from werkzeug.security import check_password_hash, generate_password_hash
+from flask import Flask, Response, current_app, request
+from flask_wtf.csrf import CSRFProtect
 
 from greyfell import __version__
-from greyfell.core.errors import FieldError, Missing
 from greyfell.records.store import Store
-from greyfell.web import addresses
+from greyfell.web import addresses, door, problems
 
-POLICY = (
-    "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; "
-    "form-action 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'"
-)
-UPLOAD_BYTES = 4 * 1024 * 1024 + 64 * 1024
+RECORD_BYTES = 4 * 1024 * 1024 + 64 * 1024
+UPLOAD_BYTES = 32 * 1024 * 1024 + 64 * 1024
+"""A record, and a whole shelf, with what a form adds to them."""
+READ_BYTES = UPLOAD_BYTES + 16 * 1024 * 1024
+"""So much of a request is read at most: what is somewhat too large still gets its sentence."""
 
 
 def create_app(
     folder: Path,
     *,
     demo: bool = False,
-    hosts: list[str] | None = None,
+    names: list[str] | None = None,
+    numeric: bool = False,
     passphrase: str | None = None,
 ) -> Flask:
-    """Build the application over one data folder. `hosts` are the Host headers it answers to."""
+    """Build the application over one data folder. `names` are those it answers to besides this
+    machine's own; `numeric` lets any numeric address in. Raises Trouble.
+    """
     app = Flask(__name__, static_folder="static/dist", static_url_path="/static")
     store = Store(folder)
+    secret = door.secret_of(folder)
     app.config.update(
-        SECRET_KEY=_secret(folder),
-        MAX_CONTENT_LENGTH=UPLOAD_BYTES,
-        MAX_FORM_MEMORY_SIZE=UPLOAD_BYTES,
+        SECRET_KEY=secret,
+        MAX_CONTENT_LENGTH=RECORD_BYTES,
+        MAX_FORM_MEMORY_SIZE=RECORD_BYTES,
+        SESSION_COOKIE_NAME=f"greyfell-{door.short(secret, 'cookie')}",
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
-        TRUSTED_HOSTS=hosts or ["127.0.0.1", "localhost"],
         WTF_CSRF_TIME_LIMIT=None,
         SEND_FILE_MAX_AGE_DEFAULT=3600,
         DEMO=demo,
-        PASSPHRASE=generate_password_hash(passphrase) if passphrase else None,
     )
     app.extensions["store"] = store
+    app.session_interface = door.Timeless()
+    app.wsgi_app = door.Names(  # type: ignore[method-assign]
+        app.wsgi_app, [*door.LOCAL, *(names or [])], numeric=numeric
+    )
+    problems.register(app)
     CSRFProtect(app)
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
     addresses.register(app)
-    app.jinja_env.globals.update(version=__version__)
-    _guard(app)
-    _errors(app)
+    app.jinja_env.globals.update(
+        version=__version__,
+        damage=store.damage,
+        shelf_key=door.short(secret, "shelf"),
+        once=secrets.token_urlsafe,
+    )
+    door.lock(app, passphrase)
+    _plain(app)
     return app
 
 
-def _secret(folder: Path) -> str:
-    """The cookie and CSRF key: made once, kept in the data folder, readable by its owner alone."""
-    path = folder / "secret"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32))
-    return path.read_text().strip()
-
-
-def _render(template: str, **shown: Any) -> str:
-    addresses.prepare(current_app)
-    return render_template(template, **shown)
-
-
-def _guard(app: Flask) -> None:
-    @app.before_request
-    def enter_first() -> Any:
-        locked = app.config["PASSPHRASE"] is not None and not session.get("entered")
-        if locked and request.endpoint not in ("enter", "static", "favicon"):
-            return redirect(url_for("enter"))
-        return None
-
-    @app.route("/enter", methods=["GET", "POST"])
-    def enter() -> Any:
-        wrong = False
-        if request.method == "POST":
-            if app.config["PASSPHRASE"] and check_password_hash(
-                app.config["PASSPHRASE"], request.form.get("passphrase", "")[:500]
-            ):
-                session["entered"] = True
-                return redirect(url_for("shelf.show"))
-            wrong = True
-        return _render("enter.html", wrong=wrong), 403 if wrong else 200
+def _plain(app: Flask) -> None:
+    """The few answers that are no page, and what every answer carries."""
 
     @app.route("/favicon.ico")
     def favicon() -> Response:
@@ -99,40 +76,21 @@ def _guard(app: Flask) -> None:
         """A page with nothing on it: what the server itself costs, for benchmarks."""
         return Response("<!doctype html><title>bare</title>", mimetype="text/html")
 
+    @app.before_request
+    def room() -> None:
+        if request.endpoint == "transfer.bring":
+            request.max_content_length = UPLOAD_BYTES
+            request.max_form_memory_size = UPLOAD_BYTES
+
     @app.after_request
     def harden(response: Response) -> Response:
-        response.headers["Content-Security-Policy"] = POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "same-origin"
-        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        response.headers.update(door.HEADERS)
         if response.mimetype == "text/html":
             response.headers["Cache-Control"] = "no-store"
         return response
 
 
-def _errors(app: Flask) -> None:
-    @app.errorhandler(FieldError)
-    def field_error(error: FieldError) -> Any:
-        status = 404 if isinstance(error, Missing) else 422
-        return _render("problem.html", title="That cannot be used", sentence=error.sentence), status
-
-    @app.errorhandler(CSRFError)
-    def csrf_error(_error: CSRFError) -> Any:
-        sentence = (
-            "This form is out of date or did not come from this program. Nothing was stored; "
-            "go back, reload the page and enter it again."
-        )
-        return _render("problem.html", title="Form refused", sentence=sentence), 400
-
-    @app.errorhandler(SecurityError)
-    def foreign_host(_error: SecurityError) -> Any:
-        return Response("This program answers to its own address only.", 400, mimetype="text/plain")
-
-    @app.errorhandler(HTTPException)
-    def http_error(error: HTTPException) -> Any:
-        words = {
-            404: ("Nothing here", "There is no such page. The shelf has every piece."),
-            405: ("Not that way", "This address does not take that kind of request."),
-            413: ("Too large", "At most 4 MB can be given at once. Nothing was stored."),
-        }.get(error.code or 500, (error.name, str(error.description)))
-        return _render("problem.html", title=words[0], sentence=words[1]), error.code or 500
+def store_of_app() -> Store:
+    """The store of the application that is asked."""
+    found: Store = current_app.extensions["store"]
+    return found

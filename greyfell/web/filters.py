@@ -19,8 +19,10 @@ from greyfell.core.guidance.words import (
     role_words,
 )
 from greyfell.core.planners.declare import in_words
+from greyfell.records.archive import OUTCOMES
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.svg import shapes_markup
+from greyfell.web.support import stored_key
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
 
@@ -53,5 +55,7 @@ def register(app: Flask) -> None:
         verdict_words=VERDICT_WORDS,
         verdict_short=VERDICT_SHORT,
         told=told,
+        stored_key=stored_key,
+        outcome_words=OUTCOMES,
         shown_in_words=in_words,
     )

@@ -11,7 +11,6 @@ from flask import jsonify, redirect, render_template, request, url_for
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, Jotted, read_line
 from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.steps import GATE_SENTENCE
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
@@ -20,13 +19,14 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
-from greyfell.records.repository import Kept
+from greyfell.records.repository import Twice
+from greyfell.records.rows import Kept
 from greyfell.web import seen as boxes
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
-from greyfell.web.support import enhanced, kept, repository
+from greyfell.web.support import before, enhanced, kept, key, repository, stored
 
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
@@ -68,15 +68,23 @@ def understand(tag: str) -> Any:
 def jot(tag: str) -> Any:
     """Store what a line says: a reading appended, or one struck out."""
     line, at = request.form.get("line", "")[:LONGEST_LINE], request.form.get("at", "cold")
-    before = kept(tag)
+    now = kept(tag)
     try:
-        jotted = _read(before, line)
-        after = _store(tag, jotted, request.form.get("meter") or None)
+        entry = before()
+        if entry is None:
+            jotted = _read(now, line)
+            now = _store(tag, jotted, request.form.get("meter") or None)
+            said = jotted.words
+        else:
+            said = entry.said
+    except Twice:
+        now, said = kept(tag), line
     except FieldError as error:
         status = 200 if enhanced() else 422
-        return _page(before, Asked(at=at, line=line, problem=error.sentence, status=status))
+        return _page(now, Asked(at=at, line=line, problem=error.sentence, status=status))
     if enhanced():
-        return _page(after, Asked(at=at, stored=jotted.words))
+        return _page(now, Asked(at=at, stored=said))
+    stored()
     return redirect(url_for(".show", tag=tag, at=at))
 
 
@@ -88,17 +96,20 @@ def _read(piece: Kept, line: str) -> Jotted:
 
 def _store(tag: str, jotted: Jotted, meter: str | None) -> Kept:
     """Keep what a line said; the piece as it stands then. Raises FieldError."""
+    known = {"key": key(), "said": jotted.words}
     if jotted.strike is not None:
-        return repository().strike(tag, *jotted.strike)
-    return repository().append(tag, [{**(jotted.reading or {}), "meter": meter}])
+        return repository().strike(tag, *jotted.strike, **known)
+    return repository().append(tag, [{**(jotted.reading or {}), "meter": meter}], **known)
 
 
 def strike(tag: str, reading: str) -> Any:
     """Strike a reading out from its row."""
     try:
-        repository().strike(tag, reading, request.form.get("reason", ""))
+        if before() is None:
+            repository().strike(tag, reading, request.form.get("reason", ""), key=key())
     except FieldError as error:
         return _page(kept(tag), Asked(at="record", problem=error.sentence, status=422))
+    stored()
     return redirect(url_for(".show", tag=tag, at="record"))
 
 
@@ -124,7 +135,9 @@ def vouch(tag: str) -> Any:
         "text": text[:4000],
         "by": form.get("by", "")[:200],
     }
-    repository().append_statement(tag, statement)
+    if before() is None:
+        repository().append_statement(tag, statement, key())
+    stored()
     return redirect(url_for(".show", tag=tag, at=at))
 
 
@@ -134,10 +147,12 @@ def clues(tag: str) -> Any:
     piece = kept(tag)
     try:
         version = form.get("version", 0, type=int)
-        repository().correct(tag, boxes.seen(piece.document, form), version)
+        if before() is None:
+            repository().correct(tag, boxes.seen(piece.document, form), version, key())
     except FieldError as error:
         asked = Asked(at="clues", problem=error.sentence, field=error.field, form=form, status=422)
         return _page(piece, asked)
+    stored()
     return redirect(url_for(".show", tag=tag, at="clues"))
 
 
@@ -165,7 +180,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     """
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
-    steps = next_steps(ident)
+    steps = piece.steps
     gate = live_gate(ident)
     page = render_template(
         "piece.html",
@@ -180,6 +195,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         gate=gate,
         line=asked.line or _picked(piece),
         asked=asked,
+        part=enhanced(),
         examples=EXAMPLES,
         **STATIONS[at](ident),
     )

@@ -10,7 +10,7 @@ from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
 from greyfell.web.asking import boxes, given, missing
 from greyfell.web.drawings.plans import drawing_of
-from greyfell.web.support import enhanced, kept, repository
+from greyfell.web.support import enhanced, repository
 
 MOST_TAGS = 200
 
@@ -23,13 +23,15 @@ def index() -> Any:
 def show(name: str) -> Any:
     """One planner: its form, and its answer recomputed from the address."""
     planner = planner_of(name)
-    tag = request.args.get("piece", "")
-    piece = kept(tag) if tag else None
+    tag = request.args.get("piece", "").strip()
+    piece = repository().get(tag) if tag else None
     known = Known(piece.ident) if piece is not None else None
     found = boxes(planner, known, request.args)
     wanting = missing(found)
     planned, error = None, None
-    if not wanting:
+    if tag and piece is None:
+        error = FieldError("piece", f"There is no piece tagged {tag[:24]}.")
+    elif not wanting:
         try:
             planned = planner.plan(given(planner, found), known)
         except FieldError as problem:
@@ -44,6 +46,9 @@ def show(name: str) -> Any:
         cells=cells(planned.found) if planned is not None else [],
         drawing=drawing_of(planner, planned, piece.record if piece is not None else None),
         error=error,
-        tags=repository().tags()[:MOST_TAGS],
+        asked_piece=tag,
+        tags=repository().tags(most=MOST_TAGS),
     )
-    return page, 422 if error is not None and not enhanced() else 200
+    if error is None or enhanced():
+        return page, 200
+    return page, 404 if error.field == "piece" else 422

@@ -14,7 +14,7 @@ from greyfell.core.identify import identify
 from greyfell.records import demo
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
-from greyfell.web.support import repository
+from greyfell.web.support import before, catch_up, key, repository, stored
 
 EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
@@ -30,6 +30,7 @@ def show() -> Any:
         args.get("verdict", ""),
         args.get("sort", "danger"),
     )
+    catch_up()
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
     items = [{**item, "drawing": small_iron(item["sketch"], item["tag"])} for item in page.items]
     chosen = {"family": family, "verdict": verdict, "sort": sort}
@@ -40,6 +41,7 @@ def show() -> Any:
         chosen=chosen,
         sorts=SORTS,
         wanting=repository().wanting(),
+        waiting=repository().waiting() if any(i["earlier"] for i in page.items) else 0,
     )
 
 
@@ -59,10 +61,12 @@ def create() -> Any:
     """Make a new piece from its tag, title and leads."""
     form = request.form
     try:
-        kept = repository().add(_document(form))
+        entry = before()
+        tag = repository().add(_document(form), key()).tag if entry is None else entry.tag
     except FieldError as error:
         return _form(form, error), 422
-    return redirect(url_for("pieces.show", tag=kept.tag))
+    stored()
+    return redirect(url_for("pieces.show", tag=tag))
 
 
 def _form(form: Any, error: FieldError | None) -> str:

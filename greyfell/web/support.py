@@ -1,9 +1,17 @@
-"""What several screens share: the repository, the piece of a tag, how a page was asked for."""
+"""What several screens share: the repository, the piece of a tag, how a page was asked for, what
+was entered before.
+"""
 
-from flask import current_app, request
+import threading
+
+from flask import current_app, request, session
 
 from greyfell.core.errors import Missing
-from greyfell.records.repository import Kept, Repository
+from greyfell.records.repository import Entry, Repository
+from greyfell.records.rows import Kept
+from greyfell.records.trouble import Trouble
+
+LONGEST_KEY = 64
 
 
 def repository() -> Repository:
@@ -28,3 +36,45 @@ def enhanced() -> bool:
     status.
     """
     return request.headers.get("X-Greyfell") == "part"
+
+
+def key() -> str:
+    """The key that a form came with: sent twice, it is stored once."""
+    return request.form.get("once", "")[:LONGEST_KEY]
+
+
+def before() -> Entry | None:
+    """What was stored under this form's key already."""
+    return repository().entered(key())
+
+
+def stored() -> None:
+    """Tell the next page that this form was stored: what was kept of it may be forgotten."""
+    if key():
+        session["stored"] = key()
+
+
+def stored_key() -> str:
+    """The key of the form that was stored last, told to one page."""
+    return str(session.pop("stored")) if "stored" in session else ""
+
+
+def catch_up() -> None:
+    """Work out behind the pages what an earlier version of the program left, once a start."""
+    if current_app.extensions.get("catching up"):
+        return
+    current_app.extensions["catching up"] = True
+    if not repository().waiting():
+        return
+    work = threading.Thread(target=_all_of_it, args=[repository()], daemon=True)
+    current_app.extensions["catching up"] = work
+    work.start()
+
+
+def _all_of_it(found: Repository) -> None:
+    """Until nothing waits, or the file cannot be used: then the next start goes on."""
+    try:
+        while found.conclude_some():
+            pass
+    except Trouble:
+        return

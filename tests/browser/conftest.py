@@ -40,7 +40,7 @@ def browser():
 @pytest.fixture(scope="session")
 def address(tmp_path_factory):
     """The program with its demo data on a free port."""
-    app = create_app(tmp_path_factory.mktemp("browser"), demo=True, hosts=["127.0.0.1"])
+    app = create_app(tmp_path_factory.mktemp("browser"), demo=True)
     load_demo(Repository(app.extensions["store"]))
     server = create_server(app, host="127.0.0.1", port=0, threads=4)
     threading.Thread(target=server.run, daemon=True).start()

@@ -11,8 +11,10 @@ from pathlib import Path
 
 import numpy as np
 
+from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.why import why
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.practice.owner import LEVELS, documented, take
@@ -34,6 +36,8 @@ def records():
     for level in LEVELS:
         for n in range(EACH):
             yield f"{level} {n}", take(rng, level).document
+        for n in range(EACH):
+            yield f"{level} faulty {n}", take(rng, level, fault_share=1.0, slip_share=0.3).document
     for world in WORLDS:
         yield f"world {world.name}", take(rng, "live", world=world).document
     for name in ("oven", "sign", "lv", "valve"):
@@ -51,7 +55,8 @@ def concluded(document):
         "faults": sorted([f["code"], f["severity"], *f["leads"]] for f in said["faults"]),
         "hazards": sorted(h["code"] for h in said["hazards"]),
         "gate": said["gate"]["open"],
-        "steps": [[s.kind, round(s.worth, 4)] for s in steps[:3]],
+        "steps": [[s.kind, round(s.worth, 4), s.expect] for s in steps],
+        "why": {w.id: why(ident, ["winding", w.id, "volts"]).evidence for w in ident.windings},
     }
 
 
@@ -68,19 +73,55 @@ def simulated(document):
 
 
 def planned():
-    """Every planner's own example, worked."""
-    return {name: p(p.example) for name, p in PLANNERS.items()}
+    """Every planner's own example and check values, worked; and its example with each figure a
+    little off.
+    """
+    return {name: [p(given) for given in given_to(p)] for name, p in PLANNERS.items()}
+
+
+def given_to(planner):
+    """Inputs of a planner that it takes."""
+    yield planner.example
+    yield from (check.given for check in planner.checks)
+    for key, value in planner.example.items():
+        for factor in (0.6, 1.7):
+            if isinstance(value, float | int) and not isinstance(value, bool):
+                off = {**planner.example, key: type(value)(value * factor)}
+                try:
+                    planner(off)
+                except FieldError:
+                    continue
+                yield off
+
+
+def short(found):
+    """The same with figures of five digits, and without what figures rest on."""
+    if isinstance(found, dict):
+        return {key: short(v) for key, v in found.items() if key != "basis"}
+    if isinstance(found, list | tuple):
+        return [short(v) for v in found]
+    return float(f"{found:.5g}") if isinstance(found, float) else found
+
+
+def lines(found):
+    """A line for each thing that is sealed."""
+    said = (json.dumps(v, ensure_ascii=False, separators=(",", ":")) for v in found.values())
+    return ",\n".join(f"{json.dumps(name)}: {text}" for name, text in zip(found, said, strict=True))
 
 
 def made():
     """Everything that is sealed."""
     kept = dict(records())
-    return {
-        "concluded": {name: concluded(d) for name, d in kept.items()},
-        "planned": planned(),
-        "simulated": {name: simulated(d) for name, d in kept.items()},
-    }
+    return short(
+        {
+            "concluded": {name: concluded(d) for name, d in kept.items()},
+            "planned": planned(),
+            "simulated": {name: simulated(d) for name, d in kept.items()},
+        }
+    )
 
 
 if __name__ == "__main__":
-    FILE.write_text(json.dumps(made(), indent=0, ensure_ascii=False) + "\n", encoding="utf-8")
+    parts = made().items()
+    text = ",\n".join(f'"{part}": {{\n{lines(found)}\n}}' for part, found in parts)
+    FILE.write_text(f"{{\n{text}\n}}\n", encoding="utf-8")

@@ -304,7 +304,8 @@ def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
 )
 def test_the_shelf_says_it_in_a_few_words(more, danger, words):
     """Headline, danger rank, how far tested."""
-    summary = summarise(judged([*OVEN, *more])[1])
+    ident = judged([*OVEN, *more])[1]
+    summary = summarise(ident, next_steps(ident))
 
     assert summary.danger == danger
     assert words in summary.headline

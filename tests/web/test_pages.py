@@ -15,7 +15,8 @@ from greyfell.cli import main
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.repository import Repository
-from greyfell.web.app import POLICY, create_app
+from greyfell.web.app import create_app
+from greyfell.web.door import POLICY
 from tests.conftest import OVEN, piece
 
 
@@ -43,6 +44,7 @@ def token_of(text):
         "/",
         "/pieces/new",
         "/import",
+        "/archive.zip",
         "/plans/",
         *(f"/plans/{name}" for name in PLANNERS),
         *(f"/plans/{name}?piece=T-1" for name in PLANNERS),
@@ -86,6 +88,7 @@ def test_no_route_is_left_out(bench):
         "/",
         "/pieces/new",
         "/import",
+        "/archive.zip",
         "/plans/",
         "/plans/<name>",
         "/patterns",
@@ -376,7 +379,7 @@ def test_a_foreign_host_header_is_refused(client, host):
 
 def test_a_passphrase_locks_every_page(tmp_path):
     """Bound to another address, the bench is locked until the passphrase is given."""
-    app = create_app(tmp_path, hosts=["127.0.0.1", "localhost"], passphrase="correct horse")
+    app = create_app(tmp_path, passphrase="correct horse")
     http = app.test_client()
 
     assert http.get("/").headers["Location"].endswith("/enter")

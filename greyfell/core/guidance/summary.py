@@ -1,12 +1,12 @@
 """What the shelf says of a piece in a few words, and what its small drawing needs."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import Mood
 from greyfell.core.judgement.fault import FAULTS
 from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
@@ -60,8 +60,8 @@ class Summary:
         }
 
 
-def summarise(ident: Identification) -> Summary:
-    """The shelf's view of a piece. Pure."""
+def summarise(ident: Identification, steps: Sequence[Step]) -> Summary:
+    """The shelf's view of a piece, with its next steps. Pure."""
     headline = next(h for rule in HEADLINES for h in rule(ident))
     return Summary(
         family=ident.family,
@@ -70,7 +70,7 @@ def summarise(ident: Identification) -> Summary:
         headline=headline.words,
         mood=headline.mood,
         reached=reached(ident),
-        next_step=next_steps(ident)[0].title,
+        next_step=steps[0].title,
         sketch=sketch(ident),
     )
 

@@ -1,21 +1,12 @@
 import Alpine from "@alpinejs/csp";
+import { fresh, forms, lines } from "./kept.js";
+import { part, parsed, send, swap } from "./server.js";
 
-// Every figure comes from the server. What lives here belongs to the page alone: what is picked, what is being typed.
+// Every figure comes from the server. What lives here belongs to the page alone: what is picked, what is being typed, what
+// is on its way.
 
-function part(url, options, signal) {
-  return fetch(url, { ...options, signal, headers: { "X-Greyfell": "part" } }).then((r) => r.text());
-}
-
-function swap(html, ids) {
-  const page = new DOMParser().parseFromString(html, "text/html");
-  for (const id of ids) {
-    const old = document.getElementById(id);
-    const fresh = page.getElementById(id);
-    if (old && fresh) old.replaceWith(fresh);
-  }
-}
-
-// The piece: click two leads, type, Enter. A reading is stored at once and the page shows what follows from it.
+// The piece: click two leads, type, Enter. A line leaves its box at once and is sent; until the server has it, it stands
+// above the jotter and is kept. Lines are sent one after the other, each under a key of its own, so that it is stored once.
 Alpine.data("bench", () => ({
   line: "",
   words: "",
@@ -23,8 +14,15 @@ Alpine.data("bench", () => ({
   picked: [],
   timer: 0,
   asking: null,
+  key: "",
+  waiting: [],
+  busy: false,
+  kept: null,
   init() {
+    this.kept = lines(this.$refs.form.dataset.piece);
+    this.key = fresh();
     this.line = this.$refs.line.value;
+    this.restore();
     this.$root.addEventListener("click", (event) => {
       const lead = event.target.closest("[data-lead]");
       if (!lead) return;
@@ -40,13 +38,25 @@ Alpine.data("bench", () => ({
     });
     if (this.line) this.ask();
   },
+  // What was typed or sent before and never stored: one line goes back into an empty box, more stand above it.
+  restore() {
+    const before = this.kept.all();
+    if (!before.length) return;
+    const last = before.at(-1);
+    if (!this.line) {
+      this.line = last.line;
+      this.key = last.key;
+      this.say("typed before and not stored; Enter stores it", false);
+      before.pop();
+    }
+    this.waiting = before.map((entry) => ({ ...entry, state: "not stored" }));
+  },
   pick(lead) {
     if (this.picked.length >= 2 || this.picked.includes(lead)) this.picked = [];
     this.picked.push(lead);
     this.line = this.picked.length === 2 ? this.picked.join("-") + " " : lead + "-";
     this.mark();
-    this.words = this.picked.length === 2 ? "now the reading, then Enter" : "now the other lead";
-    this.good = true;
+    this.say(this.picked.length === 2 ? "now the reading, then Enter" : "now the other lead", true);
     if (this.picked.length === 2) this.$nextTick(() => this.$refs.line.focus());
   },
   mark() {
@@ -59,46 +69,119 @@ Alpine.data("bench", () => ({
     this.$nextTick(() => {
       this.$refs.line.focus();
       this.$refs.line.setSelectionRange(text.length, text.length);
-      this.ask();
+      this.typed();
     });
   },
   take(event) {
     this.fill(event.currentTarget.dataset.fill);
   },
+  entry() {
+    return { key: this.key, line: this.line, station: this.$refs.form.elements.at.value, meter: this.$refs.form.elements.meter?.value ?? "", at: Date.now() };
+  },
   typed() {
+    if (this.line.trim()) this.kept.keep(this.entry());
+    else this.kept.drop(this.key);
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.ask(), 120);
   },
-  ask() {
+  quiet() {
+    clearTimeout(this.timer);
     this.asking?.abort();
-    if (!this.line.trim()) {
+  },
+  say(words, good) {
+    this.words = words;
+    this.good = good;
+  },
+  ask() {
+    this.quiet();
+    const line = this.line;
+    if (!line.trim()) {
       this.words = "";
       return;
     }
     this.asking = new AbortController();
-    const url = this.$refs.form.dataset.understand + "?line=" + encodeURIComponent(this.line);
-    fetch(url, { signal: this.asking.signal })
-      .then((r) => r.json())
+    const url = this.$refs.form.dataset.understand + "?line=" + encodeURIComponent(line);
+    part(url, {}, this.asking.signal)
+      .then((r) => (r.ok ? r.json() : null))
       .then((answer) => {
-        this.words = answer.words;
-        this.good = answer.understood;
+        if (answer && line === this.line) this.say(answer.words, answer.understood);
       })
       .catch(() => {});
   },
   store(event) {
     event.preventDefault();
-    const form = this.$refs.form;
-    part(form.action, { method: "POST", body: new FormData(form) }).then((html) => {
-      swap(html, ["piece", "danger", "jot-said"]);
-      const said = document.getElementById("jot-said");
-      this.good = said.dataset.good === "yes";
-      this.words = said.dataset.words;
-      if (this.good) {
-        this.line = "";
-        this.picked = [];
-      }
-      this.$refs.line.focus();
-    });
+    if (!this.line.trim()) return;
+    this.quiet();
+    const entry = this.entry();
+    this.kept.keep(entry);
+    this.waiting.push({ ...entry, state: "on its way" });
+    this.line = "";
+    this.key = fresh();
+    this.picked = [];
+    this.mark();
+    this.say("", true);
+    this.$refs.line.focus();
+    this.go();
+  },
+  async go() {
+    if (this.busy) return;
+    this.busy = true;
+    while (this.waiting.length && (await this.sent(this.waiting[0])));
+    this.busy = false;
+  },
+  // One line sent; whether the next may follow.
+  async sent(entry) {
+    entry.state = "on its way";
+    const token = this.$refs.form.elements.csrf_token.value;
+    const fields = { csrf_token: token, once: entry.key, line: entry.line, at: entry.station, meter: entry.meter };
+    const answer = await send(this.$refs.form.action, fields);
+    if (answer.problem) {
+      for (const other of this.waiting) other.state = "not stored";
+      this.back(answer.problem);
+      return false;
+    }
+    const said = answer.page.getElementById("jot-said");
+    const good = said.dataset.good === "yes";
+    if (good) {
+      this.kept.drop(entry.key);
+      this.waiting.shift();
+      swap(answer.page, ["piece", "danger", "known"]);
+      this.mark();
+      if (!this.line) this.say(said.dataset.words, true);
+      return true;
+    }
+    for (const other of this.waiting) other.state = "not stored";
+    this.back(said.dataset.words);
+    return false;
+  },
+  // The line that failed goes back into its box, unless the next is being typed there already.
+  back(words) {
+    if (this.line.trim()) {
+      this.waiting[0].state = words;
+      return;
+    }
+    const entry = this.waiting.shift();
+    this.line = entry.line;
+    this.key = entry.key;
+    this.say(words, false);
+  },
+  again() {
+    this.go();
+  },
+  edit(event) {
+    const key = event.currentTarget.dataset.key;
+    const entry = this.waiting.find((one) => one.key === key);
+    if (this.line.trim()) {
+      this.waiting.push({ ...this.entry(), state: "not stored" });
+    }
+    this.waiting = this.waiting.filter((one) => one.key !== key);
+    this.key = entry.key;
+    this.fill(entry.line);
+  },
+  forget(event) {
+    const key = event.currentTarget.dataset.key;
+    this.kept.drop(key);
+    this.waiting = this.waiting.filter((one) => one.key !== key);
   },
 }));
 
@@ -111,8 +194,9 @@ Alpine.data("planner", () => ({
     const form = this.$refs.form;
     const url = form.action + "?" + new URLSearchParams(new FormData(form));
     part(url, {}, this.asking.signal)
+      .then((r) => r.text())
       .then((html) => {
-        swap(html, ["result"]);
+        swap(parsed(html), ["result"]);
         history.replaceState(null, "", url);
       })
       .catch(() => {});
@@ -124,5 +208,6 @@ Alpine.data("planner", () => ({
   },
 }));
 
+forms();
 window.Alpine = Alpine;
 Alpine.start();

@@ -1,0 +1,95 @@
+"""The whole shelf as one open archive: a zip of records as JSON, with a list of what is in it. It
+is the way to another machine, and what is left in ten years.
+"""
+
+import io
+import json
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+from greyfell import __version__
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import load_json
+from greyfell.core.evidence.record import MOST_BYTES
+from greyfell.records.repository import Repository
+from greyfell.records.rows import now
+
+FORMAT = "greyfell.shelf/1"
+LIST = "shelf.json"
+PIECES = "pieces"
+OUTCOMES = {
+    "added": "added",
+    "merged": "new readings appended",
+    "same": "here already, nothing new",
+    "ask": "here already; agree to append what is new",
+    "refused": "refused:",
+}
+"""What can become of a record that is brought in, in words."""
+MOST_PIECES = 20_000
+MOST_ARCHIVE = 32 * 1024 * 1024
+"""An archive that is sent through the page may be so large; from a file, any size."""
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What became of one record of an archive: its tag, and what happened or was wrong."""
+
+    name: str
+    outcome: str
+    sentence: str = ""
+
+
+def packed(repository: Repository) -> bytes:
+    """Every piece of a shelf as an archive."""
+    out = io.BytesIO()
+    tags = repository.tags()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        head = {"format": FORMAT, "made": now(), "by": f"greyfell {__version__}", "pieces": tags}
+        archive.writestr(LIST, json.dumps(head, ensure_ascii=False, indent=1))
+        for tag in tags:
+            text = json.dumps(repository.document(tag), ensure_ascii=False, indent=1)
+            archive.writestr(f"{PIECES}/{tag}.json", text)
+    return out.getvalue()
+
+
+def unpacked(repository: Repository, data: bytes, *, merge: bool = False) -> Iterator[Brought]:
+    """Bring every record of an archive in, each by itself: one that is refused says why, and the
+    others go on. Nothing is overwritten. Raises FieldError where it is no archive.
+    """
+    try:
+        archive = zipfile.ZipFile(io.BytesIO(data))
+        head = load_json(archive.read(_sized(archive, LIST)), LIST)
+    except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError):
+        raise FieldError("file", f"This is no archive of a shelf: {LIST} is missing.") from None
+    if not isinstance(head, dict) or head.get("format") != FORMAT:
+        raise FieldError("file", f"The archive's {LIST} must say the format is “{FORMAT}”.")
+    names = [n for n in archive.namelist() if _is_piece(n)]
+    if len(names) > MOST_PIECES:
+        raise FieldError("file", f"An archive may hold {MOST_PIECES} pieces; {len(names)} stand.")
+    return (_bring(repository, archive, name, merge) for name in names)
+
+
+def _is_piece(name: str) -> bool:
+    path = PurePosixPath(name)
+    return len(path.parts) == 2 and path.parts[0] == PIECES and path.suffix == ".json"
+
+
+def _sized(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
+    """An entry, once it is seen not to unfold beyond a record's size. Raises FieldError."""
+    entry = archive.getinfo(name)
+    if entry.file_size > MOST_BYTES:
+        raise FieldError("file", f"{name} may be at most {MOST_BYTES // 2**20} MB.")
+    return entry
+
+
+def _bring(repository: Repository, archive: zipfile.ZipFile, name: str, merge: bool) -> Brought:
+    try:
+        document = load_json(archive.read(_sized(archive, name)), name)
+        tag, outcome = repository.bring_in(document, merge=merge)
+    except FieldError as error:
+        return Brought(name, "refused", error.sentence)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError):
+        return Brought(name, "refused", f"{name} is damaged or locked.")
+    return Brought(tag, outcome)

@@ -1,0 +1,207 @@
+"""A piece as rows, and as its public document."""
+
+import uuid
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import cached_property
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.orm import Session, selectinload
+
+from greyfell.core.errors import FieldError, Missing
+from greyfell.core.evidence.kept import LeftOut, parse_kept
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.steps import Step
+from greyfell.core.identify import identify
+from greyfell.core.judgement.identification import Identification
+from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
+
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A piece as it is kept: its record as far as it can be read, its public document, its
+    fingerprint, and the version that edits must name.
+    """
+
+    record: Transformer
+    document: Document
+    record_hash: str
+    version: int = 1
+    unread: tuple[LeftOut, ...] = ()
+
+    @property
+    def tag(self) -> str:
+        """The piece's tag."""
+        return self.record.tag
+
+    @property
+    def supply_volts(self) -> float:
+        """The volts it would be fed with."""
+        return self.record.supply.volts
+
+    @cached_property
+    def ident(self) -> Identification:
+        """What follows from the record, worked out once."""
+        return identify(self.record, self.unread)
+
+    @cached_property
+    def steps(self) -> list[Step]:
+        """What to do next, worked out once."""
+        return next_steps(self.ident)
+
+
+def now() -> str:
+    """This moment, ISO 8601 with zone."""
+    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+def find(session: Session, tag: str) -> PieceRow | None:
+    """The row of a tag, with its readings; case does not matter."""
+    query = (
+        sa.select(PieceRow)
+        .where(PieceRow.tag_folded == tag.casefold())
+        .options(selectinload(PieceRow.readings))
+    )
+    return session.scalar(query)
+
+
+def must(session: Session, tag: str) -> PieceRow:
+    """The row of a tag. Raises Missing where there is none."""
+    row = find(session, tag)
+    if row is None:
+        raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
+    return row
+
+
+def by_uid(session: Session, uid: str | None) -> PieceRow | None:
+    """The row of a piece's id."""
+    return session.scalar(sa.select(PieceRow).where(PieceRow.uid == uid))
+
+
+def document_of(row: PieceRow) -> Document:
+    """The public document: the head, and every reading with its strike."""
+    readings = [
+        r.body | ({"struck": r.strike.body} if r.strike is not None else {}) for r in row.readings
+    ]
+    return {**row.head, "readings": readings}
+
+
+def kept_of(row: PieceRow) -> Kept:
+    """A row as a piece."""
+    document = document_of(row)
+    record, unread = parse_kept(document)
+    return Kept(record, document, row.record_hash, row.version, unread)
+
+
+def new_row(record: Transformer) -> PieceRow:
+    """An empty row for a new piece."""
+    return PieceRow(
+        uid=record.id or str(uuid.uuid4()),
+        tag=record.tag,
+        tag_folded=record.tag.casefold(),
+        title=record.title,
+        head={},
+        record_hash="",
+        created_at=now(),
+    )
+
+
+def filled(document: Document, record: Transformer) -> Document:
+    """A document as it is kept: every key as it was given, and ids and defaults from the record
+    where it leaves them out; new readings in the checked form, null strikes as they were.
+    """
+    checked = record.as_json()
+    by_id = {r["id"]: r for r in checked.get("readings", [])}
+    given = document.get("readings") or []
+    if all(isinstance(r, dict) and r.get("id") for r in given):
+        readings = [_checked(r, by_id.get(r["id"])) for r in given]
+    else:
+        readings = list(by_id.values())
+    return {**checked, **document, "readings": readings}
+
+
+def _checked(given: Document, checked: Document | None) -> Document:
+    """One reading in its checked form; as it was given where it cannot be read."""
+    if checked is None:
+        return given
+    none = {"struck": None} if "struck" in given and not given["struck"] else {}
+    return {**checked, **none}
+
+
+def put(session: Session, row: PieceRow, document: Document, record_hash: str) -> None:
+    """Write a filled document into its row: the head, new readings, new strikes. What was read is
+    never written again.
+    """
+    row.head = {k: v for k, v in document.items() if k != "readings"}
+    here = {r.reading_id: r for r in row.readings}
+    for reading in document["readings"]:
+        struck = reading.get("struck")
+        kept = here.get(reading["id"])
+        if kept is None:
+            body = {k: v for k, v in reading.items() if k != "struck" or not v}
+            kept = ReadingRow(reading_id=reading["id"], kind=reading["kind"], body=body)
+            row.readings.append(kept)
+        if struck and kept.strike is None:
+            kept.strike = StrikeRow(body=struck)
+    row.record_hash = record_hash
+    session.flush()
+
+
+def next_id(taken: Iterable[str]) -> str:
+    """The reading id after the last."""
+    numbers = [int(t[1:]) for t in taken if t[:1] == "r" and t[1:].isdigit() and len(t) < 12]
+    return f"r{max(numbers, default=0) + 1}"
+
+
+def free(session: Session, tag: str) -> str:
+    """A tag near one in use. Raises FieldError where there is none."""
+    for n in range(2, 10_000):
+        suffix = f"-{n}"
+        candidate = tag[: 24 - len(suffix)] + suffix
+        query = sa.select(PieceRow.id).where(PieceRow.tag_folded == candidate.casefold())
+        if session.scalar(query) is None:
+            return candidate
+    raise FieldError("tag", f"No free tag near {tag} was found; give another.")
+
+
+def merged(mine: Document, theirs: Document) -> tuple[Document, int]:
+    """Append what the other copy has and this one lacks: readings, strikes, changes, statements.
+    Nothing is overwritten.
+
+    A reading of the same id but another content is a different reading: it gets a new id.
+    """
+    out, news = dict(mine), 0
+    readings = [dict(r) for r in mine["readings"]]
+    by_id = {r["id"]: r for r in readings}
+    have = [_content(r) for r in readings]
+    for r in theirs.get("readings", []):
+        here = by_id.get(r["id"])
+        if here is None or _content(here) != _content(r):
+            if here is not None and _content(r) in have:
+                continue
+            fresh = r if here is None else {**r, "id": next_id(by_id)}
+            readings.append(fresh)
+            by_id[fresh["id"]] = fresh
+            have.append(_content(fresh))
+            news += 1
+        elif r.get("struck") and not here.get("struck"):
+            here["struck"] = r["struck"]
+            news += 1
+    out["readings"] = readings
+    for name in ("changes", "statements"):
+        kept = mine.get(name) or []
+        extra = [x for x in theirs.get(name) or [] if x not in kept]
+        if extra:
+            out[name] = kept + extra
+            news += len(extra)
+    return out, news
+
+
+def _content(reading: Document) -> Document:
+    """What a reading says, whatever it is called and whether it was struck."""
+    return {k: v for k, v in reading.items() if k not in ("id", "struck")}
