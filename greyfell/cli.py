@@ -1,12 +1,17 @@
-"""The command line: demo, serve, identify, plan, import, export."""
+"""The command line: demo, serve, identify, why, plan, and all that keeps a shelf.
+
+Exit status: 0 done; 1 some file was refused, the others were done; 2 asked wrongly; 3 the data
+folder or the output cannot be used; 70 a fault of Greyfell's own; 130 ended by Ctrl-C. Nothing ends
+in a traceback, unless GREYFELL_TRACE is set.
+"""
 
 import gc
 import importlib
 import json
 import os
 import sys
-import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,10 +23,68 @@ from greyfell.core.errors import FieldError
 if TYPE_CHECKING:
     from greyfell.core.evidence.record import Transformer
     from greyfell.core.planners.declare import Planner
+    from greyfell.records.repository import Repository
 
 # What only one command needs is imported inside it: the others start without. See docs/house.md.
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
+REFUSED, UNUSABLE, OURS, STOPPED = 1, 3, 70, 130
+"""Exit status where it is not 0 or, for what was asked wrongly, click's own 2."""
+
+
+class Told(click.Group):
+    """Commands whose every failure is a sentence."""
+
+    def main(self, *args: Any, **extra: Any) -> Any:
+        """Run a command; end with its exit status."""
+        for stream in (sys.stdout, sys.stderr):
+            reconfigure = getattr(stream, "reconfigure", None)
+            if reconfigure is not None:
+                reconfigure(errors="backslashreplace")
+        if os.environ.get("GREYFELL_TRACE") or not extra.get("standalone_mode", True):
+            return super().main(*args, **extra)
+        try:
+            return super().main(*args, **extra)
+        except BrokenPipeError:
+            _silence()
+            sys.exit(0)
+        except (OSError, UnicodeError) as error:
+            _end(f"Not all of it could be written or read: {error}.", UNUSABLE)
+        except KeyboardInterrupt:
+            _end("Ended.", STOPPED)
+        except Exception as error:
+            _end(*_told(error))
+
+
+def _told(error: Exception) -> tuple[str, int]:
+    """What an error is told as, and the exit status."""
+    if isinstance(error, FieldError):
+        return error.sentence, 2
+    trouble = sys.modules.get("greyfell.records.trouble")
+    if trouble is not None and isinstance(error, trouble.Trouble):
+        return str(error), UNUSABLE
+    return (
+        f"Greyfell itself failed ({type(error).__name__}: {error}). Nothing half-done was stored. "
+        "GREYFELL_TRACE=1 shows where.",
+        OURS,
+    )
+
+
+def _end(sentence: str, status: int) -> None:
+    """Say a sentence and end."""
+    try:
+        sys.stderr.write(f"{sentence}\n")
+        sys.stdout.flush()
+    except OSError:
+        pass
+    _silence()
+    sys.exit(status)
+
+
+def _silence() -> None:
+    """Nothing more is written: what is left in the buffers has nowhere to go."""
+    with suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def data_folder(data: Path | None, demo: bool = False) -> Path:
@@ -35,10 +98,18 @@ def data_folder(data: Path | None, demo: bool = False) -> Path:
     return Path(user_data_dir("greyfell-demo" if demo else "greyfell", appauthor=False))
 
 
-@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.group(cls=Told, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="greyfell")
 def main() -> None:
     """Greyfell: what a salvaged transformer is, whether it is sound, and the next safe step."""
+
+
+DATA = click.option(
+    "--data",
+    type=click.Path(path_type=Path),
+    default=None,
+    help="Data folder; the platform's own unless given.",
+)
 
 
 def _serving(command: Callable[..., None]) -> Callable[..., None]:
@@ -51,11 +122,12 @@ def _serving(command: Callable[..., None]) -> Callable[..., None]:
             help="Address to bind to; another than this machine's own needs a passphrase.",
         ),
         click.option(
-            "--data",
-            type=click.Path(path_type=Path, file_okay=False),
-            default=None,
-            help="Data folder.",
+            "--name",
+            "names",
+            multiple=True,
+            help="A name it may be asked by, such as bench.local; numeric addresses always may.",
         ),
+        DATA,
         click.option("--no-browser", is_flag=True, help="Do not open a browser."),
     ):
         command = option(command)
@@ -64,63 +136,28 @@ def _serving(command: Callable[..., None]) -> Callable[..., None]:
 
 @main.command()
 @_serving
-def demo(port: int, host: str, data: Path | None, no_browser: bool) -> None:
+def demo(**asked: Any) -> None:
     """Open the program with the demo pieces, in a data folder of their own."""
-    _serve(port, host, data_folder(data, demo=True), no_browser, demo=True)
+    _serve(data_folder(asked.pop("data"), demo=True), demo=True, **asked)
 
 
 @main.command()
 @_serving
-def serve(port: int, host: str, data: Path | None, no_browser: bool) -> None:
+def serve(**asked: Any) -> None:
     """Open the program with your own pieces."""
-    _serve(port, host, data_folder(data), no_browser, demo=False)
+    _serve(data_folder(asked.pop("data")), demo=False, **asked)
 
 
-def _serve(port: int, host: str, folder: Path, no_browser: bool, *, demo: bool) -> None:
+def _serve(folder: Path, **asked: Any) -> None:
     passphrase = os.environ.get("GREYFELL_PASSPHRASE", "")
-    if host not in LOCAL and len(passphrase) < 8:
+    if asked["host"] not in LOCAL and len(passphrase) < 8:
         raise click.UsageError(
-            f"Binding to {host} opens the program to others: set GREYFELL_PASSPHRASE to at "
-            "least 8 characters first, or leave --host out."
+            f"Binding to {asked['host']} opens the program to others: set GREYFELL_PASSPHRASE to "
+            "at least 8 characters first, or leave --host out."
         )
-    import webbrowser
+    from greyfell.web.serving import serve as run
 
-    from waitress import create_server
-
-    from greyfell.web.addresses import load
-    from greyfell.web.app import create_app
-
-    hosts = list(LOCAL) if host in LOCAL else [*LOCAL, host]
-    app = create_app(
-        folder, demo=demo, hosts=hosts, passphrase=passphrase if host not in LOCAL else None
-    )
-    if demo:
-        from greyfell.records.demo import load_demo
-        from greyfell.records.repository import Repository
-
-        load_demo(Repository(app.extensions["store"]))
-    try:
-        server = create_server(
-            app,
-            host=host,
-            port=port,
-            threads=4,
-            max_request_body_size=app.config["MAX_CONTENT_LENGTH"],
-            ident="greyfell",
-        )
-    except OSError as error:
-        raise click.ClickException(
-            f"Port {port} cannot be used: {error.strerror or error}. Give another with --port."
-        ) from None
-    address = f"http://{'127.0.0.1' if host in LOCAL else host}:{port}/"
-    click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
-    threading.Thread(target=load, args=[app], daemon=True).start()  # while the browser opens
-    if not no_browser:
-        threading.Timer(0.4, webbrowser.open, [address]).start()
-    try:
-        server.run()
-    except KeyboardInterrupt:
-        click.echo("Closed. Everything entered is kept.")
+    run(folder, passphrase=passphrase if asked["host"] not in LOCAL else None, **asked)
 
 
 @main.command()
@@ -141,7 +178,7 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
             out = {"file": str(path), "error": error.sentence, "field": error.field}
         click.echo(json.dumps(out, ensure_ascii=False, indent=None if lines else 1))
     if failed:
-        sys.exit(1)
+        sys.exit(REFUSED)
 
 
 def _ready() -> None:
@@ -226,7 +263,7 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
 @click.option("--example", is_flag=True, help="Print a valid example input.")
 @click.option("--schema", is_flag=True, help="Print the JSON Schemas of input and result.")
 @click.option("--from", "piece", help="Start from a piece: a record's file, or a tag.")
-@click.option("--data", type=click.Path(path_type=Path, file_okay=False), default=None)
+@DATA
 def plan(
     name: str | None,
     file: Path | None,
@@ -292,61 +329,146 @@ def _piece(name: str, data: Path | None) -> Any:
 
 @main.command("import")
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option(
-    "--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."
-)
+@DATA
 @click.option("--merge", is_flag=True, help="Append new readings where a piece is here already.")
 def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
-    """Bring records in. Nothing is ever overwritten."""
+    """Bring records in, or archives of a whole shelf. Nothing is ever overwritten."""
+    from greyfell.records.archive import OUTCOMES, Brought, unpacked
+
     repository = _repository(data)
     failed = False
     for path in files:
         try:
-            tag, outcome = repository.bring_in(_document(path), merge=merge)
+            whole = _whole(path)
+            if whole is None:
+                brought = [Brought(*repository.bring_in(_document(path), merge=merge))]
+            else:
+                brought = list(unpacked(repository, whole, merge=merge))
         except FieldError as error:
-            failed = True
-            click.echo(f"{path}: {error.sentence}", err=True)
-            continue
-        words = {
-            "added": "added",
-            "merged": "new readings appended",
-            "same": "here already, nothing new",
-            "ask": "here already; --merge appends what is new",
-        }
-        click.echo(f"{tag}: {words[outcome]}")
+            brought = [Brought(str(path), "refused", error.sentence)]
+        for one in brought:
+            refused = one.outcome == "refused"
+            failed = failed or refused
+            words = f"{one.name}: {OUTCOMES[one.outcome]} {one.sentence}".rstrip()
+            if one.outcome == "ask":
+                words = f"{one.name}: here already; --merge appends what is new"
+            click.echo(words, err=refused)
     if failed:
-        sys.exit(1)
+        sys.exit(REFUSED)
+
+
+def _whole(path: Path) -> bytes | None:
+    """An archive's contents; None where a file is none."""
+    if path.suffix.lower() != ".zip":
+        return None
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise FieldError("file", f"{path} cannot be read: {error.strerror}.") from None
 
 
 @main.command("export")
-@click.argument("tags", nargs=-1, required=True)
-@click.option(
-    "--data", type=click.Path(path_type=Path, file_okay=False), default=None, help="Data folder."
-)
+@click.argument("tags", nargs=-1)
+@DATA
+@click.option("--all", "everything", is_flag=True, help="The whole shelf as one archive.")
 @click.option(
     "--to",
-    "folder",
-    type=click.Path(path_type=Path, file_okay=False),
+    "target",
+    type=click.Path(path_type=Path),
     default=None,
-    help="Write TAG.json files there instead of printing.",
+    help="A folder for TAG.json files, or with --all the archive, such as shelf.zip.",
 )
-def export(tags: tuple[str, ...], data: Path | None, folder: Path | None) -> None:
-    """Write records out as JSON."""
+def export(tags: tuple[str, ...], data: Path | None, everything: bool, target: Path | None) -> None:
+    """Write records out as JSON, or the whole shelf as an archive."""
+    if everything == bool(tags):
+        raise click.UsageError("Give tags, or --all for the whole shelf.")
     repository = _repository(data)
+    if everything:
+        from greyfell.records.archive import packed
+
+        if target is None:
+            raise click.UsageError("--all needs --to FILE, such as --to shelf.zip.")
+        _written(target, packed(repository))
+        click.echo(f"{len(repository.tags())} pieces in {target}")
+        return
     for tag in tags:
-        try:
-            document = repository.document(tag)
-        except FieldError as error:
-            raise click.BadParameter(error.sentence, param_hint="TAG") from None
+        document = repository.document(tag)
         text = json.dumps(document, ensure_ascii=False, indent=1)
-        if folder is None:
+        if target is None:
             click.echo(text)
         else:
-            folder.mkdir(parents=True, exist_ok=True)
-            (folder / f"{document['tag']}.json").write_text(text + "\n", encoding="utf-8")
+            _written(target / f"{document['tag']}.json", f"{text}\n".encode())
 
 
-def _repository(data: Path | None) -> Any:
+def _written(path: Path, content: bytes) -> None:
+    """A file written whole, or not at all."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    half = path.with_name(f"{path.name}.half")
+    try:
+        half.write_bytes(content)
+        half.replace(path)
+    finally:
+        half.unlink(missing_ok=True)
+
+
+@main.command("list")
+@DATA
+def listing(data: Path | None) -> None:
+    """List the tags of the shelf."""
+    for tag in _repository(data).tags():
+        click.echo(tag)
+
+
+@main.command()
+@DATA
+@click.option("--to", type=click.Path(path_type=Path), default=None, help="Where to; a file.")
+@click.option("--list", "listed", is_flag=True, help="List the backups that are kept.")
+def backup(data: Path | None, to: Path | None, listed: bool) -> None:
+    """Copy the data file, also while the program runs; one is kept each day by itself."""
+    from greyfell.records import backup as copies
+
+    folder = data_folder(data)
+    if listed:
+        for path in copies.backups(folder):
+            click.echo(path)
+        return
+    click.echo(f"Backed up to {copies.backup(folder, to)}")
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@DATA
+def restore(file: Path, data: Path | None) -> None:
+    """Put a backup back in place of the data file, which is kept as a backup first."""
+    from greyfell.records import backup as copies
+    from greyfell.records.opened import server_on
+
+    folder = data_folder(data)
+    at = server_on(folder)
+    if at:
+        raise click.ClickException(f"Greyfell is open on {folder} at {at}: close it first.")
+    kept = copies.restore(folder, file)
+    pieces = len(_repository(data).tags())
+    click.echo(f"{pieces} pieces restored from {file}" + (f"; before: {kept}" if kept else ""))
+
+
+@main.command()
+@DATA
+def check(data: Path | None) -> None:
+    """Look the data folder over: the file, every piece, its fingerprint."""
+    from greyfell.records.backup import check as look
+
+    found = look(_repository(data).store)
+    for name, count in found.counts.items():
+        click.echo(f"{count:7} {name}")
+    for wrong in found.wrong:
+        click.echo(wrong, err=True)
+    if found.wrong:
+        sys.exit(REFUSED)
+    click.echo("Nothing wrong was found.")
+
+
+def _repository(data: Path | None) -> "Repository":
     from greyfell.records.repository import Repository
     from greyfell.records.store import Store
 

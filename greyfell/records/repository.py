@@ -288,7 +288,13 @@ def _worked_out(document: Document, before: Document | None = None, version: int
             parse_record(_alone(document, old))  # says what is wrong with what is new
             raise FieldError(left.what, left.why)
     whole = filled(document, record)
-    return Kept(record, whole, record_hash(whole), version, unread)
+    return Kept(
+        record=record,
+        document=whole,
+        record_hash=record_hash(whole),
+        version=version,
+        unread=unread,
+    )
 
 
 def _alone(document: Document, old: set[str]) -> Document:

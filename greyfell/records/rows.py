@@ -95,7 +95,13 @@ def kept_of(row: PieceRow) -> Kept:
     """A row as a piece."""
     document = document_of(row)
     record, unread = parse_kept(document)
-    return Kept(record, document, row.record_hash, row.version, unread)
+    return Kept(
+        record=record,
+        document=document,
+        record_hash=row.record_hash,
+        version=row.version,
+        unread=unread,
+    )
 
 
 def new_row(record: Transformer) -> PieceRow:

@@ -27,6 +27,8 @@ from flask.sessions import SecureCookieSession, SecureCookieSessionInterface
 from itsdangerous import BadSignature
 from werkzeug.security import check_password_hash, generate_password_hash
 
+from greyfell.web import addresses
+
 log = logging.getLogger("greyfell")
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
 HOST = re.compile(r"(?P<name>\[[0-9a-f:.]+\]|[^:\[\]/@\s]+)(?::(?P<port>\d{1,5}))?", re.I)
@@ -188,7 +190,5 @@ def lock(app: Flask, passphrase: str | None) -> None:
 
 
 def _page(*, problem: str, status: int) -> Any:
-    from greyfell.web import addresses  # templates' words, before the first is shown
-
     addresses.prepare(current_app)
     return render_template("enter.html", problem=problem), status

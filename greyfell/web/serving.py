@@ -1,0 +1,135 @@
+"""Running the program: one server on a data folder, its address told, a backup each day."""
+
+import logging
+import socket
+import threading
+import webbrowser
+from collections.abc import Sequence
+from contextlib import ExitStack, suppress
+from pathlib import Path
+from typing import Any
+
+import click
+from flask import Flask
+from waitress import create_server
+
+from greyfell.records.backup import daily
+from greyfell.records.demo import load_demo
+from greyfell.records.opened import opened
+from greyfell.records.repository import Repository
+from greyfell.records.trouble import Trouble
+from greyfell.web.addresses import load
+from greyfell.web.app import READ_BYTES, create_app
+
+THREADS = 8
+CONNECTIONS, IDLE = 900, 20
+"""So many may be connected, and so many seconds say nothing: a hundred idle ones stop nobody."""
+EVERYWHERE = ("0.0.0.0", "::")
+HOUR = 3600.0
+
+
+def serve(
+    folder: Path,
+    *,
+    host: str,
+    port: int,
+    names: Sequence[str],
+    no_browser: bool,
+    demo: bool,
+    passphrase: str | None,
+) -> None:
+    """Open the program on a data folder and answer until it is ended. Raises Trouble, and click's
+    own error where the address cannot be used.
+    """
+    logging.basicConfig(format="%(asctime)s %(message)s", level=logging.WARNING)
+    logging.getLogger("waitress").setLevel(logging.ERROR)
+    address = addressed(host, port)
+    with ExitStack() as until:
+        try:
+            elsewhere = until.enter_context(opened(folder, address))
+        except OSError as error:
+            raise Trouble(
+                f"The data folder {folder} cannot be used: {error.strerror or error}.",
+                "Say which other: --data FOLDER.",
+            ) from error
+        if elsewhere:
+            click.echo(f"Greyfell is open on {folder} already, at {elsewhere}")
+            if not no_browser:
+                webbrowser.open(elsewhere)
+            return
+        asked_by = [*names, *([] if passphrase is None else [socket.gethostname(), host])]
+        app = create_app(
+            folder,
+            demo=demo,
+            names=asked_by,
+            numeric=passphrase is not None,
+            passphrase=passphrase,
+        )
+        if demo:
+            load_demo(Repository(app.extensions["store"]))
+        server = _server(app, host, port)
+        click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
+        if passphrase is not None:
+            for other in _reached_at(host, port):
+                click.echo(f"  from other machines: {other}")
+            click.echo("  This is plain http: passphrase and readings can be read on the network.")
+        threading.Thread(target=load, args=[app], daemon=True).start()  # while the browser opens
+        threading.Thread(target=_each_day, args=[folder], daemon=True).start()
+        if not no_browser:
+            threading.Timer(0.4, webbrowser.open, [address]).start()
+        with suppress(KeyboardInterrupt):
+            server.run()
+        server.close()
+        click.echo("Closed. Everything entered is kept.")
+
+
+def _server(app: Flask, host: str, port: int) -> Any:
+    """The server, bound to its address. Raises click's error where it cannot be."""
+    try:
+        return create_server(
+            app,
+            host=host,
+            port=port,
+            threads=THREADS,
+            max_request_body_size=READ_BYTES,
+            connection_limit=CONNECTIONS,
+            channel_timeout=IDLE,
+            cleanup_interval=IDLE // 2,
+            asyncore_use_poll=True,
+            ident="greyfell",
+        )
+    except (OSError, UnicodeError, ValueError) as error:
+        said = getattr(error, "strerror", None) or error
+        raise click.ClickException(
+            f"{host}, port {port} cannot be used: {said}. Give another with --host or --port."
+        ) from None
+
+
+def addressed(host: str, port: int) -> str:
+    """Where a browser on this machine asks."""
+    here = "127.0.0.1" if host in ("localhost", "0.0.0.0") else host
+    here = "::1" if here == "::" else here
+    return f"http://[{here}]:{port}/" if ":" in here else f"http://{here}:{port}/"
+
+
+def _reached_at(host: str, port: int) -> list[str]:
+    """Where other machines ask."""
+    if host not in EVERYWHERE:
+        return [addressed(host, port)]
+    try:
+        found = socket.getaddrinfo(socket.gethostname(), port, type=socket.SOCK_STREAM)
+    except OSError:
+        return []
+    numbers = dict.fromkeys(str(info[4][0]) for info in found)
+    return [addressed(n, port) for n in numbers if not n.startswith(("127.", "::1", "fe80"))]
+
+
+def _each_day(folder: Path) -> None:
+    """A backup now where today has none, and looked for again every hour."""
+    rest = threading.Event()
+    while True:
+        try:
+            daily(folder)
+        except Trouble as trouble:
+            logging.getLogger("greyfell").error("no backup today: %s", trouble)
+        rest.wait(HOUR)
