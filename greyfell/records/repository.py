@@ -7,6 +7,7 @@ What follows from a change is worked out before the file is locked: nobody waits
 import threading
 import uuid
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -40,6 +41,8 @@ from greyfell.records.rows import (
 from greyfell.records.shelf import ShelfPage
 from greyfell.records.store import Store
 
+KNOWN = 64
+"""So many pieces are kept in mind with what follows from them."""
 ROUNDS = 12
 """So often a change is worked out anew because another came between."""
 TURNS = 64
@@ -64,15 +67,30 @@ class Repository:
 
     def __init__(self, store: Store):
         self.store = store
+        self.known: dict[tuple[str, int], Kept] = {}
         self.turns = [threading.Lock() for _ in range(TURNS)]
 
     # -------------------------------------------------------------- reading
 
     def get(self, tag: str) -> Kept | None:
         """A piece by its tag (case does not matter), or None."""
+        with self.store.looking() as connection:
+            asked = sa.select(PieceRow.record_hash, PieceRow.version)
+            query = asked.where(PieceRow.tag_folded == tag.casefold())
+            stands = connection.execute(query).first()
+        known = None if stands is None else self.known.get((stands[0], stands[1]))
+        if stands is None or known is not None:
+            return known
         with self.store.reading() as session:
-            row = find(session, tag)
-            return None if row is None else kept_of(row)
+            return self._know(kept_of(must(session, tag)))
+
+    def _know(self, kept: Kept) -> Kept:
+        """Keep a piece in mind, with all that was worked out of it; the longest unasked goes."""
+        self.known[kept.record_hash, kept.version] = kept
+        while len(self.known) > KNOWN:
+            with suppress(KeyError, RuntimeError, StopIteration):
+                del self.known[next(iter(self.known))]
+        return kept
 
     def document(self, tag: str) -> Document:
         """A piece's public document, whether or not it can be read. Raises Missing where there is
@@ -92,14 +110,14 @@ class Repository:
     def shelf(
         self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1
     ) -> ShelfPage:
-        """One page of summaries, as they were last concluded."""
-        with self.store.reading() as session:
-            return shelves.page_of(session, family, verdict, sort, page)
+        """One page of the shelf, as its pieces were last concluded."""
+        with self.store.looking() as connection:
+            return shelves.page_of(connection, family, verdict, sort, page)
 
-    def wanting(self) -> dict[str, Any] | None:
-        """The piece nearest to a screening that still lacks one."""
-        with self.store.reading() as session:
-            return shelves.wanting(session)
+    def summaries(self, items: Iterable[shelves.Item]) -> dict[int, dict[str, Any]]:
+        """What is concluded of pieces of the shelf, by their row."""
+        with self.store.looking() as connection:
+            return shelves.summaries(connection, [item.piece_id for item in items])
 
     def waiting(self) -> int:
         """How many pieces stand as an earlier version of the program left them."""
@@ -114,9 +132,10 @@ class Repository:
         """What was entered under a key; None where nothing was."""
         if not key:
             return None
-        with self.store.reading() as session:
-            row = session.get(EntryRow, key)
-            return None if row is None else Entry(row.tag, row.said)
+        query = sa.select(EntryRow.tag, EntryRow.said).where(EntryRow.key == key)
+        with self.store.looking() as connection:
+            row = connection.execute(query).first()
+        return None if row is None else Entry(row.tag, row.said)
 
     # -------------------------------------------------------------- writing
 
@@ -243,7 +262,7 @@ class Repository:
             for _ in range(ROUNDS):
                 kept = self._changed(tag, change, key, said, version)
                 if kept is not None:
-                    return kept
+                    return self._know(kept)
         raise FieldError("piece", f"{tag} is being changed from elsewhere; try again.")
 
     def _changed(

@@ -2,7 +2,7 @@
 
 import uuid
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import cached_property
 from typing import Any
@@ -25,7 +25,8 @@ Document = dict[str, Any]
 @dataclass(frozen=True)
 class Kept:
     """A piece as it is kept: its record as far as it can be read, its public document, its
-    fingerprint, and the version that edits must name.
+    fingerprint, and the version that edits must name. `drawn` is for whoever shows it, to keep what
+    follows from it.
     """
 
     record: Transformer
@@ -33,6 +34,7 @@ class Kept:
     record_hash: str
     version: int = 1
     unread: tuple[LeftOut, ...] = ()
+    drawn: dict[str, Any] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def tag(self) -> str:

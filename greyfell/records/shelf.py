@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -26,19 +27,32 @@ ORDERS: dict[str, tuple[Any, ...]] = {
 }
 
 
-@dataclass(frozen=True)
-class ShelfPage:
-    """One page of the shelf: summaries, how many there are in all, counts by family and by verdict,
-    and how many still stand as an earlier version of the program left them.
+@dataclass(frozen=True, kw_only=True)
+class Item:
+    """A piece on a page of the shelf: `key` is the fingerprint of the record that was concluded,
+    `earlier` whether an earlier version of the program did it.
     """
 
-    items: list[dict[str, Any]]
+    tag: str
+    title: str
+    key: str
+    earlier: bool
+    piece_id: int
+
+
+@dataclass(frozen=True)
+class ShelfPage:
+    """One page of the shelf: its pieces, how many there are in all, counts by family and by
+    verdict, and the piece nearest to a screening that still lacks one.
+    """
+
+    items: list[Item]
     total: int
     matching: int
     families: dict[str, int]
     verdicts: dict[str, int]
     page: int
-    waiting: int = 0
+    wanting: dict[str, Any] | None = None
 
     @property
     def pages(self) -> int:
@@ -46,48 +60,68 @@ class ShelfPage:
         return max(1, -(-self.matching // PAGE))
 
 
-def page_of(session: Session, family: str, verdict: str, sort: str, page: int) -> ShelfPage:
-    """One page of summaries. Its cost does not grow with readings or pieces."""
-    counts = session.execute(sa.select(TallyRow.family, TallyRow.verdict, TallyRow.pieces)).all()
+def page_of(
+    connection: sa.Connection, family: str, verdict: str, sort: str, page: int
+) -> ShelfPage:
+    """One page of what is concluded. Its cost does not grow with readings or pieces."""
+    counts = connection.execute(COUNTS).all()
     matching = sum(n for f, v, n in counts if family in ("", f) and verdict in ("", v))
     page = min(max(1, page), max(1, -(-matching // PAGE)))
-    query = (
-        sa.select(
-            ConclusionRow.tag,
-            PieceRow.title,
-            ConclusionRow.record_hash,
-            ConclusionRow.core_version,
-            ConclusionRow.summary,
-        )
-        .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
-        .order_by(*ORDERS.get(sort, ORDERS["tag"]))
-        .limit(PAGE)
-        .offset((page - 1) * PAGE)
-    )
-    if family:
-        query = query.where(ConclusionRow.family == family)
-    if verdict:
-        query = query.where(ConclusionRow.verdict == verdict)
-    rows = session.execute(query).all()
+    query = _ordered(sort if sort in ORDERS else "tag", bool(family), bool(verdict))
+    asked = {"family": family, "verdict": verdict, "skipped": (page - 1) * PAGE}
     families, verdicts, total = _counts(counts)
     return ShelfPage(
         items=[
-            {
-                **BARE,
-                **summary,
-                "tag": tag,
-                "title": title,
-                "key": record_hash,
-                "earlier": version != CORE_VERSION,
-            }
-            for tag, title, record_hash, version, summary in rows
+            Item(tag=tag, title=title, key=key, earlier=version != CORE_VERSION, piece_id=piece_id)
+            for piece_id, tag, title, key, version in connection.execute(query, asked)
         ],
         total=total,
         matching=matching,
         families=families,
         verdicts=verdicts,
         page=page,
+        wanting=_wanting(connection),
     )
+
+
+COUNTS = sa.select(TallyRow.family, TallyRow.verdict, TallyRow.pieces)
+UNSCREENED = (
+    sa.select(ConclusionRow.tag, PieceRow.title, ConclusionRow.summary)
+    .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
+    .where(ConclusionRow.verdict == "unknown")
+    .order_by(ConclusionRow.piece_id.desc())
+    .limit(1)
+)
+
+
+@lru_cache
+def _ordered(sort: str, by_family: bool, by_verdict: bool) -> Any:
+    """The query of a page, made once."""
+    query = (
+        sa.select(
+            ConclusionRow.piece_id,
+            ConclusionRow.tag,
+            PieceRow.title,
+            ConclusionRow.record_hash,
+            ConclusionRow.core_version,
+        )
+        .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
+        .order_by(*ORDERS[sort])
+        .limit(PAGE)
+        .offset(sa.bindparam("skipped"))
+    )
+    if by_family:
+        query = query.where(ConclusionRow.family == sa.bindparam("family"))
+    if by_verdict:
+        query = query.where(ConclusionRow.verdict == sa.bindparam("verdict"))
+    return query
+
+
+def summaries(connection: sa.Connection, pieces: list[int]) -> dict[int, dict[str, Any]]:
+    """What is concluded of some pieces, by their row."""
+    query = sa.select(ConclusionRow.piece_id, ConclusionRow.summary)
+    found = connection.execute(query.where(ConclusionRow.piece_id.in_(pieces)))
+    return {key: BARE | summary for key, summary in found}
 
 
 BARE = {
@@ -114,18 +148,11 @@ def _counts(rows: Iterable[Any]) -> tuple[dict[str, int], dict[str, int], int]:
     return families, verdicts, sum(families.values())
 
 
-def wanting(session: Session) -> dict[str, Any] | None:
+def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
     """The piece nearest to a screening that still lacks one: its tag, title and next step; None
     where none does.
     """
-    query = (
-        sa.select(ConclusionRow.tag, PieceRow.title, ConclusionRow.summary)
-        .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
-        .where(ConclusionRow.verdict == "unknown")
-        .order_by(ConclusionRow.piece_id.desc())
-        .limit(1)
-    )
-    row = session.execute(query).first()
+    row = connection.execute(UNSCREENED).first()
     if row is None:
         return None
     return {"tag": row[0], "title": row[1], "next_step": row[2].get("next_step", "")}

@@ -55,6 +55,12 @@ class Store:
             yield session
 
     @contextmanager
+    def looking(self) -> Iterator[sa.Connection]:
+        """A bare connection that only reads: for what is asked of every page."""
+        with self._told(), self.engine.connect() as connection:
+            yield connection
+
+    @contextmanager
     def writing(self) -> Iterator[Session]:
         """A session that holds the write lock from its start and commits at its end, or rolls back
         whole.

@@ -26,7 +26,7 @@ from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
-from greyfell.web.support import before, enhanced, kept, key, repository, stored
+from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
@@ -52,7 +52,7 @@ def show(tag: str) -> Any:
 def why(tag: str) -> Any:
     """Every clue with its weight."""
     piece = kept(tag)
-    weights = weigh_evidence(piece.ident)
+    weights = drawn(piece, "weights", lambda: weigh_evidence(piece.ident))
     return render_template("why.html", piece=piece, ident=piece.ident, weights=weights)
 
 
@@ -181,7 +181,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
     steps = piece.steps
-    gate = live_gate(ident)
+    gate = drawn(piece, "gate", lambda: live_gate(ident))
     page = render_template(
         "piece.html",
         piece=piece,
@@ -189,15 +189,15 @@ def _page(piece: Kept, asked: Asked) -> Any:
         ident=ident,
         at=at,
         ridge=ridge(piece.record, at, gate_open=gate.open),
-        iron=iron(ident, steps[0]),
+        iron=drawn(piece, "iron", lambda: iron(ident, steps[0])),
         steps=steps,
-        hookup=hookup(steps[0]),
+        hookup=drawn(piece, "hookup", lambda: hookup(steps[0])),
         gate=gate,
         line=asked.line or _picked(piece),
         asked=asked,
         part=enhanced(),
         examples=EXAMPLES,
-        **STATIONS[at](ident),
+        **drawn(piece, f"station {at}", lambda: STATIONS[at](ident)),
     )
     return page, asked.status
 

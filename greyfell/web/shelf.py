@@ -5,6 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from flask import current_app, redirect, render_template, request, url_for
+from markupsafe import Markup
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -12,6 +13,7 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.core.figures.mains import SUPPLIES
 from greyfell.core.identify import identify
 from greyfell.records import demo
+from greyfell.records.shelf import BARE, Item
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import before, catch_up, key, repository, stored
@@ -32,17 +34,36 @@ def show() -> Any:
     )
     catch_up()
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
-    items = [{**item, "drawing": small_iron(item["sketch"], item["tag"])} for item in page.items]
     chosen = {"family": family, "verdict": verdict, "sort": sort}
     return render_template(
         "shelf.html",
         page=page,
-        items=items,
+        cards=_cards(page.items),
         chosen=chosen,
         sorts=SORTS,
-        wanting=repository().wanting(),
-        waiting=repository().waiting() if any(i["earlier"] for i in page.items) else 0,
+        waiting=repository().waiting() if any(i.earlier for i in page.items) else 0,
     )
+
+
+MOST_CARDS = 4000
+"""So many tags are kept as they were drawn."""
+_drawn: dict[Item, Markup] = {}
+
+
+def _cards(items: list[Item]) -> list[Markup]:
+    """The pieces' tags, each drawn once for what is concluded of it."""
+    new = [item for item in items if item not in _drawn]
+    if new:
+        if len(_drawn) >= MOST_CARDS:
+            _drawn.clear()
+        known = repository().summaries(new)
+        for item in new:
+            told = known.get(item.piece_id, BARE)
+            drawing = small_iron(told["sketch"], item.tag)
+            _drawn[item] = Markup(
+                render_template("_card.html", item=item, told=told, drawing=drawing)
+            )
+    return [_drawn[item] for item in items]
 
 
 def load_demo() -> Any:

@@ -3,6 +3,8 @@ was entered before.
 """
 
 import threading
+from collections.abc import Callable
+from typing import Any
 
 from flask import current_app, request, session
 
@@ -29,6 +31,13 @@ def kept(tag: str) -> Kept:
     if piece is None:
         raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
     return piece
+
+
+def drawn(piece: Kept, what: str, make: Callable[[], Any]) -> Any:
+    """Something that follows from a piece, made once while the piece is kept in mind."""
+    if what not in piece.drawn:
+        piece.drawn[what] = make()
+    return piece.drawn[what]
 
 
 def enhanced() -> bool:

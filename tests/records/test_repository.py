@@ -209,11 +209,14 @@ def test_the_shelf_narrows_sorts_and_pages(repository):
     assert page.total == sum(page.families.values()) == 26
     assert page.pages == 2
     assert len(repository.shelf(page=2).items) == 2
-    assert all(i["family"] == "sign" for i in repository.shelf(family="sign").items)
+    signs = repository.summaries(repository.shelf(family="sign").items)
+    assert {told["family"] for told in signs.values()} == {"sign"}
     assert repository.shelf(verdict="condemned").matching == page.verdicts["condemned"]
-    danger = [i["danger"] for i in repository.shelf(sort="danger").items]
+    items = repository.shelf(sort="danger").items
+    told = repository.summaries(items)
+    danger = [told[i.piece_id]["danger"] for i in items]
     assert danger == sorted(danger, reverse=True)
-    tags = [i["tag"] for i in repository.shelf(sort="tag").items]
+    tags = [i.tag for i in repository.shelf(sort="tag").items]
     assert tags == sorted(tags)
 
 
@@ -238,7 +241,8 @@ def test_the_demo_is_valid_and_varied(repository):
     assert load_demo(repository) == len(demo_documents()) >= 12
     assert load_demo(repository) == 0
     page = repository.shelf()
-    reasons = {i["headline"] for i in repository.shelf(verdict="condemned").items}
+    condemned = repository.summaries(repository.shelf(verdict="condemned").items)
+    reasons = {told["headline"] for told in condemned.values()}
     assert {"proved", "screened", "doubtful", "condemned", "unknown"} <= set(page.verdicts)
     assert len(reasons) >= 3
     for document in demo_documents():
