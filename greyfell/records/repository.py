@@ -15,7 +15,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
-from greyfell.core.errors import FieldError
+from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.kept import parse_kept
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
@@ -269,27 +269,27 @@ class Repository:
         self, tag: str, change: Change, key: str, said: str, version: int | None
     ) -> Kept | None:
         """One round of it; None where another change came between."""
-        with self.store.reading() as session:
-            row = must(session, tag)
-            before, was, at = document_of(row), row.record_hash, row.version
-        if version is not None and at != version:
+        before = self.get(tag)
+        if before is None:
+            raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
+        if version is not None and before.version != version:
             raise FieldError(
                 "version",
                 "This piece was changed in another tab since this form was opened. Nothing was "
                 "stored; look at it again, then enter this once more.",
             )
-        kept = _worked_out(change(before), before, at + (version is not None))
+        at = before.version + (version is not None)
+        kept = _worked_out(change(before.document), before.document, at)
         values = shelves.concluded(kept)
         with self.store.writing() as session:
             row = must(session, tag)
-            if row.record_hash != was or row.version != at:
+            if (row.record_hash, row.version) != (before.record_hash, before.version):
                 return None
             _renamed(session, row, kept)
-            row.title, row.version = kept.record.title, kept.version
-            put(session, row, kept.document, kept.record_hash)
+            put(session, row, kept, before.document)
             shelves.keep(session, row.id, values)
             _remember(session, key, kept.tag, said)
-            return kept
+        return kept
 
 
 # ------------------------------------------------------------------ working out, and writing
@@ -325,7 +325,7 @@ def _new(session: Session, kept: Kept) -> None:
     """Write a new piece with its conclusion."""
     row = new_row(kept.record)
     session.add(row)
-    put(session, row, kept.document, kept.record_hash)
+    put(session, row, kept, None)
     shelves.keep(session, row.id, shelves.concluded(kept))
 
 

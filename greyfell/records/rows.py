@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.kept import LeftOut, parse_kept
@@ -63,13 +63,8 @@ def now() -> str:
 
 
 def find(session: Session, tag: str) -> PieceRow | None:
-    """The row of a tag, with its readings; case does not matter."""
-    query = (
-        sa.select(PieceRow)
-        .where(PieceRow.tag_folded == tag.casefold())
-        .options(selectinload(PieceRow.readings))
-    )
-    return session.scalar(query)
+    """The row of a tag; case does not matter."""
+    return session.scalar(sa.select(PieceRow).where(PieceRow.tag_folded == tag.casefold()))
 
 
 def must(session: Session, tag: str) -> PieceRow:
@@ -141,23 +136,35 @@ def _checked(given: Document, checked: Document | None) -> Document:
     return {**checked, **none}
 
 
-def put(session: Session, row: PieceRow, document: Document, record_hash: str) -> None:
-    """Write a filled document into its row: the head, new readings, new strikes. What was read is
-    never written again.
+def put(session: Session, row: PieceRow, kept: Kept, before: Document | None) -> None:
+    """Write a piece into its row: the head, and what readings and strikes are new since `before`.
+    What was read is never written again.
     """
-    row.head = {k: v for k, v in document.items() if k != "readings"}
-    here = {r.reading_id: r for r in row.readings}
-    for reading in document["readings"]:
-        struck = reading.get("struck")
-        kept = here.get(reading["id"])
-        if kept is None:
-            body = {k: v for k, v in reading.items() if k != "struck" or not v}
-            kept = ReadingRow(reading_id=reading["id"], kind=reading["kind"], body=body)
-            row.readings.append(kept)
-        if struck and kept.strike is None:
-            kept.strike = StrikeRow(body=struck)
-    row.record_hash = record_hash
+    row.head = {k: v for k, v in kept.document.items() if k != "readings"}
+    row.title, row.version, row.record_hash = kept.record.title, kept.version, kept.record_hash
     session.flush()
+    old = {} if before is None else {r["id"]: r for r in before["readings"]}
+    for reading in kept.document["readings"]:
+        known = old.get(reading["id"])
+        if known is None:
+            session.add(_reading_row(row.id, reading))
+        elif reading.get("struck") and not known.get("struck"):
+            where = (ReadingRow.piece_id == row.id, ReadingRow.reading_id == reading["id"])
+            found = session.scalars(sa.select(ReadingRow.id).where(*where)).one()
+            session.add(StrikeRow(reading_pk=found, body=reading["struck"]))
+    session.flush()
+
+
+def _reading_row(piece_id: int, reading: Document) -> ReadingRow:
+    """A new reading, its strike beside it."""
+    struck = reading.get("struck")
+    return ReadingRow(
+        piece_id=piece_id,
+        reading_id=reading["id"],
+        kind=reading["kind"],
+        body={k: v for k, v in reading.items() if k != "struck" or not v},
+        strike=StrikeRow(body=struck) if struck else None,
+    )
 
 
 def next_id(taken: Iterable[str]) -> str:

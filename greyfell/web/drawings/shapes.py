@@ -31,10 +31,12 @@ class Drawing:
     title: str
     desc: str
     shapes: list[Shape] = field(default_factory=list)
+    written: str | None = field(default=None, compare=False)
 
     def add(self, *shapes: Shape) -> None:
         """Paint on top."""
         self.shapes.extend(shapes)
+        self.written = None
 
     def texts(self) -> list[str]:
         """Every text of the drawing, for tests and readers."""

@@ -6,12 +6,19 @@ from collections.abc import Iterable
 
 from markupsafe import Markup, escape
 
-from greyfell.web.drawings.shapes import Shape
+from greyfell.web.drawings.shapes import Drawing, Shape
 
 
-def shapes_markup(shapes: Iterable[Shape]) -> Markup:
-    """The inner SVG of a drawing."""
-    return Markup("".join(_one(s) for s in shapes))  # every piece below is escaped
+def shapes_markup(drawing: Drawing) -> Markup:
+    """The inner SVG of a drawing, written once while nothing is painted on top."""
+    if drawing.written is None:
+        drawing.written = written(drawing.shapes)
+    return Markup(drawing.written)
+
+
+def written(shapes: Iterable[Shape]) -> str:
+    """Shapes as SVG text."""
+    return "".join(_one(s) for s in shapes)
 
 
 def _one(s: Shape) -> str:
