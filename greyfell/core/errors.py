@@ -18,6 +18,18 @@ class Missing(FieldError):
     """What was asked for is not here: a piece, a page of it, a planner."""
 
 
+LEAST = 1e-15
+"""No figure that is given is nearer to nought."""
+
+
+def _finite(value: float) -> bool:
+    """Whether a number can be reckoned with at all."""
+    try:
+        return math.isfinite(value)
+    except OverflowError:
+        return False
+
+
 def within(
     field: str,
     value: float,
@@ -39,11 +51,14 @@ def within(
     """
     name = field.rsplit(".", 1)[-1].replace("_", " ").capitalize()
     unit = f" {unit}" if unit else ""
-    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+    if isinstance(value, bool) or not isinstance(value, int | float) or not _finite(value):
         raise FieldError(
             field,
-            f"{name} must be a finite number{' in' + unit if unit else ''}; {value!r} was given.",
+            f"{name} must be a finite number{' in' + unit if unit else ''}; {str(value)[:40]} was "
+            "given.",
         )
+    if 0 < abs(value) < LEAST:
+        raise FieldError(field, f"{name} is nearer to nought than any meter tells; give 0.")
     for bad, words, limit in (
         (above is not None and value <= above, "above", above),
         (at_least is not None and value < at_least, "at least", at_least),

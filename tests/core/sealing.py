@@ -13,10 +13,13 @@ import numpy as np
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.forward.sample import BELL
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.why import why
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.practice.designs import oven
+from greyfell.core.practice.meters import Bench, Kit
 from greyfell.core.practice.owner import LEVELS, documented, take
 from greyfell.core.practice.worlds import WORLDS
 from tests.conftest import CASES
@@ -26,6 +29,22 @@ SEED = 20
 EACH = 14
 SHOWN = ("families", "fed", "verdict", "volts_per_turn", "voltamperes")
 OF_WINDING = ("leads", "taps", "core_bond", "ohms", "roles", "volts", "amps")
+
+
+REWIND = PLANNERS["rewind"].example
+MORE = {
+    "rewind": (
+        {**REWIND, "window_width_mm": 19.0, "window_height_mm": 57.0, "former_mm": 1.5},
+        {
+            **REWIND,
+            "window_width_mm": 19.0,
+            "window_height_mm": 57.0,
+            "volts_per_turn_at_volts": 200.0,
+        },
+        {**REWIND, "load_amps": 60.0, "tongue_mm": 38.0, "stack_mm": 62.0},
+    )
+}
+"""Inputs that work more of a planner than its example does."""
 
 
 def records():
@@ -56,6 +75,7 @@ def concluded(document):
         "hazards": sorted(h["code"] for h in said["hazards"]),
         "gate": said["gate"]["open"],
         "steps": [[s.kind, round(s.worth, 4), s.expect] for s in steps],
+        "family": why(ident, ["family"]).figure,
         "why": {w.id: why(ident, ["winding", w.id, "volts"]).evidence for w in ident.windings},
     }
 
@@ -79,9 +99,43 @@ def planned():
     return {name: [p(given) for given in given_to(p)] for name, p in PLANNERS.items()}
 
 
+def bounds():
+    """Every planner's bounds, as its schema says them."""
+    return {name: p.schema() for name, p in PLANNERS.items()}
+
+
+def benched():
+    """Every kind of reading of two pieces, from a bench whose meters do not err twice the same."""
+    out = {}
+    rng = np.random.default_rng(SEED)
+    for name, made in (("bell", BELL), ("oven", oven(rng))):
+        bench = Bench(made, Kit(), rng)
+        (a, _), *_, (b, _) = made.windings[0].leads
+        (c, _), *_, (d, _) = made.windings[-1].leads
+        fed, sent = (a, b), (c, d)
+        bench.core_proof()
+        bench.ohms(a, b)
+        bench.dc_drop(c, d, 1.0)
+        bench.insulation(a, "core", 500)
+        bench.inductance(a, b, 100)
+        bench.lamp(a, b, 230, 60, 50)
+        bench.ratio(fed, 12.0, sent, 50)
+        bench.polarity(fed, 12.0, sent, 50, alike=True)
+        bench.no_load(fed, 230, 50)
+        bench.short_circuit(fed, sent, 15.0, 50)
+        bench.load(fed, 230.0, sent, 10.0, 50)
+        bench.test_turn(fed, 12.0, 5, 50)
+        bench.earth_voltage(c, fed, 230.0, 1e7, 50)
+        bench.leakage_current(c, fed, 230.0, 50)
+        bench.turns(c, d)
+        out[name] = bench.taken
+    return out
+
+
 def given_to(planner):
     """Inputs of a planner that it takes."""
     yield planner.example
+    yield from MORE.get(planner.name, ())
     yield from (check.given for check in planner.checks)
     for key, value in planner.example.items():
         for factor in (0.6, 1.7):
@@ -116,6 +170,8 @@ def made():
         {
             "concluded": {name: concluded(d) for name, d in kept.items()},
             "planned": planned(),
+            "bounds": bounds(),
+            "benched": benched(),
             "simulated": {name: simulated(d) for name, d in kept.items()},
         }
     )

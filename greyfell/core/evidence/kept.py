@@ -54,6 +54,8 @@ def _piece_by_piece(document: Mapping[str, Any]) -> tuple[Transformer, tuple[Lef
     try:
         parse_record(least)
     except FieldError:
+        if not isinstance(least["leads"], list):
+            raise
         given = [x for x in least["leads"] or [] if isinstance(x, dict)]
         least["leads"] = [{"id": x.get("id")} for x in given]
         parse_record(least)
@@ -68,12 +70,14 @@ def _piece_by_piece(document: Mapping[str, Any]) -> tuple[Transformer, tuple[Lef
         else:
             taken[key] = document[key]
     for key in (k for k in LISTS if document.get(k)):
-        good = [x for x in document[key] if not _refused({**least, key: [x]})]
-        if len(good) < len(document[key]) or _refused({**least, key: good}):
+        entries = document[key] if isinstance(document[key], list) else [document[key]]
+        good = [x for x in entries if not _refused({**least, key: [x]})]
+        if good != document[key] or _refused({**least, key: good}):
             left.append(LeftOut(key, f"Of {key}, not every entry can be read.", False))
         taken[key] = [] if _refused({**least, key: good}) else good
     taken["readings"] = []
-    for n, reading in enumerate(document.get("readings") or [], 1):
+    readings = document.get("readings") or []
+    for n, reading in enumerate(readings if isinstance(readings, list) else [readings], 1):
         sentence = _full(taken["readings"], reading) or _refused({**least, "readings": [reading]})
         if sentence:
             named = reading.get("id") if isinstance(reading, dict) else None
