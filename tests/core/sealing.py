@@ -32,6 +32,7 @@ OF_WINDING = ("leads", "taps", "core_bond", "ohms", "roles", "volts", "amps")
 
 
 REWIND = PLANNERS["rewind"].example
+WINDOW = {**REWIND, "window_width_mm": 19.0, "window_height_mm": 57.0}
 MORE = {
     "rewind": (
         {**REWIND, "window_width_mm": 19.0, "window_height_mm": 57.0, "former_mm": 1.5},
