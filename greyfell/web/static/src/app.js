@@ -22,7 +22,7 @@ Alpine.data("bench", () => ({
     this.kept = lines(this.$refs.form.dataset.piece);
     this.key = fresh();
     this.line = this.$refs.line.value;
-    this.restore();
+    const restored = this.restore();
     this.$root.addEventListener("click", (event) => {
       const lead = event.target.closest("[data-lead]");
       if (!lead) return;
@@ -36,20 +36,22 @@ Alpine.data("bench", () => ({
         this.$refs.line.focus();
       }
     });
-    if (this.line) this.ask();
+    if (this.line && !restored) this.ask();
   },
   // What was typed or sent before and never stored: one line goes back into an empty box, more stand above it.
   restore() {
     const before = this.kept.all();
-    if (!before.length) return;
+    if (!before.length) return false;
     const last = before.at(-1);
-    if (!this.line) {
+    const into = !this.line;
+    if (into) {
       this.line = last.line;
       this.key = last.key;
       this.say("typed before and not stored; Enter stores it", false);
       before.pop();
     }
     this.waiting = before.map((entry) => ({ ...entry, state: "not stored" }));
+    return into;
   },
   pick(lead) {
     if (this.picked.length >= 2 || this.picked.includes(lead)) this.picked = [];

@@ -1,0 +1,323 @@
+"""Nothing typed is lost: what the person at the bench sees when cookie, token, server, disk or file
+fails, and that a retry stores the line once.
+"""
+
+import contextlib
+import json
+import threading
+import time
+
+import pytest
+from playwright.sync_api import expect
+from waitress import create_server
+
+from greyfell.records.repository import Repository
+from greyfell.web.app import create_app
+from tests.conftest import piece
+
+pytestmark = pytest.mark.browser
+
+
+class Served:
+    """A shelf with one piece on a server that can be stopped and started on the same port."""
+
+    def __init__(self, folder, port=0):
+        self.folder, self.port = folder, port
+        self.open()
+
+    def open(self):
+        self.app = create_app(self.folder)
+        self.store = self.app.extensions["store"]
+        until = time.monotonic() + 5
+        while True:
+            try:
+                self.server = create_server(self.app, host="127.0.0.1", port=self.port, threads=4)
+                break
+            except OSError:
+                if time.monotonic() > until:
+                    raise
+                time.sleep(0.05)
+        self.port = self.server.effective_port
+        threading.Thread(target=self.run, daemon=True).start()
+
+    def run(self):
+        with contextlib.suppress(OSError):  # its sockets are taken away under it
+            self.server.run()
+
+    def close(self):
+        self.server.close()
+        for channel in list(self.server.active_channels.values()):
+            channel.handle_close()
+        self.store.close()
+
+    @property
+    def address(self):
+        return f"http://127.0.0.1:{self.port}"
+
+    def stored(self):
+        """The ohms stored, in order."""
+        readings = Repository(self.store).document("T-1")["readings"]
+        return [r.get("ohms") for r in readings]
+
+
+@pytest.fixture
+def served(tmp_path):
+    made = Served(tmp_path / "shelf")
+    Repository(made.store).add(piece("ABCD"))
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def tab(browser, served):
+    """A page on the piece; faults may write to its console."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    opened = context.new_page()
+    opened.goto(f"{served.address}/pieces/T-1/")
+    yield opened
+    context.close()
+
+
+def line(tab):
+    return tab.locator("#jot-line")
+
+
+def words(tab):
+    return tab.locator("#jot-words")
+
+
+def type_in(tab, text, key="Enter"):
+    line(tab).fill(text)
+    line(tab).press(key)
+
+
+def lose_the_cookie(served, tab):
+    tab.context.clear_cookies()
+
+
+def take_a_new_secret(served, tab):
+    served.close()
+    (served.folder / "secret").unlink()
+    served.open()
+
+
+def open_another_shelf(served, tab):
+    """A second Greyfell on another port of the same machine: cookies know no ports."""
+    other = Served(served.folder.with_name("other"))
+    beside = tab.context.new_page()
+    beside.goto(f"{other.address}/pieces/new")
+    beside.get_by_label("Tag").fill("D-1")
+    beside.get_by_label("Its leads").fill("A B")
+    beside.get_by_role("button", name="Put it on the bench").click()
+    beside.wait_for_url("**/pieces/D-1/**")
+    beside.close()
+    other.close()
+
+
+def spoil_the_token(served, tab):
+    tab.evaluate("() => { document.querySelector('[name=csrf_token]').value = 'stale' }")
+
+
+@pytest.mark.parametrize(
+    "what", [lose_the_cookie, take_a_new_secret, open_another_shelf, spoil_the_token]
+)
+def test_a_lost_cookie_or_token_is_renewed_and_the_line_stored_once(served, tab, what):
+    """The person need do nothing: the page takes a new token and sends the line again."""
+    what(served, tab)
+    type_in(tab, "A-B 1.3")
+
+    expect(words(tab)).to_contain_text("stored")
+    expect(line(tab)).to_have_value("")
+    assert served.stored() == [1.3]
+
+
+@pytest.mark.parametrize("days", [-31, -0.001, 32])
+def test_no_clock_ends_a_session(served, tab, days, monkeypatch):
+    """Set back by five seconds or a month, or on by one."""
+    now = time.time
+    monkeypatch.setattr(time, "time", lambda: now() + days * 86400)
+    type_in(tab, "A-B 1.3")
+
+    expect(words(tab)).to_contain_text("stored")
+    assert served.stored() == [1.3]
+
+
+def test_with_the_server_gone_the_line_stays_and_is_stored_once_it_is_back(served, tab):
+    """The page says what happened; after a reload too the line is in its box; Enter stores it."""
+    served.close()
+    type_in(tab, "A-B 1.3")
+    expect(words(tab)).to_contain_text("does not answer")
+    expect(line(tab)).to_have_value("A-B 1.3")
+
+    served.open()
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text("stored")
+    expect(line(tab)).to_have_value("")
+    assert served.stored() == [1.3]
+
+
+def test_a_locked_file_is_said_and_the_line_kept(served, tab):
+    """Another program holds the file: not stored; when it lets go, Enter stores it once."""
+    with served.store.writing() as session:
+        session.connection()
+        type_in(tab, "A-B 1.3")
+        expect(words(tab)).to_contain_text("Another program holds the data file", timeout=15_000)
+    expect(line(tab)).to_have_value("A-B 1.3")
+    assert served.stored() == []
+
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text("stored")
+    assert served.stored() == [1.3]
+
+
+def test_an_answer_that_comes_too_late_is_not_stored_twice(served, tab):
+    """Stored, but the answer was lost on the way: sent again, it still stands once."""
+    lost = []
+
+    def lose(route):
+        if lost:
+            route.continue_()
+        else:
+            lost.append(route.fetch())
+            route.abort()
+
+    tab.route("**/jot", lose)
+    type_in(tab, "A-B 1.3")
+    expect(words(tab)).to_contain_text("does not answer")
+    assert served.stored() == [1.3]
+
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text("stored")
+    assert served.stored() == [1.3]
+
+
+@pytest.mark.parametrize("way", ["reload", "back", "killed"])
+def test_a_line_that_was_typed_comes_back(served, tab, way):
+    """After reload, Back, or in a new tab when the old one was killed; said to be not stored."""
+    line(tab).fill("A-B 1.3")
+    expect(words(tab)).to_contain_text("1.3")
+    if way == "reload":
+        tab.reload()
+    elif way == "back":
+        tab.goto(f"{served.address}/")
+        tab.go_back()
+    else:
+        context = tab.context
+        tab.close()
+        tab = context.new_page()
+        tab.goto(f"{served.address}/pieces/T-1/")
+
+    expect(line(tab)).to_have_value("A-B 1.3")
+    expect(words(tab)).to_contain_text("not stored")
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text(", stored")
+    tab.reload()
+    expect(line(tab)).to_have_value("")
+    assert served.stored() == [1.3]
+
+
+def test_enter_twice_and_a_double_click_store_once(served, tab):
+    line(tab).fill("A-B 1.3")
+    line(tab).press("Enter")
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text("stored")
+    line(tab).fill("A-B 1.4")
+    tab.get_by_role("button", name="Store").dblclick()
+    expect(words(tab)).to_contain_text("1.4")
+    expect(tab.locator(".waiting li")).to_have_count(0)
+
+    assert served.stored() == [1.3, 1.4]
+
+
+def test_lines_typed_while_one_is_on_its_way_are_stored_in_order(served, tab):
+    """Nothing typed meanwhile loses a letter; each is stored once, in the order of its Enter."""
+    held = []
+    tab.route("**/jot", lambda route: held.append(route))
+    for ohms in (1.1, 1.2, 1.3, 1.4):
+        line(tab).type(f"A-B {ohms}")
+        line(tab).press("Enter")
+    expect(tab.locator(".waiting li")).to_have_count(4)
+    assert len(held) == 1
+    tab.unroute("**/jot")
+    held[0].continue_()
+    expect(tab.locator(".waiting li")).to_have_count(0)
+
+    assert served.stored() == [1.1, 1.2, 1.3, 1.4]
+
+
+def test_what_fails_while_the_next_is_typed_stands_above_the_box(served, tab):
+    """The line being typed is left alone; the one that failed can be sent again, taken into the box
+    or forgotten; those behind it wait.
+    """
+    held = []
+    tab.route("**/jot", lambda route: held.append(route))
+    type_in(tab, "A-B 1.1")
+    line(tab).fill("A-B 1.2")
+    held[0].abort()
+    expect(tab.locator(".waiting li")).to_contain_text("does not answer")
+    expect(line(tab)).to_have_value("A-B 1.2")
+    line(tab).press("Enter")
+    expect(tab.locator(".waiting li")).to_have_count(1)
+
+    tab.unroute("**/jot")
+    tab.get_by_role("button", name="Send again").first.click()
+    expect(tab.locator(".waiting li")).to_have_count(0)
+    if line(tab).input_value():
+        line(tab).press("Enter")
+    expect(words(tab)).to_contain_text("stored")
+    expect(line(tab)).to_have_value("")
+    assert sorted(served.stored()) == [1.1, 1.2]
+
+
+def test_a_line_that_is_not_understood_comes_back_to_its_box(served, tab):
+    type_in(tab, "A-Q 1.3")
+
+    expect(line(tab)).to_have_value("A-Q 1.3")
+    expect(words(tab)).to_contain_text("Q")
+    assert served.stored() == []
+
+
+def test_another_form_keeps_what_was_typed(served, tab):
+    """The server gone while the clues were filled in: back on the page they are in their boxes."""
+    tab.goto(f"{served.address}/pieces/T-1/?at=clues")
+    tab.locator("[name=title]").fill("From the tea kiosk")
+    tab.reload()
+    expect(tab.locator("[name=title]")).to_have_value("From the tea kiosk")
+    expect(tab.locator(".not-stored")).to_contain_text("was not stored")
+
+    tab.get_by_role("button", name="Keep what is seen").click()
+    expect(tab.locator("h1")).to_have_text("From the tea kiosk")
+    tab.goto(f"{served.address}/pieces/T-1/?at=clues")
+    expect(tab.locator(".not-stored")).to_have_count(0)
+
+
+def test_without_the_script_a_stale_form_is_offered_again(served, browser):
+    """The page shows what was typed, with a new token; sent again, it is stored once."""
+    context = browser.new_context(java_script_enabled=False)
+    tab = context.new_page()
+    tab.goto(f"{served.address}/pieces/T-1/")
+    context.clear_cookies()
+    type_in(tab, "A-B 1.3")
+    expect(tab.locator("#problem")).to_contain_text("Nothing was stored")
+    expect(tab.locator("[name=line]")).to_have_value("A-B 1.3")
+    tab.get_by_role("button", name="Send it again").click()
+    expect(tab.locator("h1")).to_have_text("untitled")
+    assert served.stored() == [1.3]
+    context.close()
+
+
+def test_what_is_kept_belongs_to_one_shelf(served, tab):
+    """A line typed on one shelf does not turn up on another that stands at the same address."""
+    line(tab).fill("A-B 1.3")
+    expect(words(tab)).to_contain_text("1.3")
+    kept = json.loads(tab.evaluate("() => JSON.stringify(Object.keys(localStorage))"))
+    assert len(kept) == 1
+    served.close()
+    other = Served(served.folder.with_name("other"), served.port)
+    document = {**piece("ABCD"), "id": Repository(served.store).document("T-1")["id"]}
+    Repository(other.store).add(document)
+    tab.goto(f"{other.address}/pieces/T-1/")
+
+    expect(line(tab)).to_have_value("")
+    other.close()
+    served.open()
