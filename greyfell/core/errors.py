@@ -18,10 +18,6 @@ class Missing(FieldError):
     """What was asked for is not here: a piece, a page of it, a planner."""
 
 
-LEAST = 1e-15
-"""No figure that is given is nearer to nought."""
-
-
 def _finite(value: float) -> bool:
     """Whether a number can be reckoned with at all."""
     try:
@@ -57,8 +53,6 @@ def within(
             f"{name} must be a finite number{' in' + unit if unit else ''}; {str(value)[:40]} was "
             "given.",
         )
-    if 0 < abs(value) < LEAST:
-        raise FieldError(field, f"{name} is nearer to nought than any meter tells; give 0.")
     for bad, words, limit in (
         (above is not None and value <= above, "above", above),
         (at_least is not None and value < at_least, "at least", at_least),

@@ -13,7 +13,7 @@ from greyfell.records.fingerprint import record_hash
 from greyfell.records.kinds import counted
 from greyfell.records.models import PieceRow
 from greyfell.records.rows import document_of, find, kept_of
-from greyfell.records.store import BACKUPS, FILE, OLDER, Store, copied, looked_over
+from greyfell.records.store import BACKUPS, FILE, OLDER, Store, copied, looked_over, stamped
 from greyfell.records.trouble import RESTORE, Trouble, told
 
 DAYS = 14
@@ -23,8 +23,7 @@ DAILY = "daily-*.sqlite"
 
 def backup(folder: Path, to: Path | None = None) -> Path:
     """A copy of a folder's data file, beside it or where it is asked for. Raises Trouble."""
-    stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S")
-    target = to or folder / BACKUPS / f"asked-{stamp}.sqlite"
+    target = to or stamped(folder, "asked")
     _needs(folder)
     _copy(folder / FILE, target)
     return target
@@ -59,8 +58,7 @@ def restore(folder: Path, source: Path) -> Path | None:
     path = folder / FILE
     kept = None
     if path.exists() and path.stat().st_size:
-        stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S")
-        kept = folder / BACKUPS / f"before-restore-{stamp}.sqlite"
+        kept = stamped(folder, "before-restore")
         if looked_over(path):
             kept = kept.with_suffix(".damaged")
             kept.parent.mkdir(parents=True, exist_ok=True, mode=0o700)

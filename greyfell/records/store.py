@@ -124,6 +124,12 @@ def looked_over(path: Path) -> str:
     return "" if said == ["ok"] else "; ".join(said)[:400]
 
 
+def stamped(folder: Path, why: str) -> Path:
+    """A name of its own for a backup that is made now."""
+    stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S-%f")
+    return folder / BACKUPS / f"{why}-{stamp}.sqlite"
+
+
 def copied(path: Path, to: Path) -> None:
     """A copy of a data file by SQLite's own means: whole, with what its log still holds. The copy
     appears at once or not at all.
@@ -173,8 +179,7 @@ def migrate(path: Path) -> None:
                 f"The data file {path} stands at {now}; this Greyfell knows {HEAD} at most.",
                 "Open it with the newer Greyfell, or start with another folder: --data FOLDER.",
             )
-        stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S")
-        copied(path, path.parent / BACKUPS / f"before-{HEAD}-{stamp}.sqlite")
+        copied(path, stamped(path.parent, f"before-{HEAD}"))
     engine = sa.create_engine(sa.URL.create("sqlite", database=str(path)))
     try:
         with engine.connect() as connection:

@@ -32,8 +32,9 @@ def show() -> Any:
         args.get("verdict", ""),
         args.get("sort", "danger"),
     )
-    catch_up()
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
+    waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
+    catch_up()
     chosen = {"family": family, "verdict": verdict, "sort": sort}
     return render_template(
         "shelf.html",
@@ -41,7 +42,7 @@ def show() -> Any:
         cards=_cards(page.items),
         chosen=chosen,
         sorts=SORTS,
-        waiting=repository().waiting() if any(i.earlier for i in page.items) else 0,
+        waiting=waiting,
     )
 
 

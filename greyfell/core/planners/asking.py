@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from greyfell.core.errors import FieldError, within
+from greyfell.core.evidence.record import LEAST_FIGURE
 from greyfell.core.figures.quantity import Quantity, from_json
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.showing import plain
@@ -78,6 +79,9 @@ class Ask:
                 at_most=self.at_most,
                 unit=self.unit,
             )
+            if 0 < abs(number) < LEAST_FIGURE:
+                said = f"{_said(key)} is nearer to nought than any meter tells; give 0."
+                raise FieldError(key, said)
         if self.choices and value is not None and value not in self.choices:
             allowed = ", ".join(self.choices)
             raise FieldError(key, f"{_said(key)} must be one of {allowed}; {value!r} was given.")

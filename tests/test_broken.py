@@ -1,0 +1,46 @@
+"""The short forms of `make fuzz` and `make faults`: nothing but sentences comes back, and nothing
+acknowledged is lost.
+"""
+
+import pytest
+
+from scripts import faults, fuzz
+
+
+@pytest.mark.parametrize("seed", [101])
+def test_whatever_is_thrown_at_it_is_answered(seed):
+    """Requests over all routes, records, lines, planners; half the writes could reach the core."""
+    counts = {"records": 200, "lines": 1000, "planners": 300, "requests": 200}
+    tally = fuzz.run(seed, counts)
+
+    assert tally.bad == []
+    assert tally.counts["record: taken"] > 20
+    assert tally.counts["line: taken"] > 300
+    share = next(k for k in tally.counts if "valid token" in k)
+    assert float(share.split("token, ")[1].split(" %")[0]) >= 50
+
+
+@pytest.mark.parametrize(
+    "fault",
+    [
+        faults.full_disk,
+        faults.locked,
+        faults.odd_files,
+        faults.read_only,
+        faults.removed,
+        faults.two_servers,
+        faults.idle,
+        faults.full_output,
+    ],
+    ids=lambda fault: fault.__name__,
+)
+def test_what_it_stands_on_may_break(fault):
+    assert list(fault()) == []
+
+
+def test_a_spoilt_page_is_named():
+    assert list(faults.damaged(tries=1)) == []
+
+
+def test_killed_in_the_middle_nothing_acknowledged_is_lost():
+    assert list(faults.killed(1, 30)) == []
