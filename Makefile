@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo test lint bench evaluate touching mutants screenshots assets assets-check lock clean system
+.PHONY: demo test lint bench evaluate touching mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -62,6 +62,14 @@ touching: $(DEV)
 # N=60 random ones besides one for every threshold and sign of the rules; SEED=1.
 mutants: $(DEV)
 	$(PY) scripts/mutants.py
+
+# Anything at all, SEED=1: requests, records, lines, planners; its short form runs in make test.
+fuzz: $(DEV)
+	$(PY) scripts/fuzz.py
+
+# What it stands on, broken, ROUNDS=10: killed, full, locked, damaged, read-only, removed.
+faults: $(DEV)
+	$(PY) scripts/faults.py
 
 screenshots: system $(DEV)
 	$(PY) scripts/screenshots.py

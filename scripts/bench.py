@@ -4,8 +4,11 @@ against a bare page of the same server, same run.
 Prints; asserts nothing about time. Run: make bench
 """
 
+import itertools
 import json
+import re
 import resource
+import shutil
 import socket
 import statistics
 import subprocess
@@ -14,10 +17,14 @@ import tempfile
 import threading
 import time
 import urllib.error
+import urllib.parse
 import urllib.request
+from functools import partial
 from pathlib import Path
 
 import numpy as np
+import sqlalchemy as sa
+from playwright.sync_api import sync_playwright
 from waitress import create_server
 
 from greyfell.core.evidence.parse import load_json, parse_record
@@ -31,7 +38,7 @@ from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
 CASES = Path(__file__).parent.parent / "tests" / "cases"
-PIECES, READINGS = 1000, 40
+FIRST, READINGS = 24, 40
 
 
 def timed(call, times):
@@ -95,19 +102,19 @@ def start_up(times=9):
     print(f"identify of a file: {identified / imports:.2f} × that of numpy, pydantic and click")
 
 
-def thousand(rng):
-    """A thousand pieces of forty readings each."""
+def pieces_of(rng, count, readings=READINGS):
+    """Pieces of every kind with so many readings each."""
     names = sorted(design.MAKERS)
-    for n in range(PIECES):
+    for n in range(count):
         made = design.MAKERS[names[n % len(names)]](rng, design.EUROPE)
         bench = Bench(made, Kit(), rng)
         leads = [lead for w in made.windings for lead, _ in w.leads if lead != "core"]
         pairs = [(x, y) for i, x in enumerate(leads) for y in [*leads[i + 1 :], "core"]]
-        for k in range(READINGS):
+        for k in range(readings):
             bench.ohms(*pairs[k % len(pairs)])
         yield {
             "format": FORMAT,
-            "tag": f"B-{n:04d}",
+            "tag": f"B-{n:05d}",
             "title": f"Bench piece {n}",
             "leads": [{"id": x} for x in leads],
             "readings": bench.taken,
@@ -141,60 +148,227 @@ def large(rng):
     )
 
 
-def main():
-    start_up()
+def yardstick():
+    """Milliseconds of a numpy solve of 60 × 60: what identification is compared with."""
+    rng = np.random.default_rng(3)
+    a, b = rng.normal(size=(60, 60)), rng.normal(size=60)
+    return timed(lambda: np.linalg.solve(a, b), 200)[0]
+
+
+def engine():
+    """Identification of ordinary records, of a large one, and of the largest that are taken."""
+    solve = yardstick()
+    print(f"yardstick: a numpy solve of 60 × 60 takes {solve:.3f} ms")
     records = [parse_record(load_json(p.read_bytes())) for p in sorted(CASES.glob("case-*.json"))]
     spent = sorted(timed(lambda r=r: identify(r), 5)[0] for r in records)
     print(
-        f"identify, {len(records)} public cases: median {statistics.median(spent):.2f} ms, "
-        f"slowest {spent[-1]:.1f} ms"
+        f"identify, {len(records)} public cases: median {statistics.median(spent):.2f} ms "
+        f"({statistics.median(spent) / solve:.0f} ×), slowest {spent[-1]:.1f} ms"
     )
-    rng = np.random.default_rng(1)
-    big = large(rng)
+    big = large(np.random.default_rng(1))
     median, late = timed(lambda: identify(big), 30)
+    ident = identify(big)
+    step = timed(lambda: next_steps(ident), 10)[0]
     print(
         f"identify, {len(big.leads)} leads and {len(big.readings)} readings: median "
-        f"{median:.2f} ms, 95th percentile {late:.2f} ms"
+        f"{median:.2f} ms ({median / solve:.0f} ×), 95th percentile {late:.2f} ms; next step "
+        f"{step:.1f} ms"
     )
-    ident = identify(big)
-    print(f"next step of the same record: median {timed(lambda: next_steps(ident), 10)[0]:.1f} ms")
+    for name, document in largest():
+        record = parse_record(document)
+        median = timed(lambda record=record: identify(record), 3)[0]
+        print(f"identify, {name}: {median:.0f} ms ({median / solve:.0f} ×)")
     for name, planner in PLANNERS.items():
         print(f"plan {name}: median {timed(lambda p=planner: p(dict(p.example)), 200)[0]:.3f} ms")
 
+
+def largest():
+    """Records as large as the format takes them, of the kinds that were slow."""
+    names = [a + b for a in "ABCDEFGH" for b in "ABCDEFGH"]
+    pairs = list(itertools.combinations(range(64), 2))
+    ohms = [("resistance", names[i], names[j], 0.2 + j - i) for i, j in pairs]
+    ohms[99] = ("resistance", *ohms[99][1:3], 900.0)
+    yield "64 leads of one winding, all 2,016 pairs, one wrong", _document(names, ohms)
+    rng = np.random.default_rng(2)
+    volts = (230.0, 24.0, 12.0, 6.0, 100.0, 300.0)
+    ratios = []
+    for n in range(494):
+        a, b = rng.choice(6, 2, replace=False)
+        sensed = 20 * volts[b] / volts[a] * rng.normal(1, 0.004) * (5.0 if n % 10 == 0 else 1.0)
+        ratios.append(("ratio", *_ends(names, a), *_ends(names, b), sensed))
+    apart = [("resistance", *_ends(names, n), v**1.2 / 50) for n, v in enumerate(volts)]
+    yield "494 ratios of six windings, every tenth wrong", _document(names[:12], apart + ratios)
+    same = [("resistance", "AA", "AB", rng.choice([1.3, 13.0, 26.0, 0.4])) for _ in range(2000)]
+    yield "2,000 readings of one pair that contradict each other", _document(names[:4], same)
+
+
+def _ends(names, n):
+    return names[2 * n], names[2 * n + 1]
+
+
+def _document(names, rows):
+    """A record of rows: kind, leads, figure."""
+    made = []
+    for kind, *leads, figure in rows:
+        if kind == "ratio":
+            said = {"driven": leads[:2], "driven_volts": 20.0, "sensed": leads[2:]}
+            made.append({"kind": kind, **said, "sensed_volts": round(float(figure), 3)})
+        else:
+            made.append({"kind": kind, "between": leads, "ohms": round(float(figure), 2)})
+    return {
+        "format": FORMAT,
+        "tag": "X-1",
+        "leads": [{"id": x} for x in names],
+        "readings": made,
+    }
+
+
+class Served:
+    """The program on a folder of its own, and a browser's requests."""
+
+    def __init__(self, folder):
+        self.app = create_app(Path(folder))
+        self.store = self.app.extensions["store"]
+        self.repository = Repository(self.store)
+        self.server = create_server(self.app, host="127.0.0.1", port=0, threads=4)
+        self.address = f"http://127.0.0.1:{self.server.effective_port}"
+        threading.Thread(target=self.server.run, daemon=True).start()
+        jar = urllib.request.HTTPCookieProcessor()
+        self.opener = urllib.request.build_opener(jar)
+        page = self.get("/import").decode()
+        self.token = re.search(r'csrf_token" value="([^"]+)"', page)[1]
+
+    def get(self, path):
+        """A page."""
+        with self.opener.open(self.address + path, timeout=60) as answer:
+            return answer.read()
+
+    def jot(self, tag, line):
+        """A line stored as the page's script does it."""
+        fields = {"csrf_token": self.token, "line": line, "at": "cold"}
+        request = urllib.request.Request(
+            f"{self.address}/pieces/{tag}/jot",
+            data=urllib.parse.urlencode(fields).encode(),
+            headers={"X-Greyfell": "part", "Origin": self.address},
+        )
+        with self.opener.open(request, timeout=60) as answer:
+            return answer.read()
+
+    def multiplied(self, count):
+        """Bring the shelf to so many pieces by copying rows: what the shelf costs is asked."""
+        with self.store.writing() as session:
+            have = session.scalar(sa.text("select count(*) from piece"))
+            for n in range(have, count):
+                given = {"n": n, "of": 1 + n % FIRST, "to": 1_000_000 + n}
+                session.execute(sa.text(COPY_PIECE), given)
+                session.execute(sa.text(COPY_CONCLUSION), given)
+
+    def close(self):
+        """Give everything back."""
+        self.server.close()
+        self.store.close()
+
+
+COPY_PIECE = """
+insert into piece select :to, uid || '-' || :n, 'C-' || :n, 'c-' || :n, title, head, version,
+record_hash, created_at from piece where id = :of"""
+COPY_CONCLUSION = """
+insert into conclusion select :to, record_hash, core_version, 'C-' || :n, family, verdict, danger,
+summary from conclusion where piece_id = :of"""
+
+
+def pages():
+    """The shelf and a piece at 24, 1,000 and 10,000 pieces, as ratios of a page with nothing."""
     with tempfile.TemporaryDirectory() as folder:
-        app = create_app(Path(folder))
-        repository = Repository(app.extensions["store"])
-        first = 24
-        pieces = list(thousand(rng))
-        server = create_server(app, host="127.0.0.1", port=0, threads=2)
-        threading.Thread(target=server.run, daemon=True).start()
+        bench = Served(folder)
+        for document in pieces_of(np.random.default_rng(1), FIRST):
+            bench.repository.add(document)
+        for count in (FIRST, 1000, 10_000):
+            bench.multiplied(count)
+            bare = timed(lambda: bench.get("/bare"), 100)[0]
+            said = []
+            for name, path in PAGES.items():
+                bench.get(path)
+                median = timed(lambda path=path: bench.get(path), 40)[0]
+                said.append(f"{name} {median / bare:.1f}")
+            print(f"{count} pieces, bare {bare:.2f} ms; times that: {', '.join(said)}")
+        bench.close()
 
-        def get(path):
-            with urllib.request.urlopen(
-                f"http://127.0.0.1:{server.effective_port}{path}", timeout=60
-            ) as answer:
-                answer.read()
 
-        paths = {
-            "shelf": "/",
-            "piece": f"/pieces/{pieces[0]['tag']}/",
-            "rewind from a piece": f"/plans/rewind?piece={pieces[0]['tag']}",
-        }
-        for stage, batch in (("24 pieces", pieces[:first]), (f"{PIECES} pieces", pieces[first:])):
-            for document in batch:
-                repository.add(document)
-            for path in paths.values():
-                get(path)
-            bare = timed(lambda: get("/bare"), 60)[0]
-            for name, path in paths.items():
-                median, late = timed(lambda path=path: get(path), 30)
-                print(
-                    f"{stage}, {READINGS} readings each: {name} {median:.1f} ms "
-                    f"({median / bare:.1f} × a bare page of {bare:.2f} ms), 95th percentile "
-                    f"{late:.1f} ms"
-                )
-        server.close()
-        app.extensions["store"].close()
+PAGES = {
+    "shelf": "/",
+    "its second page": "/?page=2",
+    "a family": "/?family=mains",
+    "piece": "/pieces/B-00001/",
+    "its record": "/pieces/B-00001/?at=record",
+    "why": "/pieces/B-00001/why",
+    "rewind from it": "/plans/rewind?piece=B-00001",
+}
+
+
+def jotted():
+    """From a jotted line to the new picture: the server's part, and the browser's."""
+    with tempfile.TemporaryDirectory() as folder:
+        bench = Served(folder)
+        for count in (21, 60):
+            document = next(iter(pieces_of(np.random.default_rng(5), 1, count)))
+            tag, (a, b) = f"J-{count}", [x["id"] for x in document["leads"][:2]]
+            bench.repository.add({**document, "tag": tag})
+            bare = timed(lambda: bench.get("/bare"), 100)[0]
+            lines = (f"{a}-{b} 1.{n}" for n in itertools.count(10))
+            median = timed(partial(_next_line, bench, tag, lines), 15)[0]
+            said = f"{median:.1f} ms ({median / bare:.1f} × bare)"
+            print(f"a jotted line at {count} readings: {said}")
+            _in_browser(bench, tag, f"{a}-{b} 1.5")
+        bench.close()
+
+
+def _next_line(bench, tag, lines):
+    return bench.jot(tag, next(lines))
+
+
+WATCH = """() => {
+  const box = document.getElementById("jot-line");
+  window.times = [];
+  box.addEventListener("keydown", () => { window.pressed = performance.now() });
+  new MutationObserver(() => {
+    const all = performance.getEntriesByType("resource");
+    const asked = all.filter((e) => e.name.endsWith("/jot")).at(-1);
+    if (!asked || window.times.includes(asked.responseEnd)) return;
+    window.times.push(asked.responseEnd);
+    const before = asked.startTime - window.pressed, after = performance.now() - asked.responseEnd;
+    window.spent = [before, after];
+  }).observe(document.querySelector("main"), { childList: true, subtree: true });
+}"""
+
+
+def _in_browser(bench, tag, line):
+    """What the browser itself takes: from the key to the request, from the answer to the page."""
+    chromium = shutil.which("chromium")
+    if chromium is None:
+        print("  Chromium is not installed: the browser's part was not measured")
+        return
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=chromium, args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(f"{bench.address}/pieces/{tag}/")
+        page.evaluate(WATCH)
+        spent = []
+        for _ in range(9):
+            page.evaluate("() => { window.spent = null }")
+            page.locator("#jot-line").fill(line)
+            page.locator("#jot-line").press("Enter")
+            page.wait_for_timeout(400)
+            spent.append(sum(page.evaluate("() => window.spent") or [0.0]))
+        print(f"  the browser's part: {statistics.median(spent):.1f} ms")
+        browser.close()
+
+
+def main():
+    start_up()
+    engine()
+    pages()
+    jotted()
     print(json.dumps({"note": "ratios within one run; no time is asserted anywhere"}))
 
 

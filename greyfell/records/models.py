@@ -106,6 +106,7 @@ class ConclusionRow(Base):
         Index("ix_conclusion_verdict", "verdict", text("danger DESC"), "tag"),
         Index("ix_conclusion_core_version", "core_version"),
         Index("ix_conclusion_tag", "tag"),
+        Index("ix_conclusion_newest", "verdict", "piece_id"),
     )
 
 

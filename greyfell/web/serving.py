@@ -13,10 +13,7 @@ import click
 from flask import Flask
 from waitress import create_server
 
-from greyfell.records.backup import daily
-from greyfell.records.demo import load_demo
 from greyfell.records.opened import opened
-from greyfell.records.repository import Repository
 from greyfell.records.trouble import Trouble
 from greyfell.web.addresses import load
 from greyfell.web.app import READ_BYTES, create_app
@@ -66,7 +63,7 @@ def serve(
             passphrase=passphrase,
         )
         if demo:
-            load_demo(Repository(app.extensions["store"]))
+            _demo(app)
         server = _server(app, host, port)
         click.echo(f"Greyfell at {address}  (data in {folder}; Ctrl-C ends it)")
         if passphrase is not None:
@@ -81,6 +78,14 @@ def serve(
             server.run()
         server.close()
         click.echo("Closed. Everything entered is kept.")
+
+
+def _demo(app: Flask) -> None:
+    """Bring the demo pieces in."""
+    from greyfell.records.demo import load_demo
+    from greyfell.records.repository import Repository
+
+    load_demo(Repository(app.extensions["store"]))
 
 
 def _server(app: Flask, host: str, port: int) -> Any:
@@ -126,6 +131,8 @@ def _reached_at(host: str, port: int) -> list[str]:
 
 def _each_day(folder: Path) -> None:
     """A backup now where today has none, and looked for again every hour."""
+    from greyfell.records.backup import daily
+
     rest = threading.Event()
     while True:
         try:

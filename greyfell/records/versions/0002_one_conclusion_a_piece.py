@@ -60,6 +60,7 @@ def upgrade() -> None:
         op.create_index(f"ix_conclusion_{first}", "conclusion", keys)
     op.create_index("ix_conclusion_core_version", "conclusion", ["core_version"])
     op.create_index("ix_conclusion_tag", "conclusion", ["tag"])
+    op.create_index("ix_conclusion_newest", "conclusion", ["verdict", "piece_id"])
     op.create_index("ix_piece_tag", "piece", ["tag"])
     op.create_table(
         "entry",
