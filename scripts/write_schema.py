@@ -12,6 +12,7 @@ from greyfell.core.evidence.record import FAMILIES, Transformer
 from greyfell.core.planners.asking import slots
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import columns, plain
+from greyfell.records.archive import FORMAT, LIST, PIECES
 
 DOCS = Path(__file__).parent.parent / "docs"
 DRAFT = "https://json-schema.org/draft/2020-12/schema"
@@ -151,6 +152,23 @@ def identification():
     }
 
 
+def shelf():
+    """The schema of shelf.json in an archive, greyfell.shelf/1."""
+    return {
+        "$schema": DRAFT,
+        "title": FORMAT,
+        "description": f"{LIST} of a zip whose {PIECES}/TAG.json are greyfell.transformer/1.",
+        "type": "object",
+        "required": ["format"],
+        "properties": {
+            "format": {"const": FORMAT},
+            "made": {"type": "string", "format": "date-time"},
+            "by": WORDS,
+            "pieces": LEADS,
+        },
+    }
+
+
 def record():
     """The schema of greyfell.transformer/1, from the record's own types."""
     schema = {"$schema": DRAFT, **Transformer.model_json_schema(by_alias=True)}
@@ -216,6 +234,7 @@ def texts():
     found = {
         "format/transformer-1.schema.json": record(),
         "format/identification-1.schema.json": identification(),
+        "format/shelf-1.schema.json": shelf(),
     }
     for name, planner in PLANNERS.items():
         said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}

@@ -31,8 +31,8 @@ class Fault:
 
     @property
     def ends(self) -> str:
-        """Its first leads, as they are said."""
-        return "–".join(self.leads[:3])
+        """Its first leads, as they are said; where it has none, its readings."""
+        return "–".join(self.leads[:3]) or ", ".join(self.readings[:3]) or "the record"
 
     def as_json(self) -> dict[str, Any]:
         """The public form."""

@@ -19,12 +19,13 @@ def _of(one: LeftOut) -> Fault:
         name, instead = f"Reading {one.what}", "Strike it out and read it again."
     else:
         name, instead = one.what.replace("_", " ").capitalize(), "Correct it at the clues station."
+    why = one.why.removeprefix(f"{name}: ")
     return Fault(
         code="not-weighed",
         severity="caution",
         leads=(),
         readings=(one.what,) if one.is_reading else (),
-        sentence=f"{name} could not be weighed and was left out: {one.why} {instead}",
+        sentence=f"{name} could not be weighed and was left out: {why} {instead}",
     )
 
 
