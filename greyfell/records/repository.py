@@ -29,6 +29,7 @@ from greyfell.records.rows import (
     document_of,
     filled,
     find,
+    folded,
     free,
     kept_of,
     merged,
@@ -76,7 +77,7 @@ class Repository:
         """A piece by its tag (case does not matter), or None."""
         with self.store.looking() as connection:
             asked = sa.select(PieceRow.record_hash, PieceRow.version)
-            query = asked.where(PieceRow.tag_folded == tag.casefold())
+            query = asked.where(PieceRow.tag_folded == folded(tag))
             stands = connection.execute(query).first()
         known = None if stands is None else self.known.get((stands[0], stands[1]))
         if stands is None or known is not None:
@@ -331,10 +332,10 @@ def _new(session: Session, kept: Kept) -> None:
 
 def _renamed(session: Session, row: PieceRow, kept: Kept) -> None:
     """Give a row its new tag, where it is free. Raises FieldError."""
-    folded = kept.tag.casefold()
-    if folded != row.tag_folded and find(session, kept.tag) is not None:
+    new = folded(kept.tag)
+    if new != row.tag_folded and find(session, kept.tag) is not None:
         raise FieldError("tag", f"Tag {kept.tag} is in use.")
-    row.tag, row.tag_folded = kept.tag, folded
+    row.tag, row.tag_folded = kept.tag, new
 
 
 def _remember(session: Session, key: str, tag: str, said: str) -> None:

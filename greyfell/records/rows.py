@@ -62,9 +62,14 @@ def now() -> str:
     return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
 
 
+def folded(tag: str) -> str:
+    """A tag as it is looked for: in any case; half a letter is none of ours."""
+    return tag.casefold().encode("utf-8", "replace").decode()
+
+
 def find(session: Session, tag: str) -> PieceRow | None:
     """The row of a tag; case does not matter."""
-    return session.scalar(sa.select(PieceRow).where(PieceRow.tag_folded == tag.casefold()))
+    return session.scalar(sa.select(PieceRow).where(PieceRow.tag_folded == folded(tag)))
 
 
 def must(session: Session, tag: str) -> PieceRow:

@@ -4,6 +4,7 @@ to the newest tables, backed up before that.
 
 import os
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from datetime import datetime
@@ -20,6 +21,8 @@ FILE = "greyfell.sqlite"
 BACKUPS = "backups"
 HEAD = "0002"
 """The newest migration in `versions/`; a file that is there already needs no migration tool."""
+QUICKLY = 8 * 1024 * 1024
+"""A data file of so many bytes is looked over before it is used; a larger one meanwhile."""
 PATIENCE = 4.0
 """Seconds that a writer waits for another program to let go of the file."""
 OLDER = ("0001", HEAD)
@@ -46,7 +49,11 @@ class Store:
         sa.event.listen(self.engine, "connect", _on_connect)
         sa.event.listen(self.engine, "begin", _on_begin)
         self.opened = _identity(self.path)
-        self.damage = looked_over(self.path)
+        self.damage = ""
+        if self.path.stat().st_size <= QUICKLY:
+            self._look()
+        else:
+            threading.Thread(target=self._look, daemon=True).start()
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -78,6 +85,10 @@ class Store:
             yield
         except (sa.exc.DBAPIError, sqlite3.Error, OSError) as error:
             raise told(getattr(error, "orig", None) or error) from error
+
+    def _look(self) -> None:
+        """Look the file over, and say so where it is damaged."""
+        self.damage = looked_over(self.path)
 
     def close(self) -> None:
         """Give the file back."""

@@ -53,7 +53,7 @@ def create_app(
     addresses.register(app)
     app.jinja_env.globals.update(
         version=__version__,
-        damage=store.damage,
+        damage=lambda: store.damage,
         shelf_key=door.short(secret, "shelf"),
         once=secrets.token_urlsafe,
     )

@@ -104,7 +104,7 @@ def _server(app: Flask, host: str, port: int) -> Any:
             ident="greyfell",
         )
     except (OSError, UnicodeError, ValueError) as error:
-        said = getattr(error, "strerror", None) or error
+        said = str(getattr(error, "strerror", None) or error).rstrip(".")
         raise click.ClickException(
             f"{host}, port {port} cannot be used: {said}. Give another with --host or --port."
         ) from None

@@ -4,14 +4,17 @@ fails, and that a retry stores the line once.
 
 import contextlib
 import json
+import re
 import threading
 import time
 
 import pytest
+import sqlalchemy as sa
 from playwright.sync_api import expect
 from waitress import create_server, wasyncore
 
 from greyfell.records.repository import Repository
+from greyfell.records.store import FILE
 from greyfell.web.app import create_app
 from tests.conftest import piece
 
@@ -320,3 +323,65 @@ def test_what_is_kept_belongs_to_one_shelf(served, tab):
     expect(line(tab)).to_have_value("")
     other.close()
     served.open()
+
+
+def test_a_full_disk_is_said_and_the_line_kept(served, tab):
+    """The file may grow no more: said, with what to do; with room again Enter stores it once."""
+    full = []
+
+    def no_room(connection, _record):
+        if full:
+            pages = connection.execute("pragma page_count").fetchone()[0]
+            connection.execute(f"pragma max_page_count={pages}")
+
+    sa.event.listen(served.store.engine, "connect", no_room)
+    full.append(True)
+    served.store.engine.dispose()
+    stored = 0
+    while stored < 400:
+        type_in(tab, f"A-B {stored + 1}.5")
+        expect(words(tab)).to_contain_text(re.compile(r"stored|The disk is full"))
+        if "The disk is full" in words(tab).inner_text():
+            break
+        stored += 1
+    expect(line(tab)).to_have_value(f"A-B {stored + 1}.5")
+    expect(words(tab)).to_contain_text("Make room")
+
+    full.clear()
+    served.store.engine.dispose()
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text(", stored")
+    assert served.stored() == [n + 1.5 for n in range(stored + 1)]
+
+
+def test_a_folder_that_was_moved_away_is_said(served, tab):
+    """Nothing is acknowledged that would be lost; put back, the line is stored."""
+    away = served.folder.with_name("away")
+    served.folder.rename(away)
+    type_in(tab, "A-B 1.3")
+    expect(words(tab)).to_contain_text("moved, removed or replaced")
+    expect(line(tab)).to_have_value("A-B 1.3")
+
+    away.rename(served.folder)
+    line(tab).press("Enter")
+    expect(words(tab)).to_contain_text(", stored")
+    assert served.stored() == [1.3]
+
+
+def test_a_damaged_file_is_said_on_the_page(served, tab):
+    """Spoilt while it was closed: the next start looks it over and says so, and what to do."""
+    for n in range(120):
+        note = {"kind": "core_proof", "ohms": 0.1, "note": f"{n} " + "x" * 400}
+        Repository(served.store).append("T-1", [note])
+    served.close()
+    path = served.folder / FILE
+    for log in ("-wal", "-shm"):
+        path.with_name(path.name + log).unlink(missing_ok=True)
+    spoilt = bytearray(path.read_bytes())
+    spoilt[-3 * 4096 :] = b"\xff" * (3 * 4096)
+    path.write_bytes(spoilt)
+    served.open()
+    tab.goto(f"{served.address}/")
+
+    expect(tab.get_by_role("alert").first).to_contain_text("damaged")
+    expect(tab.get_by_role("alert").first).to_contain_text("greyfell restore")

@@ -268,7 +268,7 @@ def test_a_damaged_file_is_said_on_every_page(opened, tmp_path):
     """And the pieces that can be read still open."""
     app = opened()
     Repository(app.extensions["store"]).add(piece("AB"))
-    app.jinja_env.globals["damage"] = "row 3 missing from index"
+    app.extensions["store"].damage = "row 3 missing from index"
     http = app.test_client()
 
     for url in ("/", "/pieces/T-1/", "/plans/"):
