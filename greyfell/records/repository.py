@@ -46,8 +46,6 @@ KNOWN = 64
 """So many pieces are kept in mind with what follows from them."""
 ROUNDS = 12
 """So often a change is worked out anew because another came between."""
-TURNS = 64
-"""So many pieces are changed side by side within one server; changes of one piece take turns."""
 REMEMBERED = timedelta(days=60)
 """So long what was entered is known by its key: sent again, it is not stored again."""
 Change = Callable[[Document], Document]
@@ -69,7 +67,8 @@ class Repository:
     def __init__(self, store: Store):
         self.store = store
         self.known: dict[tuple[str, int], Kept] = {}
-        self.turns = [threading.Lock() for _ in range(TURNS)]
+        self.turns: dict[str, threading.Lock] = {}
+        """Changes of one piece take turns within one server; those of others do not wait."""
 
     # -------------------------------------------------------------- reading
 
@@ -259,7 +258,7 @@ class Repository:
         """Change a piece: work out what follows, then lock the file and store it, unless another
         program's change came between; then work it out anew.
         """
-        with self.turns[hash(tag.casefold()) % TURNS]:
+        with self.turns.setdefault(folded(tag), threading.Lock()):
             for _ in range(ROUNDS):
                 kept = self._changed(tag, change, key, said, version)
                 if kept is not None:

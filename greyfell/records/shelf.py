@@ -214,8 +214,9 @@ def _of_row(session: Session, tag: str) -> dict[str, Any]:
         return {"record_hash": None}
     try:
         return concluded(kept_of(row))
-    except FieldError as error:
-        summary = {**BARE, "headline": "cannot be read: export it", "next_step": error.sentence}
+    except Exception as error:  # one piece keeps no other from being concluded
+        said = error.sentence if isinstance(error, FieldError) else "open it"
+        summary = {**BARE, "headline": "cannot be read: export it", "next_step": said}
         return {
             "record_hash": row.record_hash,
             "core_version": CORE_VERSION,

@@ -310,6 +310,22 @@ def test_a_piece_that_cannot_be_read_is_on_the_shelf_and_can_be_exported(kept):
     assert kept.document("T-1")["leads"] == 3
 
 
+def test_one_piece_that_fails_keeps_no_other_from_being_concluded(kept, monkeypatch):
+    """Whatever goes wrong with it: the shelf says so of it, and is done."""
+    kept.add({**piece("AB"), "tag": "T-2"})
+    wrong_row(kept.store, "update conclusion set core_version = 'old'")
+    concluded = shelves.concluded
+
+    def failing(of):
+        if of.tag == "T-1":
+            raise ZeroDivisionError
+        return concluded(of)
+
+    monkeypatch.setattr(shelves, "concluded", failing)
+    assert kept.conclude_some() == 2
+    assert kept.waiting() == kept.conclude_some() == 0
+
+
 def test_a_stored_extreme_opens_is_named_and_can_be_struck(kept):
     """A reading from before there were bounds: the rest goes on, and it can be struck out."""
     wrong_row(kept.store, "update reading set body = json_set(body, '$.ohms', 1e300) where id = 2")
