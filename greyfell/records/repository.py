@@ -258,6 +258,8 @@ class Repository:
         """Change a piece: work out what follows, then lock the file and store it, unless another
         program's change came between; then work it out anew.
         """
+        if self.get(tag) is None:
+            raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
         with self.turns.setdefault(folded(tag), threading.Lock()):
             for _ in range(ROUNDS):
                 kept = self._changed(tag, change, key, said, version)
