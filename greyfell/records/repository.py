@@ -222,7 +222,9 @@ class Repository:
 
         return self._change(tag, said, key, "vouched for")
 
-    def bring_in(self, document: Document, *, merge: bool = False) -> tuple[str, str]:
+    def bring_in(
+        self, document: Document, *, merge: bool = False, key: str = ""
+    ) -> tuple[str, str]:
         """Import a document. Returns the tag and what happened: `added`, `merged`, `same`, or `ask`
         where a merge needs agreement.
 
@@ -241,8 +243,9 @@ class Repository:
             with self.store.writing() as session:
                 if find(session, tag) is None and by_uid(session, ident) is None:
                     _new(session, kept)
+                    _remember(session, key, tag, "added")
                     return tag, "added"
-            return self.bring_in({**document, "id": ident}, merge=merge)  # one came between
+            return self.bring_in({**document, "id": ident}, merge=merge, key=key)  # came between
         theirs = record.as_json()
         _, news = merged(self.document(tag), theirs)
         if not news:

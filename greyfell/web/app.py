@@ -3,7 +3,7 @@
 import secrets
 from pathlib import Path
 
-from flask import Flask, Response, current_app, request
+from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
 
 from greyfell import __version__
@@ -88,9 +88,3 @@ def _plain(app: Flask) -> None:
         if response.mimetype == "text/html":
             response.headers["Cache-Control"] = "no-store"
         return response
-
-
-def store_of_app() -> Store:
-    """The store of the application that is asked."""
-    found: Store = current_app.extensions["store"]
-    return found

@@ -124,7 +124,7 @@ def short(secret: str, what: str) -> str:
 
 
 class Guesses:
-    """Wrong guesses of the passphrase, by who asks and in all: after a few each one waits."""
+    """Wrong guesses of the passphrase, by the address that asks: after a few each one waits."""
 
     def __init__(self) -> None:
         self.wrong: dict[str, tuple[int, float]] = {}

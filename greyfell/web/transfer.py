@@ -10,7 +10,7 @@ from greyfell.core.evidence.parse import load_json
 from greyfell.core.identify import answer
 from greyfell.records.archive import packed, unpacked
 from greyfell.records.rows import now
-from greyfell.web.support import kept, repository
+from greyfell.web.support import before, kept, key, repository
 
 ZIP = b"PK\x03\x04"
 """How an archive begins."""
@@ -56,8 +56,11 @@ def bring() -> Any:
     try:
         if isinstance(data, bytes) and data.startswith(ZIP):
             return _form(brought=list(unpacked(repository(), data, merge=agreed)))
+        entry = before()
+        if entry is not None:
+            return redirect(url_for("pieces.show", tag=entry.tag))
         document = load_json(data)
-        tag, outcome = repository().bring_in(document, merge=agreed)
+        tag, outcome = repository().bring_in(document, merge=agreed, key=key())
     except FieldError as error:
         return _form(error=error, text=text), 422
     if outcome == "ask":

@@ -166,6 +166,26 @@ def test_a_part_that_cannot_be_read_is_named_and_left_out(part):
     assert "Correct it" in identify(record, unread).faults[0].sentence
 
 
+def test_two_readings_of_one_name_are_told_apart():
+    """The first stands; the piece opens."""
+    document = piece("AB", [("A", "B", 1.3)])
+    document["readings"].append({**document["readings"][0], "ohms": 1.4})
+    record, unread = parse_kept(document)
+
+    assert [r.ohms for r in record.readings] == [1.3]
+    assert "called r1 too" in unread[0].why
+
+
+@pytest.mark.parametrize("at", [0, 700, 1499])
+def test_one_odd_reading_among_many_is_found_and_the_order_kept(at):
+    document = piece("AB", [("A", "B", 1 + n / 1000) for n in range(1500)])
+    document["readings"][at]["ohms"] = -1
+    record, unread = parse_kept(document)
+
+    assert [left.what for left in unread] == [f"r{at + 1}"]
+    assert [r.id for r in record.readings] == [f"r{n + 1}" for n in range(1500) if n != at]
+
+
 def test_readings_beyond_what_a_record_may_hold_are_left_out():
     document = piece("AB", [("A", "B", 1.3)] * (MOST_READINGS + 2))
     record, unread = parse_kept(document)

@@ -1,6 +1,7 @@
 """Who may ask, and what is said when something fails: names, passphrase, lock, tokens, keys."""
 
 import io
+import json
 import re
 import zipfile
 
@@ -228,6 +229,16 @@ def test_a_new_piece_sent_twice_is_one_piece(client):
 
     assert [a.headers["Location"] for a in answers] == ["/pieces/N-1/"] * 2
     assert Repository(client.app.extensions["store"]).tags() == ["N-1"]
+
+
+def test_a_record_without_an_id_brought_in_twice_is_one_piece(client):
+    """A double click on the form; a form of its own is another piece, under a tag of its own."""
+    sent = {"text": json.dumps(piece("AB"))}
+    answers = [client.post("/import", {**sent, "once": "k"}) for _ in range(2)]
+
+    assert [a.headers["Location"] for a in answers] == ["/pieces/T-1/"] * 2
+    client.post("/import", {**sent, "once": "l"})
+    assert Repository(client.app.extensions["store"]).tags() == ["T-1", "T-1-2"]
 
 
 # ------------------------------------------------------------------ trouble

@@ -75,16 +75,45 @@ def _piece_by_piece(document: Mapping[str, Any]) -> tuple[Transformer, tuple[Lef
         if good != document[key] or _refused({**least, key: good}):
             left.append(LeftOut(key, f"Of {key}, not every entry can be read.", False))
         taken[key] = [] if _refused({**least, key: good}) else good
-    taken["readings"] = []
     readings = document.get("readings") or []
-    for n, reading in enumerate(readings if isinstance(readings, list) else [readings], 1):
-        sentence = _full(taken["readings"], reading) or _refused({**least, "readings": [reading]})
+    good, odd = _readable(least, readings if isinstance(readings, list) else [readings])
+    taken["readings"] = []
+    ids: set[str] = set()
+    for reading in good:
+        named = reading.get("id")
+        sentence = _full(taken["readings"], reading)
+        if named in ids:
+            sentence = f"Another reading is called {named} too."
         if sentence:
-            named = reading.get("id") if isinstance(reading, dict) else None
-            left.append(LeftOut(str(named or n), sentence))
+            odd.append(LeftOut(str(named), sentence))
         else:
             taken["readings"].append(reading)
-    return parse_record(taken), tuple(left)
+            ids |= {named} if named else set()
+    return parse_record(taken), (*left, *odd)
+
+
+def _readable(
+    least: dict[str, Any], readings: list[Any]
+) -> tuple[list[dict[str, Any]], list[LeftOut]]:
+    """The readings that can be read, in their order, and the others with why: by halves, so that
+    one odd reading among thousands is soon found.
+    """
+    good: list[dict[str, Any]] = []
+    odd: list[LeftOut] = []
+    waiting = [list(enumerate(readings, 1))]
+    while waiting:
+        some = waiting.pop()
+        sentence = _refused({**least, "readings": [r for _, r in some]})
+        if not sentence:
+            good += [r for _, r in some]
+        elif len(some) == 1:
+            ((n, reading),) = some
+            named = reading.get("id") if isinstance(reading, dict) else None
+            odd.append(LeftOut(str(named or n), sentence))
+        else:
+            half = len(some) // 2
+            waiting += [some[half:], some[:half]]
+    return good, odd
 
 
 def _refused(document: dict[str, Any]) -> str:
