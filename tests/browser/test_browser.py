@@ -55,20 +55,23 @@ def jot(page, line):
     expect(page.locator("#jot-line")).to_have_value("")
 
 
+def violations(page):
+    """What axe-core finds on a page as it stands."""
+    page.evaluate(AXE.read_text(encoding="utf-8"))
+    return page.evaluate(
+        "async () => (await axe.run()).violations.map(v => [v.id, v.nodes.map(n => "
+        "n.html.slice(0, 160)).slice(0, 3)])"
+    )
+
+
 @pytest.mark.parametrize("url", PAGES)
 def test_no_page_has_accessibility_violations(page, url):
     """axe-core, all its rules, zero findings; and a silent console (asserted by the fixture)."""
     if not AXE.exists():
         pytest.skip("axe-core is not installed: npm ci")
     page.goto(url)
-    page.evaluate(AXE.read_text(encoding="utf-8"))
 
-    found = page.evaluate(
-        "async () => (await axe.run()).violations.map(v => [v.id, v.nodes.map(n => "
-        "n.html.slice(0, 160)).slice(0, 3)])"
-    )
-
-    assert found == []
+    assert violations(page) == []
 
 
 def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):

@@ -16,6 +16,7 @@ from waitress import create_server, wasyncore
 from greyfell.records.repository import Repository
 from greyfell.records.store import FILE
 from greyfell.web.app import create_app
+from tests.browser.test_browser import AXE, violations
 from tests.conftest import piece
 
 pytestmark = pytest.mark.browser
@@ -24,12 +25,12 @@ pytestmark = pytest.mark.browser
 class Served:
     """A shelf with one piece on a server that can be stopped and started on the same port."""
 
-    def __init__(self, folder, port=0):
-        self.folder, self.port = folder, port
+    def __init__(self, folder, port=0, **more):
+        self.folder, self.port, self.more = folder, port, more
         self.open()
 
     def open(self):
-        self.app = create_app(self.folder)
+        self.app = create_app(self.folder, **self.more)
         self.store = self.app.extensions["store"]
         until = time.monotonic() + 5
         while True:
@@ -323,6 +324,41 @@ def test_what_is_kept_belongs_to_one_shelf(served, tab):
     expect(line(tab)).to_have_value("")
     other.close()
     served.open()
+
+
+@pytest.mark.skipif(not AXE.exists(), reason="axe-core is not installed: npm ci")
+def test_what_is_shown_when_something_fails_is_accessible_too(served, tab):
+    """Lines that wait above the jotter; the page that tells a refusal and offers the form again."""
+    held = []
+    tab.route("**/jot", lambda route: held.append(route))
+    type_in(tab, "A-B 1.1")
+    line(tab).fill("C-D 4")
+    held[0].abort()
+    expect(tab.locator(".waiting li").first).to_be_visible()
+    assert violations(tab) == []
+
+    tab.unroute("**/jot")
+    spoil_the_token(served, tab)
+    tab.evaluate("() => document.querySelector('.jotter form').submit()")
+    expect(tab.locator("#problem")).to_be_visible()
+    assert violations(tab) == []
+
+
+@pytest.mark.skipif(not AXE.exists(), reason="axe-core is not installed: npm ci")
+def test_a_locked_bench_is_accessible(browser, tmp_path):
+    """Asked for its passphrase, told that it is wrong, and open with the lock in the bar."""
+    made = Served(tmp_path / "locked", passphrase="correct horse")
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    tab = context.new_page()
+    tab.goto(f"{made.address}/")
+    for words in ("wrong", "correct horse"):
+        tab.get_by_label("Passphrase").fill(words)
+        tab.get_by_role("button", name="Enter").click()
+        assert violations(tab) == []
+    tab.get_by_role("button", name="Lock").click()
+    expect(tab.locator("h1")).to_have_text("This bench is locked")
+    context.close()
+    made.close()
 
 
 def test_a_full_disk_is_said_and_the_line_kept(served, tab):
