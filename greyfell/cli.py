@@ -225,6 +225,22 @@ def _record(path: Path) -> "Transformer":
 
 
 @main.command()
+@click.argument("one", type=click.Path(path_type=Path))
+@click.argument("two", type=click.Path(path_type=Path))
+def sisters(one: Path, two: Path) -> None:
+    """Say what differs between two records of the same make, as JSON."""
+    from greyfell.core.identify import identify as conclude
+    from greyfell.core.judgement.sisters import compare
+
+    try:
+        first, second = (conclude(_record(path)) for path in (one, two))
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    found = [d.as_json() for d in compare(first, second)]
+    click.echo(json.dumps(found, ensure_ascii=False, indent=1))
+
+
+@main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)
 @click.option("--json", "as_document", is_flag=True, help="Print JSON.")
@@ -413,10 +429,23 @@ def _written(path: Path, content: bytes) -> None:
 
 @main.command("list")
 @DATA
-def listing(data: Path | None) -> None:
-    """List the tags of the shelf."""
-    for tag in _repository(data).tags():
-        click.echo(tag)
+@click.option("--gives", default="", help="Only what gives, say, “5 A at 12 V”.")
+def listing(data: Path | None, gives: str) -> None:
+    """List the tags of the shelf, or the outputs that give what is asked for."""
+    if not gives:
+        for tag in _repository(data).tags():
+            click.echo(tag)
+        return
+    from greyfell.core.guidance.gives import parse_wanted
+
+    wanted, repository, page = parse_wanted(gives), _repository(data), 1
+    while True:
+        answers, _ = repository.giving(wanted, page)
+        for a in answers:
+            click.echo(f"{a.item.tag}  {a.name}  {a.sure}  {a.figures}")
+        if not answers:
+            return
+        page += 1
 
 
 @main.command()

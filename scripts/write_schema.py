@@ -98,6 +98,16 @@ def identification():
             "probability": PROBABILITY,
         },
     }
+    kind = {
+        "type": "object",
+        "required": ["name", "sentence", "backwards", "never_on_mains"],
+        "properties": {
+            "name": WORDS,
+            "sentence": WORDS,
+            "backwards": WORDS,
+            "never_on_mains": {"type": "boolean"},
+        },
+    }
     properties = {
         "format": {"const": "greyfell.identification/1"},
         "tag": WORDS,
@@ -118,6 +128,7 @@ def identification():
         "hazards": {"type": "array", "items": hazard, "minItems": 1},
         "volts_per_turn": {"anyOf": [{"type": "null"}, FIGURE]},
         "voltamperes": {"anyOf": [{"type": "null"}, FIGURE]},
+        "kinds": {"type": "array", "items": kind},
     }
     meter = {
         "type": "object",

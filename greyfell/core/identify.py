@@ -11,6 +11,7 @@ from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
+from greyfell.core.judgement.kinds import kinds_of
 from greyfell.core.judgement.metering import meter_rules
 
 FORMAT = "greyfell.identification/1"
@@ -114,6 +115,7 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "hazards": [h.as_json() for h in ident.hazards],
         "volts_per_turn": None if per_turn is None else per_turn.as_json(),
         "voltamperes": None if whole is None else whole.as_json(),
+        "kinds": [k.as_json() for k in kinds_of(ident.record, belief)],
     }
 
 

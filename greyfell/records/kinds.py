@@ -7,7 +7,14 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.orm import DeclarativeBase, Session
 
-from greyfell.records.models import ConclusionRow, EntryRow, PieceRow, ReadingRow, StrikeRow
+from greyfell.records.models import (
+    ConclusionRow,
+    EntryRow,
+    OutputRow,
+    PieceRow,
+    ReadingRow,
+    StrikeRow,
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,6 +32,7 @@ KINDS = (
     Kind(name="readings", table=ReadingRow),
     Kind(name="strikes", table=StrikeRow),
     Kind(name="conclusions", table=ConclusionRow, cache=True),
+    Kind(name="outputs", table=OutputRow, cache=True),
     Kind(name="entries", table=EntryRow, cache=True),
 )
 """What is evidence, and what is worked out from it."""

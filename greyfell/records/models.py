@@ -46,6 +46,8 @@ class PieceRow(Base):
     __table_args__ = (
         CheckConstraint("length(tag) between 1 and 24", name="tag_length"),
         Index("ix_piece_tag", "tag"),
+        Index("ix_piece_plate", text("json_extract(head, '$.nameplate.text')")),
+        Index("ix_piece_title", text("title COLLATE NOCASE")),
     )
 
 
@@ -108,6 +110,27 @@ class ConclusionRow(Base):
         Index("ix_conclusion_tag", "tag"),
         Index("ix_conclusion_newest", "verdict", "piece_id"),
     )
+
+
+class OutputRow(Base):
+    """An output of a piece as it was last concluded: what the shelf's question is asked of."""
+
+    __tablename__ = "output"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    piece_id: Mapped[int] = mapped_column(
+        ForeignKey("conclusion.piece_id", ondelete="CASCADE"), index=True
+    )
+    name: Mapped[str]
+    volts_low: Mapped[float]
+    volts_high: Mapped[float]
+    ohms: Mapped[float]
+    amps_low: Mapped[float]
+    amps_high: Mapped[float]
+    minute_low: Mapped[float]
+    minute_high: Mapped[float]
+
+    __table_args__ = (Index("ix_output_volts_high", "volts_high", "volts_low"),)
 
 
 class TallyRow(Base):

@@ -19,6 +19,7 @@ from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.kept import parse_kept
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
+from greyfell.core.guidance.gives import Wanted
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import EntryRow, PieceRow
@@ -49,6 +50,8 @@ ROUNDS = 12
 REMEMBERED = timedelta(days=60)
 """So long what was entered is known by its key: sent again, it is not stored again."""
 Change = Callable[[Document], Document]
+PLATE_TEXT = sa.func.json_extract(PieceRow.head, sa.text("'$.nameplate.text'"))
+"""The words of a plate, as they are indexed."""
 
 
 @dataclass(frozen=True)
@@ -107,12 +110,33 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(query))
 
+    def sisters_of(self, piece: Kept, most: int = 8) -> list[str]:
+        """Tags of other pieces that may be of the same make: their plates say the same words, or
+        their titles begin with the same two words.
+        """
+        plate, title = piece.record.nameplate, " ".join(piece.record.title.split()[:2])
+        alike = []
+        if plate is not None and plate.text.strip():
+            alike.append(plate.text == PLATE_TEXT)
+        if " " in title:
+            alike.append(PieceRow.title.startswith(title, autoescape=True))
+        if not alike:
+            return []
+        query = sa.select(PieceRow.tag).where(sa.or_(*alike), PieceRow.tag != piece.tag)
+        with self.store.reading() as session:
+            return list(session.scalars(query.order_by(PieceRow.tag).limit(most)))
+
     def shelf(
         self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1
     ) -> ShelfPage:
         """One page of the shelf, as its pieces were last concluded."""
         with self.store.looking() as connection:
             return shelves.page_of(connection, family, verdict, sort, page)
+
+    def giving(self, wanted: Wanted, page: int = 1) -> tuple[list[shelves.Answer], int]:
+        """Outputs across the shelf that give what is wanted, a page of them, and how many."""
+        with self.store.looking() as connection:
+            return shelves.giving(connection, wanted, page)
 
     def summaries(self, items: Iterable[shelves.Item]) -> dict[int, dict[str, Any]]:
         """What is concluded of pieces of the shelf, by their row."""

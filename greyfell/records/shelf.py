@@ -11,8 +11,10 @@ from sqlalchemy.orm import Session
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.notation import span
+from greyfell.core.guidance.gives import Wanted
 from greyfell.core.guidance.summary import summarise
-from greyfell.records.models import ConclusionRow, PieceRow, TallyRow
+from greyfell.records.models import ConclusionRow, OutputRow, PieceRow, TallyRow
 from greyfell.records.rows import Kept, find, kept_of
 from greyfell.records.store import Store
 
@@ -117,6 +119,90 @@ def _ordered(sort: str, by_family: bool, by_verdict: bool) -> Any:
     return query
 
 
+@dataclass(frozen=True, kw_only=True)
+class Answer:
+    """A piece that gives what was asked: which output, its volts and amps low and high, and whether
+    it surely does.
+    """
+
+    item: Item
+    name: str
+    volts: tuple[float, float]
+    amps: tuple[float, float]
+    surely: bool
+
+    @property
+    def sure(self) -> str:
+        """How sure, in a word."""
+        return "surely" if self.surely else "perhaps"
+
+    @property
+    def figures(self) -> str:
+        """Its open volts and its amps."""
+        return f"{span(*self.volts, 'V')} open, {span(*self.amps, 'A')}"
+
+
+def giving(connection: sa.Connection, wanted: Wanted, page: int) -> tuple[list[Answer], int]:
+    """A page of the outputs that give what is wanted, those that surely do first and the least
+    dangerous of them; and how many there are. By `guidance.gives.answers`.
+    """
+    least, most = OutputRow.amps_low, OutputRow.amps_high
+    if wanted.brief:
+        least, most = OutputRow.minute_low, OutputRow.minute_high
+    drop = wanted.amps * OutputRow.ohms
+    low, high = OutputRow.volts_low - drop, OutputRow.volts_high - drop
+    fits = sa.and_(
+        OutputRow.volts_high >= wanted.least,
+        high >= wanted.least,
+        low <= wanted.most,
+        most >= wanted.amps,
+    )
+    within = sa.and_(low >= wanted.least, high <= wanted.most, least >= wanted.amps)
+    surely = sa.case((within, 1), else_=0).label("surely")
+    count = connection.scalar(sa.select(sa.func.count()).select_from(OutputRow).where(fits)) or 0
+    query = (
+        sa.select(ConclusionRow, PieceRow.title, OutputRow, least, most, surely)
+        .join(OutputRow, OutputRow.piece_id == ConclusionRow.piece_id)
+        .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
+        .where(fits)
+        .order_by(surely.desc(), ConclusionRow.danger, ConclusionRow.tag, OutputRow.id)
+        .limit(PAGE)
+        .offset((max(1, page) - 1) * PAGE)
+    )
+    columns = (
+        ConclusionRow.piece_id,
+        ConclusionRow.tag,
+        PieceRow.title,
+        ConclusionRow.record_hash,
+        ConclusionRow.core_version,
+        OutputRow.name,
+        OutputRow.volts_low,
+        OutputRow.volts_high,
+        least.label("least"),
+        most.label("most"),
+        surely,
+    )
+    rows = connection.execute(query.with_only_columns(*columns))
+    return [_answer(row) for row in rows], count
+
+
+def _answer(row: Any) -> Answer:
+    item = Item(
+        tag=row.tag,
+        title=row.title,
+        key=row.record_hash,
+        earlier=row.core_version != CORE_VERSION,
+        piece_id=row.piece_id,
+    )
+    return Answer(
+        item=item,
+        name=row.name,
+        volts=(row.volts_low, row.volts_high),
+        amps=(row.least, row.most),
+        surely=bool(row.surely),
+    )
+
+
 def summaries(connection: sa.Connection, pieces: list[int]) -> dict[int, dict[str, Any]]:
     """What is concluded of some pieces, by their row."""
     query = sa.select(ConclusionRow.piece_id, ConclusionRow.summary)
@@ -172,13 +258,17 @@ def concluded(kept: Kept) -> dict[str, Any]:
         "verdict": kept.ident.verdict,
         "danger": summary.danger,
         "summary": summary.as_json(),
+        "outputs": [out.as_json() for out in summary.outputs],
     }
 
 
-def keep(session: Session, piece_id: int, values: dict[str, Any]) -> None:
-    """Keep a conclusion in place of the one before."""
+def keep(session: Session, piece_id: int, told: dict[str, Any]) -> None:
+    """Keep a conclusion and its outputs in place of those before."""
+    values = {k: v for k, v in told.items() if k != "outputs"}
     written = insert(ConclusionRow).values(piece_id=piece_id, **values)
     session.execute(written.on_conflict_do_update(index_elements=["piece_id"], set_=values))
+    session.execute(sa.delete(OutputRow).where(OutputRow.piece_id == piece_id))
+    session.add_all(OutputRow(piece_id=piece_id, **out) for out in told["outputs"])
 
 
 def waiting(session: Session) -> int:
@@ -225,4 +315,5 @@ def _of_row(session: Session, tag: str) -> dict[str, Any]:
             "verdict": "unknown",
             "danger": 3,
             "summary": summary,
+            "outputs": [],
         }

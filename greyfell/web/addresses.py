@@ -31,6 +31,7 @@ ADDRESSES = (
     Address("/pieces", "shelf.create", "POST"),
     Address(f"{PIECE}/", "pieces.show"),
     Address(f"{PIECE}/why", "pieces.why"),
+    Address(f"{PIECE}/sisters", "sisters.show"),
     Address(f"{PIECE}/understand", "pieces.understand"),
     Address(f"{PIECE}/jot", "pieces.jot", "POST"),
     Address(f"{PIECE}/strike/<reading>", "pieces.strike", "POST"),

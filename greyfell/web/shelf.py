@@ -11,9 +11,10 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.figures.mains import SUPPLIES
+from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.identify import identify
 from greyfell.records import demo
-from greyfell.records.shelf import BARE, Item
+from greyfell.records.shelf import BARE, PAGE, Item
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import before, catch_up, key, repository, stored
@@ -32,6 +33,8 @@ def show() -> Any:
         args.get("verdict", ""),
         args.get("sort", "danger"),
     )
+    if "gives" in args:
+        return _giving(args["gives"], args.get("page", 1, type=int))
     page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
     waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
     catch_up()
@@ -46,6 +49,29 @@ def show() -> Any:
     )
 
 
+def _giving(asked: str, page: int) -> Any:
+    """Outputs across the shelf that give what is asked for."""
+    error, answers, count = None, [], 0
+    try:
+        answers, count = repository().giving(parse_wanted(asked), page)
+    except FieldError as refused:
+        error = refused
+    told = zip(_cards([a.item for a in answers]), answers, strict=True)
+    shown = render_template(
+        "giving.html",
+        asked=asked[:MOST_ASKED],
+        error=error,
+        answers=list(told),
+        count=count,
+        page=max(1, page),
+        pages=max(1, -(-count // PAGE)),
+        waiting=repository().waiting(),
+    )
+    return shown, 200 if error is None else 422
+
+
+MOST_ASKED = 60
+"""So much of a question is written back."""
 MOST_CARDS = 4000
 """So many tags are kept as they were drawn."""
 _drawn: dict[Item, Markup] = {}

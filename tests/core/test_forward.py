@@ -15,8 +15,10 @@ from greyfell.core.forward.direct_current import dc_ohms
 from greyfell.core.forward.piece import Damage, Iron, Piece, Wound
 from greyfell.core.forward.readings import induced_volts, inductance, no_load, open_circuit_volts
 from greyfell.core.identify import identify
+from greyfell.core.judgement.gates import live_gate
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.meters import Bench, Kit, ohms_step, volts_step
+from greyfell.core.practice.owner import documented
 from tests.conftest import piece
 
 IRON = Iron(shape="shell", area_m2=24e-4, path_m=0.24, gap_m=5e-5, mass_kg=4.6)
@@ -195,7 +197,7 @@ def test_points_not_on_a_winding_are_refused():
         Iron(shape="shell", area_m2=-1, path_m=1, gap_m=0, mass_kg=1)
 
 
-@pytest.mark.parametrize("name", sorted(design.MAKERS))
+@pytest.mark.parametrize("name", sorted(set(design.MAKERS) - set(design.OWN_MAINS)))
 @pytest.mark.parametrize("region", [design.EUROPE, design.AMERICA], ids=["230", "120"])
 def test_designed_pieces_are_plausible_and_identified(name, region):
     """Every maker, both regions: measured on the bench, the record is valid and its family
@@ -288,3 +290,81 @@ def test_every_kind_of_reading_can_be_taken_on_the_bench():
     ident = identify(record)
     assert ident.belief.polarity[0].sense == "adding"
     assert not ident.stopped
+
+
+def test_a_capacitor_left_on_shows_its_bleeder_and_hides_the_iron():
+    """10 MΩ from the HV lead to the core is the capacitor, and the meter sees farads, not henries.
+    Common practice.
+    """
+    made = design.oven(np.random.default_rng(3), bonded=False)
+    whole = design.with_capacitor(made, np.random.default_rng(4))
+    lead = next(x for x, _ in made.winding("hv").leads)
+
+    assert dc_ohms(made, lead, "core") == math.inf
+    assert 9e6 < dc_ohms(whole, lead, "core") < 12.1e6
+    bonded = design.with_capacitor(design.oven(np.random.default_rng(3)), np.random.default_rng(4))
+    henries, _ = inductance(bonded, (bonded.winding("hv").leads[1][0], "core"), 1000.0)
+    assert henries < 0, "beyond resonance the meter shows its capacitance"
+
+
+def test_a_filter_left_on_shows_on_a_broken_primary_and_takes_amps():
+    """Its bleeder is all that conducts behind a blown link; its capacitor takes the amps back that
+    magnetise the iron.
+    """
+    made = design.low_voltage(np.random.default_rng(8))
+    fed = (made.winding("primary").leads[0][0], made.winding("primary").leads[-1][0])
+    left = design.with_filter(made, np.random.default_rng(1))
+    broken = design.damaged(left, np.random.default_rng(1), "link")
+
+    assert dc_ohms(design.damaged(made, np.random.default_rng(1), "link"), *fed) == math.inf
+    assert 1e5 <= dc_ohms(broken, *fed) <= 1e6
+    assert no_load(left, fed, 230.0, 50.0)[0] != no_load(made, fed, 230.0, 50.0)[0]
+    assert no_load(left, fed, 230.0, 50.0)[1] == pytest.approx(
+        no_load(made, fed, 230.0, 50.0)[1], rel=0.05
+    )
+
+
+def test_a_half_open_winding_reads_on_one_side_of_its_tap():
+    """A broken half: one end of the tapped winding conducts to its tap, the other to nothing."""
+    made = next(
+        m
+        for m in (design.valve(np.random.default_rng(s)) for s in range(40))
+        if len(m.winding("s1").leads) == 3
+    )
+    broken = design.damaged(made, np.random.default_rng(0), "half-open")
+    first, tap, last = (x for x, _ in made.winding("s1").leads)
+
+    assert dc_ohms(broken, first, tap) == math.inf
+    assert dc_ohms(broken, tap, last) == pytest.approx(dc_ohms(made, tap, last))
+    without = replace(made, windings=tuple(w for w in made.windings if len(w.leads) == 2))
+    assert design.damaged(without, np.random.default_rng(0), "half-open").damage[0].kind == "open"
+
+
+def test_two_lamps_in_a_row_stand_for_one_of_half_the_watts():
+    """Ohms of filaments in a row add: two of 60 W are noted, and glow, as one of 30 W."""
+    one, two = (
+        Bench(OVEN, Kit(), np.random.default_rng(1)).lamp("A", "B", 230.0, watts, 50.0)
+        for watts in (30.0, (60.0, 60.0))
+    )
+
+    assert two == one
+    assert two["lamp_watts"] == 30.0
+
+
+@pytest.mark.parametrize("name", design.OWN_MAINS)
+def test_parts_of_other_mains_are_let_through_on_their_own(name):
+    """208 to 480 V control parts and 24 V parts with plate and everything read: nine of ten gates
+    open on the mains that the plate names, and what they put out is inside its range.
+    """
+    opened, inside = [], []
+    for seed in range(20):
+        told = documented(np.random.default_rng(seed), name)
+        ident = identify(parse_record(told.document))
+        out = next(w for w in told.piece.windings if w.name != "primary")
+        ends = {out.leads[0][0], out.leads[-1][0]}
+        volts = next(w.volts for w in ident.windings if set(w.coil.leads) == ends)
+        opened.append(live_gate(ident).open)
+        inside.append(volts.low * 0.99 <= told.volts(out) <= volts.high * 1.01)
+
+    assert sum(opened) >= 18
+    assert sum(inside) >= 18

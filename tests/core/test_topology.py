@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.identify import identify
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import TRUTH, case, piece
 
@@ -345,3 +346,30 @@ def test_doubling_all_ohms_keeps_the_wiring(number, factor):
     assert {frozenset(c.members) for c in after.coils} == {
         frozenset(c.members) for c in find_windings(record).coils
     }
+
+
+def test_a_bias_tap_beside_the_centre_keeps_its_own_place():
+    """Old valve sets tap the HV winding some volts beside its middle: of two taps near the middle
+    the nearer is the centre, and both never share a place. Common practice.
+    """
+    readings = [
+        {"kind": "core_proof", "ohms": 0.1},
+        ("A", "B", 40.0),
+        ("C", "F", 300.0),
+        ("C", "D", 141.0),
+        ("C", "E", 150.5),
+        ("D", "E", 9.5),
+        ("E", "F", 149.5),
+        ("D", "F", 159.0),
+        ("A", "C", "open"),
+        ("A", "core", "open"),
+        ("C", "core", "open"),
+    ]
+    ident = identify(parse_record(piece("ABCDEF", readings)))
+    high = next(w for w in ident.windings if "C" in w.coil.members)
+    kinds = {t.lead: t.kind for t in high.taps}
+    places = {t.lead: t.fraction for t in high.taps}
+
+    assert kinds == {"D": "tap", "E": "centre"}
+    assert places["E"] == 0.5
+    assert places["D"] == pytest.approx(0.468, abs=0.01)

@@ -12,6 +12,7 @@ from click.testing import CliRunner
 from markupsafe import escape
 
 from greyfell.cli import main
+from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.repository import Repository
@@ -62,6 +63,8 @@ def token_of(text):
         "/pieces/T-1/?pick=A",
         "/pieces/T-1/?pick=A-core",
         "/pieces/T-1/why",
+        "/pieces/T-1/sisters",
+        "/?gives=5+A+at+12+V",
         "/pieces/T-1/record.json",
         "/pieces/T-1/identification.json",
         "/?family=microwave&sort=tag",
@@ -94,6 +97,7 @@ def test_no_route_is_left_out(bench):
         "/patterns",
         "/pieces/<tag>/",
         "/pieces/<tag>/why",
+        "/pieces/<tag>/sisters",
         "/pieces/<tag>/understand",
         "/pieces/<tag>/record.json",
         "/pieces/<tag>/identification.json",
@@ -569,3 +573,60 @@ def test_the_whole_plate_is_typed_where_the_gate_asks_for_it(bench):
     assert '<option value="yes" selected>' in bench.get("/pieces/T-1/?at=clues").get_data(
         as_text=True
     )
+
+
+def test_the_shelf_answers_who_gives_it_on_the_page_and_the_command_line(client):
+    """Page and command line name the same outputs with the same figures; a question that is none is
+    told so and kept in its box.
+    """
+    store = client.app.extensions["store"]
+    repository = Repository(store)
+    load_demo(repository)
+    asked = page(client.get("/?gives=1+A+at+12+V"))
+    listed = CliRunner().invoke(
+        main, ["list", "--gives", "1 A at 12 V", "--data", str(store.folder)]
+    )
+    answers, count = repository.giving(parse_wanted("1 A at 12 V"))
+
+    assert count > 0
+    for answer in answers:
+        assert answer.figures in asked
+        assert f"{answer.item.tag}  {answer.name}  {answer.sure}  {answer.figures}" in listed.output
+    refused = client.get("/?gives=something")
+    assert refused.status_code == 422
+    assert "Ask for volts and amps" in page(refused)
+    assert 'value="something"' in page(refused)
+    none = page(client.get("/?gives=900+A+at+3+V"))
+    assert "None that is known" in none
+
+
+def test_sisters_are_offered_compared_and_refused(client):
+    """The demo's dodgem cabinets are of one name: the one with shorted turns is told, on the page
+    and on the command line; a tag that is none, or the piece itself, is told so.
+    """
+    load_demo(Repository(client.app.extensions["store"]))
+    told = page(client.get("/pieces/CQ-021/sisters"))
+
+    assert "CQ-022 looks like the one with a shorted turn" in told
+    assert "hold it against a sister" in page(client.get("/pieces/CQ-021/?at=record"))
+    alone = page(client.get("/pieces/CQ-044/sisters"))
+    assert "No other piece of the shelf carries the same plate or name" in alone
+    for named, why in (("CQ-999", "no piece tagged"), ("cq-021", "another piece than this")):
+        refused = client.get(f"/pieces/CQ-021/sisters?with={named}")
+        assert refused.status_code == 422
+        assert why in page(refused)
+        assert f'value="{named}"' in page(refused)
+
+
+def test_the_command_line_compares_two_files(tmp_path):
+    documents = {d["tag"]: d for d in demo_documents()}
+    files = []
+    for tag in ("CQ-021", "CQ-022"):
+        files.append(str(tmp_path / f"{tag}.json"))
+        (tmp_path / f"{tag}.json").write_text(json.dumps(documents[tag]), encoding="utf-8")
+    answer = CliRunner().invoke(main, ["sisters", *files])
+    refused = CliRunner().invoke(main, ["sisters", files[0], str(tmp_path / "none.json")])
+
+    assert {d["suspect"] for d in json.loads(answer.output)} == {"CQ-022"}
+    assert refused.exit_code != 0
+    assert "none.json" in refused.output

@@ -189,6 +189,13 @@ WORDS = (
         kinds=("other",),
     ),
     Word(pattern=r"\b400\s*Hz|three[- ]phase|3[- ]?phase|\b3\s*~", kinds=("other",)),
+    Word(
+        pattern=r"ignition coil|spark coil|induction coil|electronic (?:transformer|ballast)"
+        r"|\bLED driver|\bkHz|distribution transformer"
+        r"|(?:(?<!constant )voltage|potential) transformer",
+        kinds=("other",),
+    ),
+    Word(pattern=r"\bweld", kinds=("lv", "choke", "oven", "other")),
     Word(pattern=r"contactor|solenoid|relay coil", kinds=("other",)),
     Word(pattern=r"insect|ignit|burner", kinds=("igniter",)),
     Word(pattern=r"\boven|microwave|magnetron", kinds=("oven", "inverter")),

@@ -159,9 +159,9 @@ FAMILY: dict[str, FamilyModel] = {
     # common practice
     "sign": FamilyModel(
         a=(math.log(7e-5), 0.80),
-        v_offset=(-0.38, 0.17),
+        v_offset=(-0.42, 0.21),
         tesla=Spread(1.30, 0.13),
-        mass_offset=(0.9, 0.9),
+        mass_offset=(0.5, 0.85),
         permeance=(math.log(6e-6), 0.7),
         low_flux=(1.5, 0.85),
     ),
@@ -322,7 +322,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "hv-secondary": RoleRow(
             volts=(7500.0, 0.50),
             copper=(0.94, 0.18),
-            coupling=(-0.065, 0.025),
+            coupling=(-0.095, 0.037),
             bonds={"middle": 0.86, "end": 0.11, None: 0.03},
             ohms=(150.0, 60e3),
             centre_tap=0.0,

@@ -81,6 +81,14 @@ def feeds(record: Transformer, coil: Coil) -> list[Feed]:
     return sorted((o for o in options if o.weight > 0.02), key=lambda o: -o.weight)
 
 
+def centre_of(coil: Coil) -> Tap | None:
+    """The tap that may be the centre: of those near the middle by ohms the nearest, since two that
+    a reading tells apart never share a place. A bias tap stands some per cent beside the centre.
+    """
+    near = [t for t in coil.taps if abs(t.fraction - 0.5) <= CENTRE]
+    return min(near, key=lambda t: abs(t.fraction - 0.5), default=None)
+
+
 Span = tuple[tuple[str, str], float]
 """Two points of a winding, and their share of its turns."""
 
@@ -90,8 +98,9 @@ def _from_either_end(coil: Coil) -> list[list[Span]]:
     first, last = coil.leads
     there: list[Span] = [(coil.leads, 1.0)]
     back: list[Span] = [(coil.leads, 1.0)]
+    middle = centre_of(coil)
     for tap in coil.taps:
-        share = round(tap.fraction, 3) if abs(tap.fraction - 0.5) > CENTRE else 0.5
+        share = 0.5 if tap is middle else round(tap.fraction, 3)
         there.append(((first, tap.lead), share))
         back.append(((tap.lead, last), 1 - share))
     return [there, back]
@@ -140,9 +149,12 @@ def taps_of(
 ) -> tuple[TapFound, ...]:
     """The taps of winding i with their places by turns, and volts where the winding's are known."""
     out = []
-    for tap in topology.coils[i].taps:
-        fraction, spread = turn_fraction(record, topology, i, tap)
+    coil = topology.coils[i]
+    placed = [(tap, *turn_fraction(record, topology, i, tap)) for tap in coil.taps]
+    nearest = min((abs(fraction - 0.5) for _, fraction, _ in placed), default=0.0)
+    for tap, fraction, spread in placed:
         centre = abs(fraction - 0.5) < CENTRE + min(0.3, 0.5 * spread)
+        centre = centre and abs(fraction - 0.5) == nearest
         if centre and spread > 0.01:
             fraction, spread = 0.5, 0.01
         across = None
@@ -166,10 +178,10 @@ def turn_fraction(record: Transformer, topology: Topology, i: int, tap: Tap) -> 
     if by_volts is not None:
         return by_volts, 0.01
     ohms = tap.fraction
-    centre = next((t.fraction for t in coil.taps if abs(t.fraction - 0.5) < CENTRE), None)
-    if centre is None or centre == ohms:
+    centre = centre_of(coil)
+    if centre is None or centre.fraction == ohms:
         return ohms, min(0.5, tap.limit + GROWTH * ohms * (1 - ohms) + 0.003)
-    g = 4 * (0.5 - centre)
+    g = 4 * (0.5 - centre.fraction)
     b = 1 - g
     turns = ohms
     if abs(g) >= 1e-6:

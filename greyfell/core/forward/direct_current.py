@@ -101,6 +101,10 @@ def _touches(piece: Piece) -> Iterable[Edge]:
             yield f"@{n}", "core", d.ohms
         elif d.kind in ("between", "leak"):
             yield f"@{n}", f"@{n}b", d.ohms
+    for a in piece.attached:
+        if not math.isinf(a.ohms):
+            x, y = a.between
+            yield _node(piece, x), _node(piece, y), a.ohms
 
 
 def _reachable(conductance: NDArray[np.float64], start: int) -> set[int]:

@@ -33,7 +33,6 @@ def source_impedance(
         raise FieldError("shorted", "Both pairs must lie on a winding.")
     n_driven, n_shorted = d[0].turns * abs(d[1] - d[2]), s[0].turns * abs(s[1] - s[2])
     ratio = n_driven / n_shorted
-    omega = 2 * math.pi * hertz
     reach = (
         piece.leakage_ohms
         * (n_driven / piece.winding(piece.primary).turns) ** 2
@@ -41,15 +40,23 @@ def source_impedance(
         / piece.rated_hertz
     )
     if d[0].shunted != s[0].shunted and piece.coupling < 1:
-        rated = flux_density(
-            piece, piece.winding(piece.primary).turns, piece.rated_volts, piece.rated_hertz
-        )
-        henries = (
-            MU0 * n_driven**2 * piece.iron.area_m2 / _reluctance(piece, min(rated, SHORTED_TESLA))
-        )
-        reach += omega * henries * (1 - piece.coupling**2)
+        reach += shorted_reactance(piece, n_driven, hertz) * (1 - piece.coupling**2)
     resistance = dc_ohms(piece, *driven) + ratio**2 * dc_ohms(piece, *shorted)
     return complex(resistance, reach)
+
+
+def shorted_reactance(piece: Piece, turns: float, hertz: float) -> float:
+    """Magnetising reactance of a winding of so many turns while one behind the shunts is shorted,
+    Ω: the iron is then no longer driven to its knee. REF-M-06.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> round(shorted_reactance(BELL, 1000.0, 50.0))
+    4493
+    """
+    primary = piece.winding(piece.primary)
+    rated = flux_density(piece, primary.turns, piece.rated_volts, piece.rated_hertz)
+    path = _reluctance(piece, min(rated, SHORTED_TESLA))
+    return 2 * math.pi * hertz * MU0 * turns**2 * piece.iron.area_m2 / path
 
 
 def short_circuit(

@@ -155,7 +155,7 @@ def no_load(
     piece: Piece, driven: tuple[str, str], volts: float, hertz: float
 ) -> tuple[float, float]:
     """Amps RMS and watts with everything else open: magnetising current of iron and gap, core loss,
-    shorted turns.
+    shorted turns, a capacitor still across it.
 
     REF-M-10, M-12, M-18. Valid to about 1.95 T.
 
@@ -189,6 +189,7 @@ def no_load(
             z2 = resistance**2 + reactance**2
             active += induced * resistance / z2 * x.turns / turns
             reactive += induced * reactance / z2 * x.turns / turns
+    reactive -= volts * 2 * math.pi * hertz * piece.farads_across(*driven)
     amps = math.hypot(active, reactive)
     ohms = dc_ohms(piece, *driven)
     copper = amps**2 * (0.0 if math.isinf(ohms) else ohms)
@@ -231,7 +232,7 @@ def inductance(
             z = z * loop / (z + loop)
     ohms = dc_ohms(piece, *across)
     z += 0.0 if math.isinf(ohms) else ohms
-    z = 1 / (1 / z + 1j * omega * d[0].stray_farads)
+    z = 1 / (1 / z + 1j * omega * (d[0].stray_farads + piece.farads_across(*across)))
     return z.imag / omega, abs(z.imag / z.real) if z.real else 999.0
 
 

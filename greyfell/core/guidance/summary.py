@@ -6,6 +6,7 @@ from typing import Any
 
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.gives import Output, outputs
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import Mood
 from greyfell.core.judgement.fault import FAULTS
@@ -35,7 +36,9 @@ class Headline:
 
 @dataclass(frozen=True)
 class Summary:
-    """Family, how sure, danger rank, a headline with its mood, how far tested, and a sketch."""
+    """Family, how sure, danger rank, a headline with its mood, how far tested, a sketch, and what
+    it gives.
+    """
 
     family: str
     sure: float
@@ -45,6 +48,7 @@ class Summary:
     reached: str
     next_step: str
     sketch: dict[str, Any]
+    outputs: tuple[Output, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """For the cache."""
@@ -72,6 +76,7 @@ def summarise(ident: Identification, steps: Sequence[Step]) -> Summary:
         reached=reached(ident),
         next_step=steps[0].title,
         sketch=sketch(ident),
+        outputs=tuple(outputs(ident)),
     )
 
 
@@ -137,7 +142,7 @@ def _span(volts: Quantity) -> str:
 
 def reached(ident: Identification) -> str:
     """How far a piece is tested: the last station with a reading, or its end."""
-    if ident.stopped:
+    if ident.verdict == "condemned":
         return "condemned"
     record = ident.record
     no_load = [r.volts for r in record.standing if r.kind == "no_load"]

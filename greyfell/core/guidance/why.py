@@ -315,8 +315,8 @@ def _verdict(ident: Identification) -> Why:
         conclusion="verdict",
         figure=verdict.word,
         formula=(
-            "stop fault → condemned; caution → doubtful; all cold readings → screened; live ones "
-            "too → proved"
+            "stop fault of the piece → condemned; of what is joined to it, or a caution → "
+            "doubtful; all cold readings → screened; live ones too → proved"
         ),
         with_figures="; ".join(verdict.reasons),
         evidence=(*reasons, *faults, *again),

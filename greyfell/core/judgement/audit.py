@@ -11,6 +11,7 @@ from typing import Any
 from greyfell.core.belief.observations import RESONANT, near_resonance
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Nameplate, Ratio, Transformer
+from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.identification import Identification
 
@@ -108,6 +109,63 @@ def _relative(r: Any) -> float:
     return float(sum(limit(r, f) / getattr(r, f) for f in ("driven_volts", "sensed_volts")))
 
 
+CLAIM_SLACK = 1.15
+"""A ratio somebody told is rounded, and may be of loaded volts. House rule."""
+USUAL_RATIOS = {
+    ("microwave", True): (7.8, 11.0),
+    ("microwave", False): (15.0, 20.5),
+}
+"""HV over primary turns of ovens for 220 to 240 V, and for 100 to 127 V. M-T4, common practice."""
+
+
+def _claims(ident: Identification) -> Iterable[Finding]:
+    """Ratios that somebody told, against what the windings' volts let expect; where nothing was
+    read yet, against the family's usual ratios in either region.
+    """
+    for r in ident.record.readings:
+        if r.struck is not None or not r.claimed or r.kind != "ratio" or not r.sensed_volts:
+            continue
+        told = r.sensed_volts / r.driven_volts
+        least, most = _expected_ratio(ident, r.driven, r.sensed)
+        if least / CLAIM_SLACK <= told <= most * CLAIM_SLACK:
+            continue
+        there = _fits_elsewhere(ident, told)
+        yield Finding(
+            "claimed-against-read",
+            (r.id,),
+            f"{r.id}, told and not measured: {told:.3g} from {'–'.join(r.driven)} to "
+            f"{'–'.join(r.sensed)}; what is on record lets expect {least:.3g} to {most:.3g}.{there}"
+            " Read the ratio at a few volts before anything rests on it.",
+        )
+
+
+def _expected_ratio(
+    ident: Identification, driven: tuple[str, str], sensed: tuple[str, str]
+) -> tuple[float, float]:
+    """The range of a ratio: by the same ratio read, else by what is believed of both windings, else
+    by the family; any, where nothing is known.
+    """
+    for r in _ratios(ident.record):
+        if set(r.driven) == set(driven) and set(r.sensed) == set(sensed):
+            read, spread = r.sensed_volts / r.driven_volts, _relative(r)
+            return read * (1 - spread), read * (1 + spread)
+    belief = ident.belief
+    one, two = (belief.winding_of(p[0]) or belief.winding_of(p[1]) for p in (driven, sensed))
+    given, out = (w.volts if w is not None else None for w in (one, two))
+    if given is not None and out is not None:
+        return out.low / given.high, out.high / given.low
+    here = USUAL_RATIOS.get((ident.family, high_region(ident.record.supply.volts)))
+    return here or (0.0, math.inf)
+
+
+def _fits_elsewhere(ident: Identification, told: float) -> str:
+    """Words where the ratio is usual for the family in the other region."""
+    there = USUAL_RATIOS.get((ident.family, not high_region(ident.record.supply.volts)))
+    if there is None or not there[0] <= max(told, 1 / told) <= there[1]:
+        return ""
+    return " It is what such a piece made for the other region's mains has: look for its plate."
+
+
 def _parts(ident: Identification) -> Iterable[Finding]:
     """Volts of two halves of one winding against the whole, each per volt of the same drive."""
     ratios = {(tuple(r.driven), frozenset(r.sensed)): r for r in _ratios(ident.record)}
@@ -166,7 +224,7 @@ def _resonant(ident: Identification) -> Iterable[Finding]:
             )
 
 
-CHECKS = (_plate, _gauge, _parts, _directions, _resonant)
+CHECKS = (_plate, _gauge, _claims, _parts, _directions, _resonant)
 
 
 def _hertz(hertz: float | None) -> str:

@@ -52,7 +52,8 @@ class FaultKind:
     `condition` says in words when it stands, `instead` what is done meanwhile. `beside` stands
     beside the reading, `headline` on the shelf; `again` says how the reading behind it is taken
     again before anything is built on it, `clears` what clears it, `clearing` the kind of that
-    reading; `must_be_open` marks what an ohmmeter must read open. `source` is of the rule.
+    reading; `must_be_open` marks what an ohmmeter must read open; `beside_it` what is joined to the
+    piece and not its own: it stops, and does not condemn. `source` is of the rule.
     """
 
     code: str
@@ -65,6 +66,7 @@ class FaultKind:
     source: str
     clearing: str = "resistance"
     must_be_open: bool = False
+    beside_it: bool = False
 
 
 KINDS = (
@@ -180,6 +182,7 @@ KINDS = (
         clears="The same pair read open on the highest range.",
         source="REF-R-T3: a bleeder of 9 to 12 MΩ inside; common practice",
         must_be_open=True,
+        beside_it=True,
     ),
     FaultKind(
         code="filter-connected",
@@ -190,6 +193,7 @@ KINDS = (
         again="filter discharged, shorted, its leads off, fingers off the probes",
         clears="The same pair read without the filter: a winding's ohms, or open.",
         source="REF-H H94: 0.1 to 1 MΩ across the leads; common practice",
+        beside_it=True,
     ),
     FaultKind(
         code="earth-bond",
@@ -200,6 +204,7 @@ KINDS = (
         again="bare metal under the lug, 1 A or more passed, volts at the bond itself",
         clears="At most 0.1 Ω by volts over 1 A or more.",
         source="IEC 60335-1 cl. 27.5 (from memory)",
+        beside_it=True,
         clearing="dc_drop",
     ),
     FaultKind(

@@ -11,7 +11,7 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.judgement.acts import earth_bond, leakage, unsafe, zeros
 from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
-from greyfell.core.judgement.misfits import belied, contradicted, misfits, three_phase
+from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
 from greyfell.core.judgement.shorts import excess, shorted_turns
 from greyfell.core.judgement.touches import bonded, crowded, joined, same_place, tapped_oven
 from greyfell.core.judgement.unweighed import too_many
@@ -50,6 +50,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     excess,
     three_phase,
     belied,
+    lamps,
     earth_bond,
     leakage,
     zeros,

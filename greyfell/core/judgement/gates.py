@@ -17,6 +17,7 @@ from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.kinds import kinds_of
 from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron
 from greyfell.core.judgement.screening import own_gaps, screening_gaps
 from greyfell.core.judgement.struck import unanswered
@@ -76,6 +77,13 @@ def _known(ident: Identification) -> Iterable[str]:
         yield "nothing is known of the piece yet"
     elif ident.family in NEVER_LIVE:
         yield NEVER_LIVE[ident.family]
+
+
+def _kind(ident: Identification) -> Iterable[str]:
+    """No kind is named that never goes on the mains."""
+    for known in kinds_of(ident.record, ident.belief):
+        if known.kind.never:
+            yield f"a {known.kind.name} never goes on the mains ({known.why})"
 
 
 def _primary(ident: Identification) -> Iterable[str]:
@@ -255,6 +263,7 @@ NEVER_LIFTED = ("not-weighed",)
 """Cautions that no statement lifts: what was not weighed may be what kills."""
 DEMANDS: tuple[Callable[[Identification], Iterable[str]], ...] = (
     _known,
+    _kind,
     _supply,
     _primary,
     _flux,

@@ -4,6 +4,7 @@ belied, legs of a three-phase core.
 
 import math
 from collections.abc import Callable
+from itertools import permutations
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row
@@ -71,6 +72,8 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
     tell = MISFITS.get(row.kind)
     if tell is not None:
         code, sentence = tell(row, leads, factor)
+        if row.kind == "turns":
+            sentence += _as_ratio(belief, row)
         return Fault(
             code=code, severity="caution", leads=leads, readings=row.readings, sentence=sentence
         )
@@ -120,6 +123,32 @@ def _odd_turns(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, st
     )
 
 
+TYPED_AS_RATIO = 0.15
+"""A count of turns this near to a ratio of volts, in logarithms, may be that ratio. House rule."""
+
+
+def _as_ratio(belief: Belief, row: Row) -> str:
+    """Words for a count that may have been a ratio typed as turns, with both answers; empty where
+    it is near none.
+    """
+    count = math.exp(row.value)
+    own = belief.windings[row.coils[0]]
+    for other in belief.windings:
+        if other is own or own.volts is None or other.volts is None:
+            continue
+        ratio = own.volts.value / other.volts.value
+        if abs(abs(math.log(ratio)) - math.log(count)) > TYPED_AS_RATIO:
+            continue
+        out = other.volts.value * (count if ratio > 1 else 1 / count)
+        return (
+            f" Or was {count:.4g} a ratio to {other.name}, not turns? As a ratio it puts "
+            f"{engineering(out, 'V')} on {own.name}; as turns it means "
+            f"{engineering(own.volts.value / count, 'V')} a turn. Strike it out and type the volts "
+            "driven and read, if so."
+        )
+    return ""
+
+
 def _named(row: Row) -> str:
     return ", ".join(row.readings) or row.kind
 
@@ -138,6 +167,39 @@ def _slip_words(factor: float) -> str:
     """A likely slip of the pen, where the factor is near a power of ten."""
     ten = next((f for f in SLIP_FACTORS if 0.6 < factor / f < 1.65), None)
     return f" That is about {ten:g} times off: range or decimal point?" if ten else ""
+
+
+LAMP_FIRST = ("dark", "dim", "bright")
+"""How a lamp glows, the least first."""
+
+
+def lamps(record: Transformer, belief: Belief) -> list[Fault]:
+    """A larger lamp that glows brighter than a smaller one did on the same pair and supply: it has
+    fewer ohms and is left with fewer volts, so something changed between them. Ohm's law.
+    """
+    seen = [r for r in record.standing if r.kind == "lamp"]
+    out = []
+    for small, large in permutations(seen, 2):
+        same = set(small.across) == set(large.across) and small.supply_volts == large.supply_volts
+        brighter = LAMP_FIRST.index(large.glow) > LAMP_FIRST.index(small.glow)
+        if not (same and brighter and large.lamp_watts > small.lamp_watts):
+            continue
+        sentence = (
+            f"{large.id}: {large.lamp_watts:g} W is {large.glow} where {small.lamp_watts:g} W "
+            f"({small.id}) was {small.glow}. On a piece that stays as it is the larger lamp is "
+            "left with fewer volts and glows less: a short came between them, or the lamps are "
+            "not what is written. Off; inductance and Q before it is powered again."
+        )
+        out.append(
+            Fault(
+                code="inconsistent-readings",
+                severity="caution",
+                leads=tuple(large.across),
+                readings=(small.id, large.id),
+                sentence=sentence,
+            )
+        )
+    return out
 
 
 def belied(record: Transformer, belief: Belief) -> list[Fault]:

@@ -1,9 +1,9 @@
 """The verdict on a piece: unknown, screened, proved, doubtful or condemned; why, and which readings
 to take again.
 
-A stop fault condemns and a caution leaves in doubt, whatever else was read; a screening counts only
-where the core is proved and every open reading came from a range that could have shown something;
-proved asks for live readings that agree. House rule.
+A stop fault of the piece condemns; one of what is joined to it, and a caution, leave in doubt,
+whatever else was read; a screening counts only where the core is proved and every open reading came
+from a range that could have shown something; proved asks for live readings that agree. House rule.
 """
 
 from collections.abc import Iterable, Sequence
@@ -76,9 +76,11 @@ def _word(
     record: Transformer, belief: Belief, faults: Sequence[Fault]
 ) -> tuple[str, tuple[str, ...]]:
     """The word and its reasons."""
-    for severity, word in (("stop", "condemned"), ("caution", "doubtful")):
+    for severity in ("stop", "caution"):
         found = [f for f in faults if f.severity == severity]
         if found:
+            own = any(not FAULTS[f.code].beside_it for f in found)
+            word = "condemned" if own and severity == "stop" else "doubtful"
             return word, tuple(f"{f.words}: {f.ends}" for f in found)
     if not belief.windings:
         return "unknown", ("no winding is known yet",)

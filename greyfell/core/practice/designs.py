@@ -14,7 +14,8 @@ import numpy as np
 
 from greyfell.core.figures.constants import COPPER_OHM_M, FLUX_FACTOR, MU0, STEEL_KG_M3
 from greyfell.core.figures.mains import half_volts, high_region
-from greyfell.core.forward.piece import Damage, Iron, Piece, Wound
+from greyfell.core.forward.loaded import shorted_reactance
+from greyfell.core.forward.piece import ORIENTED, Attached, Damage, Iron, Piece, Wound
 
 Rng = np.random.Generator
 
@@ -187,34 +188,75 @@ def _high(
 
 SIGN_VOLTS = (4000, 5000, 6000, 8000, 9000, 10000, 12000, 15000)
 """Open-circuit volts that sign transformers' plates carry. M-T6, common practice."""
+SIGN_AMPS = (0.018, 0.020, 0.025, 0.030, 0.040, 0.060)
+"""Amps into a short that they carry. M-T6, common practice."""
+SIGN_VA = (80.0, 950.0)
+"""Volts times amps of what is made. Common practice."""
+SIGN_COUPLING = (0.86, 0.985)
+"""Shunts take no more, and no less, of the flux. From memory."""
 
 
 def sign(rng: Rng, region: Region = EUROPE, *, middle: bool = True) -> Piece:
-    """A sign transformer: leakage type, HV winding bonded at its middle (or at one end). M-T6."""
-    tongue, stack = _u(rng, 30, 46), _u(rng, 30, 46)
-    iron = shell(rng, tongue, stack, steel=_u(rng, 3.5, 6.5), gap_mm=_u(rng, 0.05, 0.2))
-    iron = replace(iron, shape="core", path_m=_u(rng, 0.30, 0.46))
-    iron = replace(iron, mass_kg=STEEL_KG_M3 * iron.area_m2 * iron.path_m * 1.15)
-    turns = _turns_for(region.volts, region, _u(rng, 1.05, 1.45), iron)
-    coupling = _u(rng, 0.89, 0.975)
+    """A sign transformer: leakage type, HV winding bonded at its middle (or at one end); its shunts
+    let pass the amps that its plate says. M-T6.
+    """
     plated = float(rng.choice(SIGN_VOLTS)) * (1 if middle else 0.5)
-    hv_turns = round(turns * plated * _u(rng, 0.95, 1.05) / region.volts / coupling)
-    mlt = 2 * (tongue + stack) * 1e-3 + _u(rng, 0.06, 0.1)
-    bobbin = _Bobbin(turns, mlt, _about(rng, 6.5e-5, 0.6) * region.volts**2, iter(_letters(4)))
-    hv_ohms = min(MOST_SIGN_OHMS, bobbin.like(hv_turns, _about(rng, 0.95, 0.2)))
+    amps = float(rng.choice([x for x in SIGN_AMPS if SIGN_VA[0] <= plated * x <= SIGN_VA[1]]))
+    iron = _sign_iron(rng, plated * amps)
+    turns = _turns_for(region.volts, region, _u(rng, 1.05, 1.45), iron)
+    side = 1e3 * math.sqrt(iron.area_m2 / 0.95)
+    mlt = 4 * side * 1e-3 + _u(rng, 0.06, 0.1)
+    usual = 7e-5 * (300 / (plated * amps)) ** 0.9 * region.volts**2
+    bobbin = _Bobbin(turns, mlt, _about(rng, usual, 0.4), iter(_letters(4)))
+    open_volts = plated * _u(rng, 0.95, 1.05)
+    copper, growth, stray = _about(rng, 0.95, 0.2), _u(rng, -0.03, 0.03), _u(rng, 1e-10, 4e-10)
     leads = (("C", 0.0), ("core", 0.5), ("D", 1.0)) if middle else (("core", 0.0), ("C", 1.0))
-    growth, stray = _u(rng, -0.03, 0.03), _u(rng, 1e-10, 4e-10)
-    hv = _high(bobbin, leads, hv_turns, hv_ohms, stray=stray, growth=growth)
-    return Piece(
-        family="sign",
-        subtype="sign",
-        iron=iron,
-        windings=(bobbin.primary(), hv),
-        rated_volts=region.volts,
-        rated_hertz=region.hertz,
-        coupling=coupling,
-        leakage_ohms=4e-6 * region.volts**2,
-    )
+    primary = bobbin.primary()
+
+    def wound(coupling: float) -> Piece:
+        hv_turns = round(turns * open_volts / region.volts / coupling)
+        hv_ohms = min(MOST_SIGN_OHMS, bobbin.like(hv_turns, copper))
+        hv = _high(bobbin, leads, hv_turns, hv_ohms, stray=stray, growth=growth)
+        return Piece(
+            family="sign",
+            subtype="sign",
+            iron=iron,
+            windings=(primary, hv),
+            rated_volts=region.volts,
+            rated_hertz=region.hertz,
+            coupling=coupling,
+            leakage_ohms=4e-6 * region.volts**2,
+        )
+
+    return _passing(wound, amps)
+
+
+def _sign_iron(rng: Rng, va: float) -> Iron:
+    """Core of a sign transformer of so many volt-amperes: REF-M-04 for leakage iron, which is
+    smaller. Common practice.
+    """
+    side = math.sqrt(0.86 * math.sqrt(va) * _u(rng, 0.92, 1.15) * 100)
+    iron = shell(rng, side, side, steel=_u(rng, 3.5, 6.5), gap_mm=_u(rng, 0.05, 0.2))
+    iron = replace(iron, shape="core", path_m=_u(rng, 8.5, 11.0) * side * 1e-3)
+    return replace(iron, mass_kg=STEEL_KG_M3 * iron.area_m2 * iron.path_m * 1.15)
+
+
+def _passing(wound: Callable[[float], Piece], amps: float) -> Piece:
+    """The piece wound with the coupling that lets so many amps into a short of its HV winding:
+    leakage X of Z = V over the amps, and X = (1 − k²) of what magnetises. REF-T-02, T-17.
+    """
+    coupling = 0.93
+    for _ in range(4):
+        piece = wound(coupling)
+        first, high = piece.winding("primary"), piece.winding("hv")
+        ratio = high.turns / first.turns
+        copper = first.ohms + high.ohms / ratio**2
+        impedance = piece.rated_volts / (amps * ratio)
+        reach = math.sqrt(max(0.0, impedance**2 - copper**2)) - piece.leakage_ohms
+        share = reach / shorted_reactance(piece, first.turns, piece.rated_hertz)
+        least, most = SIGN_COUPLING
+        coupling = min(most, max(least, math.sqrt(max(0.0, 1 - share))))
+    return wound(coupling)
 
 
 @dataclass(frozen=True)
@@ -273,11 +315,13 @@ def _mains_iron(rng: Rng, va: float, toroid: bool) -> tuple[float, float, Iron]:
     area_cm2 = 1.15 * math.sqrt(va) * _u(rng, 0.92, 1.12) * (0.8 if toroid else 1.0)
     tongue = math.sqrt(area_cm2 * 100 / _u(rng, 1.0, 1.4))
     stack = area_cm2 * 100 / tongue
-    steel = _u(rng, 1.2, 2.0) if toroid else _u(rng, 3.5, 6.5)
+    steel = _u(rng, 0.8, 1.4) if toroid else _u(rng, 3.5, 6.5)
     gap_mm = 0.0 if toroid else _u(rng, 0.01, 0.05)
     iron = shell(rng, tongue, stack, steel=steel, gap_mm=gap_mm)
     if toroid:
-        iron = replace(iron, shape="toroid", mu_initial=_u(rng, 2500, 6000), softness=0.4)
+        soft = _u(rng, 0.7, 1.1)
+        mu = _u(rng, 2500, 6000)
+        iron = replace(iron, shape="toroid", mu_initial=mu, softness=soft, steel=ORIENTED)
     return tongue, stack, iron
 
 
@@ -442,7 +486,8 @@ def variable(rng: Rng, region: Region = EUROPE) -> Piece:
         mass_kg=1.3 * STEEL_KG_M3 * area * path,
         loss_w_per_kg=1.6,
         mu_initial=_u(rng, 2500, 6000),
-        softness=0.4,
+        softness=_u(rng, 0.8, 1.3),
+        steel=ORIENTED,
     )
     ends = region.volts / 0.8846
     turns = round(ends / (FLUX_FACTOR * region.hertz * _u(rng, 1.0, 1.3) * area))
@@ -468,6 +513,28 @@ def variable(rng: Rng, region: Region = EUROPE) -> Piece:
     )
 
 
+CONTROL_VOLTS = {50.0: (380.0, 400.0, 415.0, 440.0), 60.0: (208.0, 240.0, 277.0, 480.0)}
+"""What control transformers are fed with, by hertz. Common practice."""
+CONTROL_OUTPUTS = (24.0, 110.0, 120.0, 230.0)
+"""What they put out. Common practice."""
+
+
+def control(rng: Rng, region: Region = EUROPE) -> Piece:
+    """A control transformer out of a cabinet: fed between two lines, or from 277 V."""
+    lines = Region(float(rng.choice(CONTROL_VOLTS[region.hertz])), region.hertz)
+    va = math.exp(_u(rng, math.log(40), math.log(1000)))
+    volts = float(rng.choice(CONTROL_OUTPUTS)) * _u(rng, 1.02, 1.1)
+    return mains(rng, lines, va, [Output("lv-secondary", volts, 1.2)], subtype="control")
+
+
+def extra_low(rng: Rng, region: Region = EUROPE) -> Piece:
+    """Fed from 24 V: signal and bell circuits, and step-up parts of old inverters."""
+    line = Region(24.0, region.hertz)
+    va = math.exp(_u(rng, math.log(8), math.log(150)))
+    volts = float(rng.choice((6.0, 8.0, 12.0, region.volts))) * _u(rng, 1.03, 1.15)
+    return mains(rng, line, va, [Output("lv-secondary", volts, 1.2)], subtype="extra-low")
+
+
 MAKERS: dict[str, Callable[..., Piece]] = {
     "oven": oven,
     "sign": sign,
@@ -478,11 +545,38 @@ MAKERS: dict[str, Callable[..., Piece]] = {
     "dual": dual,
     "choke": choke,
     "variable": variable,
+    "control": control,
+    "extra-low": extra_low,
 }
+OWN_MAINS = ("control", "extra-low")
+"""Kinds that are fed from other mains than the region's."""
+
+
+SISTERS = {"mu_initial": 0.05, "loss_w_per_kg": 0.04, "gap_m": 0.08, "softness": 0.04}
+"""Spread of the logarithm of what differs in the iron of two pieces of one make and batch. From
+memory."""
+SISTER_WIRE = 0.004
+"""And of their wire's diameter: drawing and tension. Common practice."""
+
+
+def sister(piece: Piece, rng: Rng) -> Piece:
+    """Another piece of the same make: the same turns, other sheet, joints and wire within a batch's
+    spread.
+    """
+    changed = {
+        name: getattr(piece.iron, name) * math.exp(rng.normal(0, sd))
+        for name, sd in SISTERS.items()
+    }
+    windings = tuple(
+        replace(w, wire_mm=w.wire_mm * math.exp(rng.normal(0, SISTER_WIRE))) for w in piece.windings
+    )
+    return replace(piece, iron=replace(piece.iron, **changed), windings=windings)
 
 
 def damaged(piece: Piece, rng: Rng, kind: str) -> Piece:
-    """The same piece with one fault of a kind: open, shorted-turns, to-core, between or leak."""
+    """The same piece with one fault of a kind: open, half-open, link, shorted-turns, to-core,
+    between or leak.
+    """
     others = [w for w in piece.windings if w.name != "primary"]
     if kind == "between" and not others:
         return damaged(piece, rng, "to-core")
@@ -500,6 +594,20 @@ def _clear_of_core(piece: Piece) -> list[Wound]:
 def _open(piece: Piece, rng: Rng) -> Damage:
     plain = [w for w in piece.windings if len(w.leads) == 2] or list(piece.windings)
     return Damage(kind="open", winding=_any_of(rng, plain).name, place=0.4)
+
+
+def _link(piece: Piece, _rng: Rng) -> Damage:
+    """A one-shot thermal link under the first tape of the primary, blown."""
+    return Damage(kind="open", winding=piece.primary, place=0.995)
+
+
+def _half_open(piece: Piece, rng: Rng) -> Damage:
+    """One half of a tapped winding, broken; of an HV winding where there is one."""
+    tapped = [w for w in piece.windings if len(w.leads) > 2]
+    if not tapped:
+        return _open(piece, rng)
+    most = max(tapped, key=lambda w: w.turns)
+    return Damage(kind="open", winding=most.name, place=0.5 * most.leads[1][1])
 
 
 def _to_core(piece: Piece, rng: Rng) -> Damage:
@@ -538,8 +646,27 @@ def _between(piece: Piece, rng: Rng) -> Damage:
     )
 
 
+def with_capacitor(piece: Piece, rng: Rng) -> Piece:
+    """An oven's capacitor still on its HV winding, with its bleeder. R-T3, common practice."""
+    high = next(w for w in piece.windings if w.role == "hv-secondary")
+    lead = next(x for x, _ in high.leads if x != "core")
+    across = (lead, "core")
+    left = Attached(between=across, farads=_u(rng, 0.7e-6, 1.2e-6), ohms=_u(rng, 9e6, 12e6))
+    return replace(piece, attached=(*piece.attached, left))
+
+
+def with_filter(piece: Piece, rng: Rng) -> Piece:
+    """A mains filter still on the primary: its capacitor with a bleeder. Common practice."""
+    primary = piece.winding(piece.primary)
+    ends = (primary.leads[0][0], primary.leads[-1][0])
+    left = Attached(between=ends, farads=_u(rng, 0.1e-6, 1e-6), ohms=_u(rng, 1e5, 1e6))
+    return replace(piece, attached=(*piece.attached, left))
+
+
 DAMAGES: dict[str, Callable[[Piece, Rng], Damage]] = {
     "open": _open,
+    "half-open": _half_open,
+    "link": _link,
     "to-core": _to_core,
     "leak": _leak,
     "shorted-turns": _shorted_turns,

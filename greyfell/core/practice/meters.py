@@ -308,11 +308,19 @@ class Bench:
             }
         )
 
-    def lamp(self, x: str, y: str, supply: float, watts: float, hertz: float) -> dict[str, Any]:
-        """A filament lamp in series: bright, dim or dark by the share of the supply it is left
-        with. REF-B-05 in spirit.
+    def lamp(
+        self,
+        x: str,
+        y: str,
+        supply: float,
+        watts: float | tuple[float, ...],
+        hertz: float,
+    ) -> dict[str, Any]:
+        """A filament lamp in series, or several in a row, which stand for one of fewer watts:
+        bright, dim or dark by the share of the supply they are left with. REF-B-05 in spirit.
         """
-        hot = supply**2 / watts
+        row = watts if isinstance(watts, tuple) else (watts,)
+        hot = sum(supply**2 / each for each in row)
         share = 0.5
         for _ in range(40):
             amps, _power = no_load(
@@ -325,7 +333,7 @@ class Bench:
                 "kind": "lamp",
                 "across": [x, y],
                 "supply_volts": supply,
-                "lamp_watts": watts,
+                "lamp_watts": three(supply**2 / hot, 4),
                 "glow": glow,
             }
         )

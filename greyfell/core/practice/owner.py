@@ -18,7 +18,7 @@ from greyfell.core.forward.direct_current import dc_ohms
 from greyfell.core.forward.piece import Piece, Wound
 from greyfell.core.forward.readings import open_circuit_volts
 from greyfell.core.practice import designs
-from greyfell.core.practice.designs import AMERICA, EUROPE, MAKERS, Region
+from greyfell.core.practice.designs import AMERICA, EUROPE, MAKERS, OWN_MAINS, Region
 from greyfell.core.practice.meters import Bench, Kit
 from greyfell.core.practice.worlds import HOME, World
 
@@ -197,6 +197,8 @@ def documented(rng: np.random.Generator, name: str) -> Told:
     """
     region: Region = EUROPE if rng.random() < 0.5 else AMERICA
     piece = MAKERS[name](rng, region)
+    if name in OWN_MAINS:
+        region = Region(piece.rated_volts, region.hertz)
     bench = Bench(piece, CAREFUL, rng)
     bench.core_proof()
     bench.taken.append(

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
+from greyfell.core.judgement.kinds import kinds_of
 from greyfell.core.judgement.made_for import odd_iron
 
 FERRITE_DOUBT = 0.02
@@ -29,7 +30,45 @@ def _light(seen: Seen) -> Iterable[Facts]:
         yield {"what": what, "factor": f"{factor:.0f}"}
 
 
+def _never(seen: Seen) -> Iterable[Facts]:
+    """Kinds that never go on the mains."""
+    return _kinds(seen, never=True)
+
+
+def _other_way(seen: Seen) -> Iterable[Facts]:
+    """Kinds that may, and must not be fed the wrong way round."""
+    return _kinds(seen, never=False)
+
+
+def _kinds(seen: Seen, *, never: bool) -> Iterable[Facts]:
+    for known in kinds_of(seen.record, seen.belief):
+        if known.kind.never is never:
+            yield {"what": known.sentence, "backwards": known.kind.backwards}
+
+
 RULES = (
+    HazardRule(
+        code="never-on-mains",
+        rank=4,
+        condition="plate, look or ohms name a kind that is never fed from the mains",
+        cleared="the word or reading that named it corrected",
+        headline="Never on the mains.",
+        what="{what}",
+        instead="{backwards}",
+        source="common practice",
+        when=_never,
+    ),
+    HazardRule(
+        code="wrong-way-round",
+        rank=34,
+        condition="plate, look or ohms name a kind that is dangerous fed the wrong way round",
+        cleared="the word or reading that named it corrected",
+        headline="Not the wrong way round.",
+        what="{what}",
+        instead="{backwards}",
+        source="common practice",
+        when=_other_way,
+    ),
     HazardRule(
         code="ferrite",
         rank=5,
