@@ -56,6 +56,10 @@ evaluate: $(DEV)
 	$(PY) scripts/evaluate.py $(N)
 	$(PY) scripts/evaluate.py $(N) --seed 7 --worlds
 
+# The allowances chosen on all worlds but one and scored on it, in turn, N=600 SEED=1.
+allowances: $(DEV)
+	$(PY) scripts/allowances.py
+
 touching: $(DEV)
 	$(PY) scripts/touching.py $(N)
 

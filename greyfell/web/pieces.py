@@ -21,6 +21,7 @@ from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
+from greyfell.web import dial
 from greyfell.web import seen as boxes
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
@@ -30,7 +31,7 @@ from greyfell.web.support import before, drawn, enhanced, kept, key, repository,
 
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
-LONGEST_LINE = 300
+LONGEST_LINE, LONGEST_METER = 300, 64
 LOW_KINDS = (
     "ratio",
     "dc_drop",
@@ -59,7 +60,7 @@ def why(tag: str) -> Any:
 def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     try:
-        jotted = _read(kept(tag), request.args.get("line", ""))
+        jotted = _read(kept(tag), request.args.get("line", ""), request.args.get("dial", ""))
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -72,8 +73,10 @@ def jot(tag: str) -> Any:
     try:
         entry = before()
         if entry is None:
-            jotted = _read(now, line)
-            now = _store(tag, jotted, request.form.get("meter") or None)
+            jotted = _read(now, line, request.form.get("dial", ""))
+            meter = request.form.get("meter", "")[:LONGEST_METER]
+            now = _store(tag, jotted, meter or None)
+            dial.set_to(meter, dial.asked(request.form.get("dial", "")))
             said = jotted.words
         else:
             said = entry.said
@@ -88,10 +91,12 @@ def jot(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at=at))
 
 
-def _read(piece: Kept, line: str) -> Jotted:
-    """A line of the jotter, understood for this piece. Raises FieldError."""
+def _read(piece: Kept, line: str, stands: str) -> Jotted:
+    """A line of the jotter, understood for this piece and how the dial stands. Raises
+    FieldError.
+    """
     leads = [lead["id"] for lead in piece.document["leads"]]
-    return read_line(line[:LONGEST_LINE], leads, piece.supply_volts)
+    return read_line(line[:LONGEST_LINE], leads, piece.supply_volts, dial.asked(stands))
 
 
 def _store(tag: str, jotted: Jotted, meter: str | None) -> Kept:
@@ -197,6 +202,8 @@ def _page(piece: Kept, asked: Asked) -> Any:
         asked=asked,
         part=enhanced(),
         examples=EXAMPLES,
+        dials=dial.CHOICES,
+        hand=dial.standing(piece.record.meters),
         **drawn(piece, f"station {at}", lambda: STATIONS[at](ident)),
     )
     return page, asked.status

@@ -421,3 +421,41 @@ def test_a_damaged_file_is_said_on_the_page(served, tab):
 
     expect(tab.get_by_role("alert").first).to_contain_text("damaged")
     expect(tab.get_by_role("alert").first).to_contain_text("greyfell restore")
+
+
+# ------------------------------------------------------------------ the dial
+
+
+def test_the_dial_stands_ten_minutes_and_for_one_meter(browser, served):
+    """Set once it goes along with every line, as shown beside it; ten minutes after the last line,
+    and with another meter, it is not noted.
+    """
+    meters = [{"id": "M1", "title": "yellow pocket meter"}, {"id": "M2", "title": "bench meter"}]
+    repository = Repository(served.store)
+    repository.correct("T-1", {"meters": meters}, repository.get("T-1").version)
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    tab = context.new_page()
+    tab.clock.install()
+    tab.goto(f"{served.address}/pieces/T-1/")
+    chosen = tab.get_by_label("dial at")
+    chosen.select_option("20 MΩ")
+    for text in ("A-core open", "B-core open"):
+        type_in(tab, text)
+        expect(tab.locator(".waiting li")).to_have_count(0)
+    tab.clock.fast_forward(599_000)
+    expect(chosen).to_have_value("2e+07")
+    tab.clock.fast_forward(2_000)
+    expect(chosen).to_have_value("")
+    chosen.select_option("2 MΩ")
+    tab.get_by_label("with").select_option("bench meter")
+    expect(chosen).to_have_value("")
+    type_in(tab, "C-core open")
+    expect(tab.locator(".waiting li")).to_have_count(0)
+    readings = repository.document("T-1")["readings"]
+
+    assert [(r.get("range_ohms"), r["meter"]) for r in readings] == [
+        (2e7, "M1"),
+        (2e7, "M1"),
+        (None, "M2"),
+    ]
+    context.close()

@@ -154,6 +154,29 @@ def test_the_jotter_explains_what_it_did_not_understand(line, words):
         read_line(line, list("ABCDE"), 230.0)
 
 
+@pytest.mark.parametrize(
+    ("line", "dial", "range_ohms"),
+    [
+        ("A-B open", 2e7, 2e7),
+        ("A-B open 2M", 2e7, 2e6),
+        ("A-B 1.3", 200.0, 200.0),
+        ("A-B 1.3", None, None),
+        ("A-B 219", 200.0, 200.0),
+        ("A-core ins 500V open", 2e7, None),
+        ("A-B dc 1A 3V", 200.0, None),
+    ],
+)
+def test_the_dial_counts_for_ohms_that_name_no_range(line, dial, range_ohms):
+    """Typed beside the figure a range wins; an insulation tester has no dial of an ohmmeter's."""
+    assert read_line(line, list("AB"), 230.0, dial).reading.get("range_ohms") == range_ohms
+
+
+def test_ohms_beyond_the_dial_are_asked_about():
+    """2000 counts and a few more are shown on a range; a tenth beyond it the dial was not there."""
+    with pytest.raises(FieldError, match=r"dial stands at 200 Ω.*not noted"):
+        read_line("A-B 221", list("AB"), 230.0, 200.0)
+
+
 def test_the_jotter_strikes_out():
     """Undo is striking out with a reason."""
     assert read_line("strike r7 wrong range", ["A"]).strike == ("r7", "wrong range")

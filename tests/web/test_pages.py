@@ -16,6 +16,7 @@ from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.repository import Repository
+from greyfell.web import dial
 from greyfell.web.app import create_app
 from greyfell.web.door import POLICY
 from tests.conftest import OVEN, piece
@@ -630,3 +631,48 @@ def test_the_command_line_compares_two_files(tmp_path):
     assert {d["suspect"] for d in json.loads(answer.output)} == {"CQ-022"}
     assert refused.exit_code != 0
     assert "none.json" in refused.output
+
+
+def dialled(bench, line, dial, meter="M1"):
+    """A line stored with the dial at so many ohms; what the page then shows as chosen."""
+    bench.post("/pieces/T-1/jot", data={"line": line, "dial": dial, "meter": meter})
+    return chosen_dial(bench)
+
+
+def chosen_dial(bench):
+    """What the dial stands at on the page; empty where it is not noted."""
+    shown = page(bench.get("/pieces/T-1/"))
+    found = re.search(r'<option value="([\d.e+]+)" selected>[\d.]+ .?Ω', shown)
+    return found[1] if found else ""
+
+
+def test_the_dial_is_set_once_and_seen_at_every_reading(bench, monkeypatch):
+    """It stands for the next reading too; with another meter, or ten minutes after it was last read
+    by, it is not noted any more. A reading takes it along.
+    """
+    clock = [1e9]
+    monkeypatch.setattr(dial.time, "time", lambda: clock[0])
+    assert chosen_dial(bench) == ""
+    assert dialled(bench, "A-core open", "2e+07") == "2e+07"
+    assert stored(bench)["readings"][-1]["range_ohms"] == 2e7
+    clock[0] += 599
+    assert chosen_dial(bench) == "2e+07"
+    assert dialled(bench, "B-core open", "2e+07") == "2e+07"
+    clock[0] += 601
+    assert chosen_dial(bench) == ""
+    assert dialled(bench, "C-core 96", "") == ""
+    assert "range_ohms" not in stored(bench)["readings"][-1]
+
+
+def test_a_dial_that_is_none_is_refused_and_nothing_stored(bench):
+    before = len(stored(bench)["readings"])
+    refused = bench.post("/pieces/T-1/jot", data={"line": "A-core open", "dial": "77"})
+    asked = bench.get("/pieces/T-1/understand?line=A-core+open&dial=2e%2B07").get_json()
+    beyond = bench.get("/pieces/T-1/understand?line=A-B+5k&dial=200").get_json()
+
+    assert refused.status_code == 422
+    assert "none of the ranges" in page(refused)
+    assert len(stored(bench)["readings"]) == before
+    assert asked["understood"]
+    assert not beyond["understood"]
+    assert "dial stands at 200" in beyond["words"]

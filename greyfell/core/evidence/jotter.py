@@ -25,7 +25,7 @@ from typing import Any, NoReturn
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import KINDS
 from greyfell.core.evidence.told import told
-from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.notation import engineering, parse_quantity
 
 EXAMPLES = (
     "A-B 1.3",
@@ -67,9 +67,18 @@ class Jotted:
     words: str
 
 
-def read_line(line: str, leads: list[str], supply_volts: float = 230.0) -> Jotted:
+DIALS = (200.0, 2e3, 20e3, 200e3, 2e6, 20e6, 60e6)
+"""Ranges an ohmmeter's dial may stand at, Ω."""
+OVER_DIAL = 1.1
+"""A display goes a little beyond its range: 2000 counts and more on one called 1999."""
+
+
+def read_line(
+    line: str, leads: list[str], supply_volts: float = 230.0, dial: float | None = None
+) -> Jotted:
     """Understand one line. Raises FieldError saying what was not understood. Lead letters keep
-    their case where it matters.
+    their case where it matters. `dial` is the range that the meter stands at, where the person set
+    it: ohms without a range of their own were read on it.
 
     >>> read_line("E-core 124.5V > A-B 5.9V", list("ABE")).words
     'ratio: E–core 124.5 V > A–B 5.9 V'
@@ -81,7 +90,20 @@ def read_line(line: str, leads: list[str], supply_volts: float = 230.0) -> Jotte
         return _strike(text)
     plain, beside = _beside(text)
     reading = {**_reading(plain, leads, supply_volts), **beside}
+    if dial is not None and reading["kind"] == "resistance":
+        reading = _on_dial(reading, dial)
     return Jotted(reading, None, _words(reading))
+
+
+def _on_dial(reading: Said, dial: float) -> Said:
+    """An ohmmeter's reading with the range it was read on."""
+    ohms = reading["ohms"]
+    if ohms != "open" and ohms > OVER_DIAL * dial:
+        _refuse(
+            f"The dial stands at {engineering(dial, 'Ω')}, which shows no {engineering(ohms, 'Ω')}:"
+            " set it to where the meter stood, or to “not noted”."
+        )
+    return {"range_ohms": dial} | reading
 
 
 def _beside(text: str) -> tuple[str, Said]:

@@ -18,7 +18,9 @@ Alpine.data("bench", () => ({
   waiting: [],
   busy: false,
   kept: null,
+  stands: 0,
   init() {
+    this.stand();
     this.kept = lines(this.$refs.form.dataset.piece);
     this.key = fresh();
     this.line = this.$refs.line.value;
@@ -78,7 +80,24 @@ Alpine.data("bench", () => ({
     this.fill(event.currentTarget.dataset.fill);
   },
   entry() {
-    return { key: this.key, line: this.line, station: this.$refs.form.elements.at.value, meter: this.$refs.form.elements.meter?.value ?? "", at: Date.now() };
+    const given = this.$refs.form.elements;
+    return { key: this.key, line: this.line, station: given.at.value, meter: given.meter?.value ?? "", dial: given.dial.value, at: Date.now() };
+  },
+  // How the meter's dial stands counts for ten minutes after it was last read by, and for one meter only.
+  stand() {
+    clearTimeout(this.stands);
+    this.stands = setTimeout(() => this.notNoted(), 600000);
+  },
+  notNoted() {
+    this.$refs.dial.value = "";
+    this.ask();
+  },
+  dialled() {
+    this.stand();
+    this.ask();
+  },
+  otherMeter() {
+    this.notNoted();
   },
   typed() {
     if (this.line.trim()) this.kept.keep(this.entry());
@@ -102,7 +121,8 @@ Alpine.data("bench", () => ({
       return;
     }
     this.asking = new AbortController();
-    const url = this.$refs.form.dataset.understand + "?line=" + encodeURIComponent(line);
+    const asked = new URLSearchParams({ line, dial: this.$refs.dial.value });
+    const url = this.$refs.form.dataset.understand + "?" + asked;
     part(url, {}, this.asking.signal)
       .then((r) => (r.ok ? r.json() : null))
       .then((answer) => {
@@ -115,6 +135,7 @@ Alpine.data("bench", () => ({
     if (!this.line.trim()) return;
     this.quiet();
     const entry = this.entry();
+    this.stand();
     this.kept.keep(entry);
     this.waiting.push({ ...entry, state: "on its way" });
     this.line = "";
@@ -135,7 +156,7 @@ Alpine.data("bench", () => ({
   async sent(entry) {
     entry.state = "on its way";
     const token = this.$refs.form.elements.csrf_token.value;
-    const fields = { csrf_token: token, once: entry.key, line: entry.line, at: entry.station, meter: entry.meter };
+    const fields = { csrf_token: token, once: entry.key, line: entry.line, at: entry.station, meter: entry.meter, dial: entry.dial ?? "" };
     const answer = await send(this.$refs.form.action, fields);
     if (answer.problem) {
       for (const other of this.waiting) other.state = "not stored";
