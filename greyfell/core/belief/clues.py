@@ -269,22 +269,28 @@ ODD_PLATE, BUSHINGS = 0.02, {"sign": 0.7, "igniter": 0.3}
 insulators, by kind, and else as seldom. Common practice."""
 
 
-def plate_clue(record: Transformer, kind: str) -> float:
-    """Log-likelihood of the plate's output volts and of insulators, were the piece of this kind.
+def insulator_clue(record: Transformer, kind: str) -> float:
+    """Log-likelihood of large insulators on the leads, were the piece of this kind.
 
     For a piece of which no winding is known. In nats. Common practice.
     """
-    total = 0.0
-    usual = PLATED.get(kind, LOW_PLATE)
-    plate = record.nameplate
-    if plate is not None:
-        outputs = [o.volts for o in plate.outputs if o.volts]
-        most = max([plate.secondary_volts or 0.0, *outputs])
-        if most:
-            total += 0.0 if usual.low <= most <= usual.high else math.log(ODD_PLATE)
     if any(lead.end == "bushing" for lead in record.leads):
-        total += math.log(BUSHINGS.get(kind, ODD_PLATE))
-    return total
+        return math.log(BUSHINGS.get(kind, ODD_PLATE))
+    return 0.0
+
+
+def plated_volts(record: Transformer, kind: str) -> float:
+    """Log-likelihood of the most volts that the plate states, were the piece of this kind; nought
+    where it states none. In nats. Common practice.
+    """
+    usual, plate = PLATED.get(kind, LOW_PLATE), record.nameplate
+    if plate is None:
+        return 0.0
+    outputs = [o.volts for o in plate.outputs if o.volts]
+    most = max([plate.secondary_volts or 0.0, *outputs])
+    if not most or usual.low <= most <= usual.high:
+        return 0.0
+    return math.log(ODD_PLATE)
 
 
 def family_clues(record: Transformer, family: Family, kind: str = "") -> dict[str, float]:
@@ -310,6 +316,9 @@ def family_clues(record: Transformer, family: Family, kind: str = "") -> dict[st
     said = word_clues(record, kind)
     if said:
         out["words of plate or title"] = said
+    stated = plated_volts(record, kind)
+    if stated:
+        out["volts on the plate"] = stated
     plate = record.nameplate
     if plate is not None and plate.midpoint_earthed is not None:
         share = PLATED.get(kind, LOW_PLATE).midpoint

@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
-from greyfell.core.belief.clues import family_clues, plate_clue, winding_clues
+from greyfell.core.belief.clues import family_clues, insulator_clue, winding_clues
 from greyfell.core.belief.priors import (
     FAMILY_PRIOR,
     MISSED,
@@ -137,7 +137,7 @@ def family_odds(record: Transformer) -> dict[str, float]:
     all alike where none of them says anything. Bayes' rule over the kinds.
     """
     weigh = {k: sum(family_clues(record, f, k).values()) for k, (f, _) in SUBTYPES.items()}
-    said = {k: weight + plate_clue(record, k) for k, weight in weigh.items()}
+    said = {k: weight + insulator_clue(record, k) for k, weight in weigh.items()}
     if not any(said.values()):
         return dict.fromkeys(FAMILIES, round(1 / len(FAMILIES), 6))
     out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
