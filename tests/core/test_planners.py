@@ -195,8 +195,20 @@ def test_a_range_holds_the_value_at_every_corner(planner):
                 assert low <= figure["value"] <= high, key
 
 
-SETTLED = {"shorted_amps", "mm2_found", "millimetres_found", "awg_found", "ohms_per_metre"}
-"""Figures of the ballast or the wire that is built, not of the corner's own."""
+SETTLED = {
+    "shorted_amps",
+    "mm2_found",
+    "millimetres_found",
+    "awg_found",
+    "ohms_per_metre",
+    "ohms_each",
+    "volts_each",
+    "watts_each",
+    "full_scale_volts_as_built",
+    "error_fraction",
+    "open_meter_volts",
+}
+"""Figures of the ballast, wire or chain that is built, not of the corner's own."""
 
 
 def test_an_unknown_planner_is_missing():

@@ -29,8 +29,10 @@ def engineering(value: float, unit: str = "", digits: int = 3) -> str:
 
 def _thousands(value: float, unit: str) -> int:
     """The power of ten, in threes, that a figure is written with: of 2140 it is 3; nobody counts
-    kiloseconds.
+    kiloseconds, and a plain number has no prefix.
     """
+    if not unit:
+        return 0
     most = 0 if unit == "s" else 9
     return min(most, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
 
@@ -125,6 +127,7 @@ _UNIT = {
     "ampere": ("ampere", "amperes", "amp", "amps", "A", "a"),
     "watt": ("watt", "watts", "W", "w"),
     "henry": ("henry", "henries", "H", "h"),
+    "farad": ("farad", "farads", "F", "f"),
     "hertz": ("hertz", "Hz", "hz"),
     "turn": ("turn", "turns", "T", "t"),
     "millimetre": ("mm",),

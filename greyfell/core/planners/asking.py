@@ -23,6 +23,7 @@ MEASURES = {
     "A": "ampere",
     "Ω": "ohm",
     "H": "henry",
+    "F": "farad",
     "Hz": "hertz",
     "W": "watt",
     "VA": "voltampere",

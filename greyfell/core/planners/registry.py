@@ -3,7 +3,11 @@
 from greyfell.core.errors import Missing
 from greyfell.core.planners.ballast import BALLAST
 from greyfell.core.planners.declare import Planner
+from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.planners.metering import METERING
 from greyfell.core.planners.nameplate import NAMEPLATE
+from greyfell.core.planners.peak import PEAK
+from greyfell.core.planners.ratio_check import RATIO_CHECK
 from greyfell.core.planners.rewind import REWIND
 from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.wire import WIRE
@@ -16,6 +20,10 @@ PLANNERS: dict[str, Planner] = {
         NAMEPLATE,
         TEMPERATURE,
         WIRE,
+        DISCHARGE,
+        RATIO_CHECK,
+        METERING,
+        PEAK,
     )
 }
 """Planners by name, in the order they are listed."""

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planners.declare import Planned, Planner
 from greyfell.web.drawings.plans.conductor import conductor
+from greyfell.web.drawings.plans.decay import decay
 from greyfell.web.drawings.plans.phasors import phasors
 from greyfell.web.drawings.plans.scale import flux_scale, heat_scale
 from greyfell.web.drawings.plans.window import window
@@ -16,9 +17,10 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "nameplate": flux_scale,
     "temperature": heat_scale,
     "wire": conductor,
+    "discharge": decay,
 }
 """The drawing of each planner."""
-PLAIN: frozenset[str] = frozenset()
+PLAIN = frozenset({"metering", "peak", "ratio_check"})
 """Planners that are told in figures alone."""
 
 
