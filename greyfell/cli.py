@@ -349,7 +349,7 @@ def _piece(name: str, data: Path | None) -> Any:
 @click.option("--merge", is_flag=True, help="Append new readings where a piece is here already.")
 def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
     """Bring records in, or archives of a whole shelf. Nothing is ever overwritten."""
-    from greyfell.records.archive import OUTCOMES, Brought, unpacked
+    from greyfell.records.archive import OUTCOMES, Brought, bring_document, unpacked
 
     repository = _repository(data)
     failed = False
@@ -357,7 +357,7 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
         try:
             whole = _whole(path)
             if whole is None:
-                brought = [Brought(*repository.bring_in(_document(path), merge=merge))]
+                brought = [bring_document(repository, _document(path), merge=merge)]
             else:
                 brought = list(unpacked(repository, whole, merge=merge))
         except FieldError as error:

@@ -13,6 +13,7 @@ import numpy as np
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.stores import parse_item, stores_document
 from greyfell.core.forward.piece import Damage
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.designs import AMERICA, EUROPE, Output
@@ -600,13 +601,98 @@ def single(out):
     )
 
 
+HAND = (
+    {"kind": "lamp", "title": "clear, ghost train", "watts": 40.0, "volts": 240.0, "count": 6},
+    {"kind": "lamp", "title": "clear, festoon", "watts": 60.0, "volts": 240.0, "count": 2},
+    {"kind": "lamp", "title": "clear, ticket office", "watts": 100.0, "volts": 240.0},
+    {"kind": "heater", "title": "toaster element", "watts": 850.0, "volts": 230.0},
+    {
+        "kind": "ballast",
+        "title": "promenade lamp gear, 250 W",
+        "short_amps": 3.1,
+        "at_volts": 230.0,
+        "at_hertz": 50.0,
+        "ohms": 4.2,
+        "count": 4,
+    },
+    {
+        "kind": "resistor",
+        "title": "ceramic, on the stick",
+        "ohms": 10e3,
+        "working_volts": 500.0,
+        "watts": 3.0,
+        "tolerance_percent": 5.0,
+        "count": 12,
+    },
+    {
+        "kind": "capacitor",
+        "title": "oven capacitor, shorted",
+        "farads": 0.95e-6,
+        "volts_ac": 2100.0,
+        "tolerance_percent": 5.0,
+        "bleeder_ohms": 10e6,
+        "donor": "tea kiosk oven, CQ-014",
+    },
+    {
+        "kind": "diode",
+        "title": "oven diode",
+        "inverse_volts": 12e3,
+        "amps": 0.35,
+        "drop_volts": 9.0,
+    },
+    {"kind": "fuse", "title": "oven line fuse", "amps": 10.0, "volts": 250.0, "speed": "slow"},
+    {"kind": "cut-out", "title": "oven cut-out", "celsius": 145.0, "amps": 10.0, "volts": 250.0},
+    {
+        "kind": "wire",
+        "title": "welding cable",
+        "mm2": 16.0,
+        "overall_mm": 8.5,
+        "material": "copper",
+        "metres": 6.0,
+    },
+    {
+        "kind": "wire",
+        "title": "fine hook-up wire, for test turns",
+        "mm2": 0.14,
+        "overall_mm": 1.1,
+        "material": "copper",
+        "metres": 20.0,
+    },
+    {"kind": "variac", "title": "maintenance shed, CQ-033", "brush_amps": 5.0, "line_volts": 230.0},
+    {"kind": "source", "title": "doorbell block", "volts": 12.0, "amps": 1.0, "current": "AC"},
+    {"kind": "bench-supply", "title": "workshop supply", "volts": 30.0, "amps": 3.0},
+    {
+        "kind": "meter",
+        "title": "green bench meter",
+        "category": "CAT III",
+        "max_volts_ac": 600.0,
+        "input_ohms": 1e7,
+        "most_ohms": 6e7,
+        "least_ohms": 0.1,
+        "probe_ohms": 0.2,
+        "averaging": "true RMS",
+    },
+    {"kind": "clamp", "title": "old clamp", "most_amps": 400.0, "least_amps": 1.0},
+    {"kind": "residual-current-device", "title": "bench board", "trip_amps": 0.03, "type": "A"},
+    {"kind": "breaker", "title": "bench board", "amps": 16.0, "curve": "B"},
+    {"kind": "sheet", "title": "polyimide tape", "volts": 6e3, "celsius": 180.0, "mm": 0.06},
+)
+"""What stands in the demo's stores; ratings as such labels carry them, all invented."""
+
+
+def stores():
+    """The stores as a public document, with ids that stay."""
+    return stores_document(parse_item({"id": f"s{n:08x}", **d}) for n, d in enumerate(HAND, 1))
+
+
 def main():
     out = []
     for part in (ovens, signs, cabinets, single):
         part(out)
     path = Path(__file__).parent.parent / "greyfell" / "records" / "demo.json"
     path.write_text(
-        json.dumps({"pieces": out}, ensure_ascii=False, indent=1) + "\n", encoding="utf-8"
+        json.dumps({"pieces": out, "stores": stores()}, ensure_ascii=False, indent=1) + "\n",
+        encoding="utf-8",
     )
     print(f"{len(out)} pieces, {path.stat().st_size // 1024} kB")
 

@@ -9,6 +9,8 @@ import sys
 from pathlib import Path
 
 from greyfell.core.evidence.record import FAMILIES, Transformer
+from greyfell.core.evidence.stores import FORMAT as STORES
+from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
 from greyfell.core.planners.asking import slots
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import columns, plain
@@ -180,6 +182,45 @@ def shelf():
     }
 
 
+def stores():
+    """The schema of greyfell.stores/1, from the declarations of kinds."""
+    entries = []
+    for kind in KINDS:
+        figures = {f.key: rated(f) for f in kind.figures}
+        needed = [f.key for f in kind.figures if f.needed]
+        words = dict.fromkeys(("id", "title", "note", "donor", "gone"), WORDS)
+        count = {"type": "integer", "minimum": 0, "maximum": MOST_COUNT}
+        head = {"kind": {"const": kind.key}, "count": count}
+        entries.append(
+            {
+                "title": kind.one,
+                "type": "object",
+                "required": ["kind", *needed],
+                "properties": {**head, **words, **figures},
+            }
+        )
+    return {
+        "$schema": DRAFT,
+        "title": STORES,
+        "type": "object",
+        "required": ["format", "items"],
+        "properties": {
+            "format": {"const": STORES},
+            "items": {"type": "array", "maxItems": MOST_ITEMS, "items": {"oneOf": entries}},
+        },
+    }
+
+
+def rated(figure):
+    """One rating: a number within its bounds, or words."""
+    if figure.choices:
+        return {"title": figure.label, "enum": list(figure.choices)}
+    if figure.words:
+        return {"title": figure.label, "type": "string"}
+    said = {"title": figure.label, "type": "number", "exclusiveMinimum": 0, "maximum": figure.most}
+    return {**said, "description": f"in {figure.unit}"} if figure.unit else said
+
+
 def record():
     """The schema of greyfell.transformer/1, from the record's own types."""
     schema = {"$schema": DRAFT, **Transformer.model_json_schema(by_alias=True)}
@@ -246,6 +287,7 @@ def texts():
         "format/transformer-1.schema.json": record(),
         "format/identification-1.schema.json": identification(),
         "format/shelf-1.schema.json": shelf(),
+        "format/stores-1.schema.json": stores(),
     }
     for name, planner in PLANNERS.items():
         said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}

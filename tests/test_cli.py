@@ -125,6 +125,13 @@ KEYS = {
     "temperature": "hot_celsius rise_kelvin headroom_kelvin hot_spot_celsius",
     "wire": """mm2_found millimetres_found awg_found amps_per_mm2 ohms_per_metre seconds_to_limit
         service""",
+    "discharge": """start_volts energy_joules chain_ohms time_constant_seconds seconds_to_safe
+        hold_seconds peak_amps peak_watts volts_each joules_each pulse_ratio resistors_needed
+        left_volts recovered_volts bleeder_seconds_to_safe""",
+    "metering": """chain_ohms resistors ohms_each volts_each watts_each chain_watts
+        full_scale_volts_as_built error_fraction open_meter_volts""",
+    "ratio_check": "secondary_over_primary output_volts coupling",
+    "peak": "peak_volts neon",
 }
 """Keys of the public contract; they hold once released."""
 

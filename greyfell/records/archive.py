@@ -5,6 +5,7 @@ is the way to another machine, and what is left in ten years.
 import io
 import json
 import zipfile
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -13,12 +14,16 @@ from greyfell import __version__
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
 from greyfell.core.evidence.record import MOST_BYTES
+from greyfell.core.evidence.stores import FORMAT as STORES_FORMAT
+from greyfell.core.evidence.stores import as_text
 from greyfell.records.repository import Repository
 from greyfell.records.rows import now
+from greyfell.records.stores import Stores
 
 FORMAT = "greyfell.shelf/1"
 LIST = "shelf.json"
 PIECES = "pieces"
+STORES = "stores.json"
 OUTCOMES = {
     "added": "added",
     "merged": "new readings appended",
@@ -42,7 +47,7 @@ class Brought:
 
 
 def packed(repository: Repository) -> bytes:
-    """Every piece of a shelf as an archive."""
+    """Every piece of a shelf, and the stores, as an archive."""
     out = io.BytesIO()
     tags = repository.tags()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -51,6 +56,9 @@ def packed(repository: Repository) -> bytes:
         for tag in tags:
             text = json.dumps(repository.document(tag), ensure_ascii=False, indent=1)
             archive.writestr(f"{PIECES}/{tag}.json", text)
+        items = Stores(repository.store).items(gone=True)
+        if items:
+            archive.writestr(STORES, as_text(items))
     return out.getvalue()
 
 
@@ -68,7 +76,28 @@ def unpacked(repository: Repository, data: bytes, *, merge: bool = False) -> Ite
     names = [n for n in archive.namelist() if _is_piece(n)]
     if len(names) > MOST_PIECES:
         raise FieldError("file", f"An archive may hold {MOST_PIECES} pieces; {len(names)} stand.")
-    return (_bring(repository, archive, name, merge) for name in names)
+    return _all_of(repository, archive, names, merge)
+
+
+def _all_of(
+    repository: Repository, archive: zipfile.ZipFile, names: list[str], merge: bool
+) -> Iterator[Brought]:
+    """The stores first, where the archive has them, then every piece."""
+    if STORES in archive.namelist():
+        yield _bring_stores(repository, archive)
+    for name in names:
+        yield _bring(repository, archive, name, merge)
+
+
+def _bring_stores(repository: Repository, archive: zipfile.ZipFile) -> Brought:
+    try:
+        document = load_json(archive.read(_sized(archive, STORES)), STORES)
+        outcome = Stores(repository.store).bring_in(document)
+    except FieldError as error:
+        return Brought(STORES, "refused", error.sentence)
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError):
+        return Brought(STORES, "refused", f"{STORES} is damaged or locked.")
+    return _stored(outcome)
 
 
 def _is_piece(name: str) -> bool:
@@ -82,6 +111,18 @@ def _sized(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
     if entry.file_size > MOST_BYTES:
         raise FieldError("file", f"{name} may be at most {MOST_BYTES // 2**20} MB.")
     return entry
+
+
+def bring_document(repository: Repository, document: object, *, merge: bool = False) -> Brought:
+    """Bring one document in, whatever it is: a piece, or stores. Raises FieldError."""
+    if isinstance(document, dict) and document.get("format") == STORES_FORMAT:
+        return _stored(Stores(repository.store).bring_in(document))
+    return Brought(*repository.bring_in(document, merge=merge))  # type: ignore[arg-type]
+
+
+def _stored(outcome: Counter[str]) -> Brought:
+    said = f"{outcome['added']} entries added, {outcome['same']} here already"
+    return Brought(STORES, "added" if outcome["added"] else "same", said)
 
 
 def _bring(repository: Repository, archive: zipfile.ZipFile, name: str, merge: bool) -> Brought:

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from greyfell.records.repository import Repository
+from greyfell.records.stores import Stores
 
 FILE = Path(__file__).with_name("demo.json")
 
@@ -17,6 +18,15 @@ def demo_documents() -> list[dict[str, Any]]:
     return pieces
 
 
+def demo_stores() -> dict[str, Any]:
+    """What stands in the demo's stores, as a public document."""
+    stores: dict[str, Any] = json.loads(FILE.read_text(encoding="utf-8"))["stores"]
+    return stores
+
+
 def load_demo(repository: Repository) -> int:
-    """Bring the demo pieces in where they are not here yet. Returns how many were added."""
+    """Bring the demo pieces and stores in where they are not here yet. Returns how many pieces were
+    added.
+    """
+    Stores(repository.store).bring_in(demo_stores())
     return sum(repository.bring_in(d)[1] == "added" for d in demo_documents())

@@ -10,6 +10,7 @@ from sqlalchemy.orm import DeclarativeBase, Session
 from greyfell.records.models import (
     ConclusionRow,
     EntryRow,
+    ItemRow,
     OutputRow,
     PieceRow,
     ReadingRow,
@@ -31,6 +32,7 @@ KINDS = (
     Kind(name="pieces", table=PieceRow),
     Kind(name="readings", table=ReadingRow),
     Kind(name="strikes", table=StrikeRow),
+    Kind(name="stores", table=ItemRow),
     Kind(name="conclusions", table=ConclusionRow, cache=True),
     Kind(name="outputs", table=OutputRow, cache=True),
     Kind(name="entries", table=EntryRow, cache=True),

@@ -143,6 +143,20 @@ class TallyRow(Base):
     pieces: Mapped[int]
 
 
+class ItemRow(Base):
+    """One entry of the stores in its public form, with what typing finds it by."""
+
+    __tablename__ = "item"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(unique=True)
+    kind: Mapped[str] = mapped_column(index=True)
+    searched: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    gone: Mapped[bool]
+    at: Mapped[str]
+
+
 class EntryRow(Base):
     """Something entered, by the key its form came with: sent twice, it is stored once."""
 

@@ -178,10 +178,16 @@ class Repository:
         return kept
 
     def append(
-        self, tag: str, readings: Iterable[dict[str, Any]], key: str = "", said: str = ""
+        self,
+        tag: str,
+        readings: Iterable[dict[str, Any]],
+        key: str = "",
+        said: str = "",
+        meter: dict[str, Any] | None = None,
     ) -> Kept:
         """Append readings; ids and times are given where they are missing. Returns the piece as it
-        stands then. All or nothing.
+        stands then. All or nothing. A meter of the stores that they were read with joins the record
+        with its ratings.
         """
         given = [{k: v for k, v in r.items() if v is not None} for r in readings]
 
@@ -197,7 +203,11 @@ class Repository:
                     )
                 taken.add(ident)
                 added.append({"id": ident, "at": now()} | reading)
-            return {**document, "readings": document["readings"] + added}
+            whole = {**document, "readings": document["readings"] + added}
+            meters = document.get("meters") or []
+            if meter is not None and meter["id"] not in {m["id"] for m in meters}:
+                whole["meters"] = [*meters, meter]
+            return whole
 
         return self._change(tag, more, key, said)
 

@@ -10,6 +10,7 @@ from flask import jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, Jotted, read_line
+from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.steps import GATE_SENTENCE
 from greyfell.core.guidance.weights import weigh_evidence
@@ -27,6 +28,7 @@ from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
+from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
 LIFTING = ("overrule", "bonded-by-design")
@@ -75,7 +77,7 @@ def jot(tag: str) -> Any:
         if entry is None:
             jotted = _read(now, line, request.form.get("dial", ""))
             meter = request.form.get("meter", "")[:LONGEST_METER]
-            now = _store(tag, jotted, meter or None)
+            now = _store(now, jotted, meter)
             dial.set_to(meter, dial.asked(request.form.get("dial", "")))
             said = jotted.words
         else:
@@ -99,12 +101,21 @@ def _read(piece: Kept, line: str, stands: str) -> Jotted:
     return read_line(line[:LONGEST_LINE], leads, piece.supply_volts, dial.asked(stands))
 
 
-def _store(tag: str, jotted: Jotted, meter: str | None) -> Kept:
+def _store(piece: Kept, jotted: Jotted, meter: str) -> Kept:
     """Keep what a line said; the piece as it stands then. Raises FieldError."""
     known = {"key": key(), "said": jotted.words}
     if jotted.strike is not None:
-        return repository().strike(tag, *jotted.strike, **known)
-    return repository().append(tag, [{**(jotted.reading or {}), "meter": meter}], **known)
+        return repository().strike(piece.tag, *jotted.strike, **known)
+    reading = {**(jotted.reading or {}), "meter": meter or None}
+    of_stores = next((m for m in _meters(piece) if m.id == meter), None)
+    joins = None if of_stores is None else of_stores.model_dump(exclude_unset=True)
+    return repository().append(piece.tag, [reading], **known, meter=joins)
+
+
+def _meters(piece: Kept) -> list[Meter]:
+    """The meters a reading may be taken with: those on record, and those of the stores."""
+    here = {m.id for m in piece.record.meters}
+    return [*piece.record.meters, *(m for m in stores().meters() if m.id not in here)]
 
 
 def strike(tag: str, reading: str) -> Any:
@@ -186,6 +197,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
     steps = piece.steps
+    in_hand = _meters(piece)
     gate = drawn(piece, "gate", lambda: live_gate(ident))
     page = render_template(
         "piece.html",
@@ -203,10 +215,18 @@ def _page(piece: Kept, asked: Asked) -> Any:
         part=enhanced(),
         examples=EXAMPLES,
         dials=dial.CHOICES,
-        hand=dial.standing(piece.record.meters),
-        **drawn(piece, f"station {at}", lambda: STATIONS[at](ident)),
+        in_hand=in_hand,
+        hand=dial.standing(in_hand),
+        **_shown(piece, at, in_hand),
     )
     return page, asked.status
+
+
+def _shown(piece: Kept, at: str, in_hand: list[Meter]) -> dict[str, Any]:
+    """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
+    ident = piece.ident
+    shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](ident))
+    return {**shown, "meters": meter_rules(ident, in_hand)} if at == "low" else shown
 
 
 def _picked(piece: Kept) -> str:
@@ -250,7 +270,7 @@ def _cold(ident: Identification) -> dict[str, Any]:
 def _low(ident: Identification) -> dict[str, Any]:
     volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
     read = [r for r in ident.record.standing if r.kind in LOW_KINDS]
-    return {"whys": volts, "meters": meter_rules(ident), "read": read, **_what(ident)}
+    return {"whys": volts, "read": read, **_what(ident)}
 
 
 def _power(ident: Identification) -> dict[str, Any]:

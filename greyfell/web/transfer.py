@@ -8,7 +8,7 @@ from flask import Response, redirect, render_template, request, url_for
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
 from greyfell.core.identify import answer
-from greyfell.records.archive import packed, unpacked
+from greyfell.records.archive import STORES_FORMAT, bring_document, packed, unpacked
 from greyfell.records.rows import now
 from greyfell.web.support import before, kept, key, repository
 
@@ -60,6 +60,8 @@ def bring() -> Any:
         if entry is not None:
             return redirect(url_for("pieces.show", tag=entry.tag))
         document = load_json(data)
+        if isinstance(document, dict) and document.get("format") == STORES_FORMAT:
+            return _form(brought=[bring_document(repository(), document)])
         tag, outcome = repository().bring_in(document, merge=agreed, key=key())
     except FieldError as error:
         return _form(error=error, text=text), 422

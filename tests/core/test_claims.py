@@ -8,15 +8,11 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.audit import audit
 from tests.conftest import piece
+from tests.core.test_hazards import BELL as COLD
+from tests.core.test_hazards import MAINS
 
-MAINS = {"volts": 230, "hertz": 50}
 BELL = [
-    {"kind": "core_proof", "ohms": 0.1},
-    ("A", "B", 160.0),
-    ("C", "D", 1.1),
-    ("A", "C", "open"),
-    ("A", "core", "open"),
-    ("C", "core", "open"),
+    *COLD,
     {
         "kind": "ratio",
         "driven": ["A", "B"],

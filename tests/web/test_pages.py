@@ -53,6 +53,10 @@ def token_of(text):
         "/plans/rewind?piece=T-1",
         "/plans/ballast?piece=T-1",
         "/patterns",
+        "/stores",
+        "/stores?kind=meter",
+        "/stores?kind=nonsense&find=lamp",
+        "/stores.json",
         "/pieces/T-1/",
         "/pieces/T-1/?at=salvage",
         "/pieces/T-1/?at=clues",
@@ -95,6 +99,8 @@ def test_no_route_is_left_out(bench):
         "/archive.zip",
         "/plans/",
         "/plans/<name>",
+        "/stores",
+        "/stores.json",
         "/patterns",
         "/pieces/<tag>/",
         "/pieces/<tag>/why",
@@ -676,3 +682,54 @@ def test_a_dial_that_is_none_is_refused_and_nothing_stored(bench):
     assert asked["understood"]
     assert not beyond["understood"]
     assert "dial stands at 200" in beyond["words"]
+
+
+def test_the_stores_are_filled_counted_and_put_aside(client):
+    """From nothing to a shelf of parts; a bad figure is told by its box and nothing is kept."""
+    assert "Nothing yet" in page(client.get("/stores"))
+    bad = client.post("/stores", data={"kind": "lamp", "title": "clear", "watts": "bright"})
+    assert bad.status_code == 422
+    assert 'value="bright"' in page(bad)
+    assert 'value="clear"' in page(bad)
+    assert "Nothing yet" in page(client.get("/stores"))
+    client.post("/stores", data={"kind": "lamp", "title": "clear", "watts": "40", "count": "3"})
+    shown = page(client.get("/stores?find=lamp"))
+    uid = re.search(r'action="/stores/(s[0-9a-f]+)"', shown)[1]
+    assert "40.0 W" in shown
+    assert client.post(f"/stores/{uid}", data={"count": "many"}).status_code == 422
+    assert client.post(f"/stores/{uid}", data={"gone": " "}).status_code == 422
+    assert client.post("/stores/s0", data={"count": "1"}).status_code == 404
+    client.post(f"/stores/{uid}", data={"count": "2"})
+    assert client.get("/stores.json").get_json()["items"][0]["count"] == 2
+    client.post(f"/stores/{uid}", data={"gone": "dropped"})
+    assert "Nothing yet" in page(client.get("/stores"))
+    assert client.get("/stores.json").get_json()["items"][0]["gone"] == "dropped"
+    assert client.post("/stores", data={"kind": "gauge"}).status_code == 422
+
+
+def test_stores_come_in_by_either_door(client):
+    """As a file on their own page, or where records come in; a wrong one is told so."""
+    document = {"format": "greyfell.stores/1", "items": [{"kind": "lamp", "watts": 40.0}]}
+    text = json.dumps(document)
+    own = client.post("/stores/bring", data={"file": (io.BytesIO(text.encode()), "stores.json")})
+    again = client.post("/import", data={"text": text})
+    wrong = client.post("/stores/bring", data={"file": (io.BytesIO(b"{}"), "stores.json")})
+
+    assert "1 entries added" in page(own)
+    assert "1 here already" in page(again)
+    assert wrong.status_code == 422
+    assert "greyfell.stores/1" in page(wrong)
+
+
+def test_a_meter_of_the_stores_is_a_meter_of_a_piece(bench):
+    """It stands beside the jotter, joins the record with the first reading, and is judged."""
+    figures = {"category": "CAT III", "max_volts_ac": "600", "title": "green meter"}
+    bench.post("/stores", data={"kind": "meter", **figures})
+    shown = page(bench.get("/pieces/T-1/?at=low"))
+    uid = re.search(r'<option value="(s[0-9a-f]+)">green meter', shown)[1]
+    assert "green meter" in shown.split("Which meter may touch what")[1]
+    assert "meters" not in stored(bench)
+    bench.post("/pieces/T-1/jot", data={"line": "A-B 1.3", "meter": uid})
+
+    assert [m["id"] for m in stored(bench)["meters"]] == [uid]
+    assert stored(bench)["readings"][-1]["meter"] == uid

@@ -2,6 +2,7 @@
 winding.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from greyfell.core.belief.found import Winding
@@ -39,14 +40,15 @@ class MeterRule:
         }
 
 
-def meter_rules(ident: Identification) -> list[MeterRule]:
+def meter_rules(ident: Identification, meters: Sequence[Meter] | None = None) -> list[MeterRule]:
     """A verdict for every meter on every winding, and from HV windings to the core. Volts taken at
-    the top of their range.
+    the top of their range. The meters are those on record where no others are given.
     """
+    at_hand = ident.record.meters if meters is None else meters
     whole = [w for w in ident.windings if not w.coil.broken]
     return [
         MeterRule(meter.id, w.coil.leads, *_rule(meter, w, ident.stopped))
-        for meter in ident.record.meters
+        for meter in at_hand
         for w in whole
     ]
 

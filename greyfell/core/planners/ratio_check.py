@@ -52,7 +52,6 @@ class Found(Result):
     output_volts: Quantity = shown("Open volts on the supply", "V", lead=True)
     secondary_over_primary: Quantity = shown("Secondary turns over primary turns")
     coupling: Quantity = shown("Coupling")
-    flux_ratio: Quantity | None = shown("Volts per turn, one way over the other")
 
 
 def work(given: Given) -> Found:
@@ -80,14 +79,10 @@ def work(given: Given) -> Found:
     there, back = (first, second) if forward else (second, first)
     turns = corners(lambda a, b: math.sqrt(a / b), there, back)
     coupling = corners(lambda a, b: math.sqrt(a * b), there, back)
-    # volts a turn: forward per primary turn, reverse brought to a primary turn
-    primary, secondary = (driven, other_driven) if forward else (other_driven, driven)
-    flux = corners(lambda p, s, n: s / n / p, primary, secondary, turns)
     return Found(
         output_volts=_output(given, there),
         secondary_over_primary=_based(turns, "both directions"),
         coupling=_based(coupling, "both directions"),
-        flux_ratio=_based(flux, "both directions"),
     )
 
 
@@ -105,8 +100,19 @@ def _one_way(given: Given, first: Quantity, *, forward: bool) -> Found:
         output_volts=_output(given, out),
         secondary_over_primary=_based(turns, "one direction"),
         coupling=k,
-        flux_ratio=None,
     )
+
+
+def _unlike(given: Given, found: Found) -> bool:
+    """Whether both ways were read, at volts per turn that are not alike."""
+    other = given.other_driven_volts
+    if other is None:
+        return False
+    forward = given.direction == DIRECTIONS[0]
+    primary, secondary = (given.driven_volts, other) if forward else (other, given.driven_volts)
+    # volts of a turn, the secondary's brought to a turn of the primary
+    flux = secondary.value / found.secondary_over_primary.value / primary.value
+    return not 1 / ALIKE <= flux <= ALIKE
 
 
 def _output(given: Given, ratio: Quantity) -> Quantity:
@@ -140,12 +146,10 @@ RATIO_CHECK = Planner(
             code="unlike-flux",
             severity="caution",
             sentence=(
-                "The two ways were read at unlike volts per turn ({flux_ratio} times): coupling "
-                "moves with the flux. Repeat the second near the first's volts per turn."
+                "The two ways were read at volts per turn more than twice apart: coupling moves "
+                "with the flux. Repeat the second near the first's volts per turn."
             ),
-            when=lambda given, found: (
-                found.flux_ratio is not None and not 1 / ALIKE <= found.flux_ratio.value <= ALIKE
-            ),
+            when=_unlike,
         ),
         Caution(
             code="live",
