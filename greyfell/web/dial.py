@@ -1,5 +1,5 @@
-"""The meter's dial beside the jotter: set once, seen at every reading, and not noted any more with
-another meter, or ten minutes after it was last read by.
+"""The meter in hand beside the jotter: its dial, set once, seen at every reading, and not noted any
+more with another meter, or ten minutes after it was last read by; what its probes read shorted.
 """
 
 import time
@@ -13,6 +13,8 @@ from greyfell.core.figures.notation import engineering
 
 STANDS_SECONDS = 600.0
 """So long a dial is taken to stand as it was set. House rule."""
+ZERO_SECONDS = 12 * 3600.0
+"""A probe zero stands for a day's work. House rule."""
 CHOICES = tuple((f"{d:g}", engineering(d, "Ω", 1)) for d in DIALS)
 """What the dial may be set to, with its words."""
 
@@ -25,6 +27,19 @@ def asked(given: str) -> float | None:
     if found is None:
         raise FieldError("dial", "The dial stands at none of the ranges it has.")
     return found
+
+
+def zeroed(meter: str, ohms: float) -> None:
+    """Remember what the probes of a meter read shorted."""
+    session["zero"] = [meter, ohms, int(time.time())]
+
+
+def zero(meter: str) -> float | None:
+    """What this meter's probes read shorted, where it was read today with it."""
+    kept = session.get("zero")
+    if not kept or kept[0] != meter or abs(time.time() - kept[2]) > ZERO_SECONDS:
+        return None
+    return float(kept[1])
 
 
 def set_to(meter: str, dial: float | None) -> None:

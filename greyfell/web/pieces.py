@@ -2,14 +2,14 @@
 below.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.jotter import EXAMPLES, Jotted, read_line
+from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.steps import GATE_SENTENCE
@@ -62,7 +62,7 @@ def why(tag: str) -> Any:
 def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     try:
-        jotted = _read(kept(tag), request.args.get("line", ""), request.args.get("dial", ""))
+        jotted = _read(kept(tag), request.args)
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -75,11 +75,11 @@ def jot(tag: str) -> Any:
     try:
         entry = before()
         if entry is None:
-            jotted = _read(now, line, request.form.get("dial", ""))
-            meter = request.form.get("meter", "")[:LONGEST_METER]
+            jotted = _read(now, request.form)
+            meter = _meter(request.form)
             now = _store(now, jotted, meter)
             dial.set_to(meter, dial.asked(request.form.get("dial", "")))
-            said = jotted.words
+            said = _said(now, jotted)
         else:
             said = entry.said
     except Twice:
@@ -93,23 +93,44 @@ def jot(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at=at))
 
 
-def _read(piece: Kept, line: str, stands: str) -> Jotted:
-    """A line of the jotter, understood for this piece and how the dial stands. Raises
+def _read(piece: Kept, given: Mapping[str, str]) -> Jotted:
+    """A line of the jotter, understood for this piece and how the meter in hand stands. Raises
     FieldError.
     """
     leads = [lead["id"] for lead in piece.document["leads"]]
-    return read_line(line[:LONGEST_LINE], leads, piece.supply_volts, dial.asked(stands))
+    standing = [r["id"] for r in piece.document["readings"] if not r.get("struck")]
+    hand = Hand(
+        dial=dial.asked(given.get("dial", "")),
+        zero=dial.zero(_meter(given)),
+        last=standing[-1] if standing else "",
+    )
+    return read_line(given.get("line", "")[:LONGEST_LINE], leads, piece.supply_volts, hand)
+
+
+def _meter(given: Mapping[str, str]) -> str:
+    """The meter that a line was read with."""
+    return given.get("meter", "")[:LONGEST_METER]
 
 
 def _store(piece: Kept, jotted: Jotted, meter: str) -> Kept:
     """Keep what a line said; the piece as it stands then. Raises FieldError."""
     known = {"key": key(), "said": jotted.words}
+    if jotted.zero is not None:
+        dial.zeroed(meter, jotted.zero)
+        return piece
     if jotted.strike is not None:
         return repository().strike(piece.tag, *jotted.strike, **known)
     reading = {**(jotted.reading or {}), "meter": meter or None}
     of_stores = next((m for m in _meters(piece) if m.id == meter), None)
     joins = None if of_stores is None else of_stores.model_dump(exclude_unset=True)
     return repository().append(piece.tag, [reading], **known, meter=joins)
+
+
+def _said(piece: Kept, jotted: Jotted) -> str:
+    """What was stored, a reading with its number."""
+    if jotted.reading is None:
+        return jotted.words
+    return f"{piece.document['readings'][-1]['id']}, {jotted.words}"
 
 
 def _meters(piece: Kept) -> list[Meter]:
@@ -214,9 +235,11 @@ def _page(piece: Kept, asked: Asked) -> Any:
         asked=asked,
         part=enhanced(),
         examples=EXAMPLES,
+        lines=LINES,
         dials=dial.CHOICES,
         in_hand=in_hand,
         hand=dial.standing(in_hand),
+        zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
         **_shown(piece, at, in_hand),
     )
     return page, asked.status

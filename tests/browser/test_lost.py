@@ -459,3 +459,31 @@ def test_the_dial_stands_ten_minutes_and_for_one_meter(browser, served):
         (None, "M2"),
     ]
     context.close()
+
+
+def test_keys_help_empty_and_leave_the_line(tab):
+    """`?` shows every key and line, Escape closes it; Escape empties the jotter, then leaves it."""
+    tab.locator("body").press("?")
+    expect(tab.get_by_role("dialog")).to_contain_text("what the probes read shorted")
+    tab.keyboard.press("Escape")
+    expect(tab.get_by_role("dialog")).to_have_count(0)
+    line(tab).fill("A-B 1.")
+    line(tab).press("Escape")
+    expect(line(tab)).to_have_value("")
+    line(tab).press("Escape")
+    expect(line(tab)).not_to_be_focused()
+    tab.reload()
+    expect(line(tab)).to_have_value("")
+
+
+def test_a_stored_reading_says_its_number_and_undo_takes_it_back(tab, served):
+    """The number that a strike needs is said where the reading is typed."""
+    type_in(tab, "zero 0.3")
+    expect(tab.get_by_text("probes 300 mΩ taken off")).to_be_visible()
+    type_in(tab, "A-B 1.6")
+    expect(words(tab)).to_contain_text("r1, resistance: A–B")
+    type_in(tab, "undo")
+    expect(words(tab)).to_contain_text("strike out r1: undone")
+    document = Repository(served.store).document("T-1")
+    assert document["readings"][0]["struck"]["reason"] == "undone"
+    assert document["readings"][0]["probe_ohms"] == 0.3

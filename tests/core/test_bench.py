@@ -3,7 +3,7 @@
 import pytest
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.jotter import read_line
+from greyfell.core.evidence.jotter import LINES, Hand, read_line
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.next_step import GATE_SENTENCE, next_steps
@@ -168,13 +168,68 @@ def test_the_jotter_explains_what_it_did_not_understand(line, words):
 )
 def test_the_dial_counts_for_ohms_that_name_no_range(line, dial, range_ohms):
     """Typed beside the figure a range wins; an insulation tester has no dial of an ohmmeter's."""
-    assert read_line(line, list("AB"), 230.0, dial).reading.get("range_ohms") == range_ohms
+    assert (
+        read_line(line, list("AB"), 230.0, Hand(dial=dial)).reading.get("range_ohms") == range_ohms
+    )
 
 
 def test_ohms_beyond_the_dial_are_asked_about():
     """2000 counts and a few more are shown on a range; a tenth beyond it the dial was not there."""
     with pytest.raises(FieldError, match=r"dial stands at 200 Ω.*not noted"):
-        read_line("A-B 221", list("AB"), 230.0, 200.0)
+        read_line("A-B 221", list("AB"), 230.0, Hand(dial=200.0))
+
+
+@pytest.mark.parametrize(
+    ("line", "reading"),
+    [
+        ("A B 2.1", {"between": ("A", "B"), "ohms": 2.1}),
+        ("AB 2.1", {"between": ("A", "B"), "ohms": 2.1}),
+        ("a core OL", {"between": ("A", "core"), "ohms": "open"}),
+        ("A-core 20M OL", {"between": ("A", "core"), "ohms": "open", "range_ohms": 2e7}),
+        ("A-core OL 20M", {"between": ("A", "core"), "ohms": "open", "range_ohms": 2e7}),
+        ("A-B >20M", {"between": ("A", "B"), "ohms": "open", "range_ohms": 2e7}),
+        ("A-B > 20M", {"between": ("A", "B"), "ohms": "open", "range_ohms": 2e7}),
+        ("A-B OL on 20M", {"between": ("A", "B"), "ohms": "open", "range_ohms": 2e7}),
+        ("A-B 2.1 on 200", {"between": ("A", "B"), "ohms": 2.1, "range_ohms": 200.0}),
+    ],
+)
+def test_the_jotter_takes_lines_as_hands_type_them(line, reading):
+    """A space or nothing between two leads, the range before or after, an arrow for "over"."""
+    assert read_line(line, list("ABC")).reading == {"kind": "resistance", **reading}
+
+
+@pytest.mark.parametrize("line", ["AB", "A Z 3", "XY 3", "dc 3V", "core core 3"])
+def test_what_could_mean_anything_is_asked_about(line):
+    with pytest.raises(FieldError):
+        read_line(line, list("ABC"))
+
+
+@pytest.mark.parametrize(("line", "says"), LINES)
+def test_every_line_that_is_taught_is_understood(line, says):
+    """What stands on the help is no promise that the jotter breaks."""
+    assert read_line(line, list("ABCDEF"), hand=Hand(last="r7")).words
+    assert says
+
+
+def test_a_probe_zero_is_said_once_and_taken_off_from_then_on():
+    """Stated beside a figure another wins; open has none; more than 20 Ω is no short."""
+    jotted = read_line("zero 0.3", list("AB"))
+    hand = Hand(zero=jotted.zero)
+
+    assert (jotted.zero, jotted.reading) == (0.3, None)
+    assert read_line("A-B 2.1", list("AB"), hand=hand).reading["probe_ohms"] == 0.3
+    assert read_line("A-B 2.1 probes 0.1", list("AB"), hand=hand).reading["probe_ohms"] == 0.1
+    assert "probe_ohms" not in read_line("A-B OL", list("AB"), hand=hand).reading
+    assert read_line("probes 20", list("AB")).zero == 20.0
+    for bad in ("zero 20.1", "zero -0.1", "zero many"):
+        with pytest.raises(FieldError):
+            read_line(bad, list("AB"))
+
+
+def test_undo_strikes_the_last_reading_out():
+    assert read_line("undo", list("AB"), hand=Hand(last="r7")).strike == ("r7", "undone")
+    with pytest.raises(FieldError, match="no reading to undo"):
+        read_line("Undo", list("AB"))
 
 
 def test_the_jotter_strikes_out():

@@ -733,3 +733,24 @@ def test_a_meter_of_the_stores_is_a_meter_of_a_piece(bench):
 
     assert [m["id"] for m in stored(bench)["meters"]] == [uid]
     assert stored(bench)["readings"][-1]["meter"] == uid
+
+
+def test_the_probe_zero_stands_for_the_day_and_for_one_meter(bench, monkeypatch):
+    """Said once, taken off each reading of ohms, shown beside the jotter; undo strikes the last."""
+    clock = [1e9]
+    monkeypatch.setattr(dial.time, "time", lambda: clock[0])
+    before = len(stored(bench)["readings"])
+
+    def jot(line, meter="M1"):
+        bench.post("/pieces/T-1/jot", data={"line": line, "meter": meter})
+        return stored(bench)["readings"][-1]
+
+    jot("zero 0.3")
+    assert len(stored(bench)["readings"]) == before
+    assert jot("A-B 1.6")["probe_ohms"] == 0.3
+    assert "probe_ohms" not in jot("A-B 1.6", meter="M2")
+    assert jot("undo")["struck"]["reason"] == "undone"
+    clock[0] += 13 * 3600
+    assert "probe_ohms" not in jot("A-B 1.6")
+    jot("zero 0.2", meter="")
+    assert "probes 200 mΩ taken off" in page(bench.get("/pieces/T-1/"))

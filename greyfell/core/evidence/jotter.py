@@ -1,21 +1,4 @@
-"""The jotter: one line as people say it at the bench, read into one reading.
-
-A-B 1.3                       resistance
-A-core open 20M               over the range of 20 MΩ
-A-B 1.3 probes 0.2            probe resistance stated
-proof 0.1                     two bare spots of the core
-A-B dc 0.1A 9.3mV             volts over amps
-A-core ins 500V 200M          insulation test
-A-B 1.6H 100Hz                inductance
-E-core 124.5V > A-B 5.9V      ratio: driven > sensed
-A-B lamp 40W dark             lamp in series
-A-B 230V 1.9A 75W             no load
-A-B 120V > 5 turns 4.6V       test turn
-E-F 3 turns                   counted turns
-strike r7 wrong range         strike out
-C-D 0.6..0.7..1.0             a figure that moved: least, mean, most; or 0.8 then 0.7
-A-B about 1.3 40C claimed     what stands beside a figure
-"""
+"""The jotter: one line as people say it at the bench, read into one reading."""
 
 import re
 from collections.abc import Callable, Iterable
@@ -27,6 +10,26 @@ from greyfell.core.evidence.record import KINDS
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import engineering, parse_quantity
 
+LINES = (
+    ("A-B 1.3", "resistance"),
+    ("A-core open 20M", "over the range of 20 MΩ"),
+    ("A-B 1.3 probes 0.2", "probe resistance stated"),
+    ("zero 0.2", "what the probes read shorted: taken off every reading from now on"),
+    ("proof 0.1", "two bare spots of the core"),
+    ("A-B dc 0.1A 9.3mV", "volts over amps"),
+    ("A-core ins 500V 200M", "insulation test"),
+    ("A-B 1.6H 100Hz", "inductance"),
+    ("E-core 124.5V > A-B 5.9V", "ratio: driven > sensed"),
+    ("A-B lamp 40W dark", "lamp in series"),
+    ("A-B 230V 1.9A 75W", "no load"),
+    ("A-B 120V > 5 turns 4.6V", "test turn"),
+    ("E-F 3 turns", "counted turns"),
+    ("strike r7 wrong range", "strike out"),
+    ("undo", "strike the last reading out"),
+    ("C-D 0.6..0.7..1.0", "a figure that moved: least, mean, most; or 0.8 then 0.7"),
+    ("A-B about 1.3 40C claimed", "what stands beside a figure"),
+)
+"""Every way a line is typed, with what it says."""
 EXAMPLES = (
     "A-B 1.3",
     "A-core open 20M",
@@ -40,6 +43,8 @@ OPEN = {"open", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
 GLOWS = ("dark", "dim", "bright")
 
 _PAIR = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s*[-–—:]\s*([A-Za-z0-9]{1,8})(?:\s+|$)(.*)$", re.S)
+_APART = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s+([A-Za-z0-9]{1,8})\s+(.*)$", re.S)
+_TOGETHER = re.compile(r"^\s*([A-Za-z])([A-Za-z])\s+(.*)$", re.S)
 _PROOF = re.compile(r"^(core proof|proof|core-core|fe-fe)\s*", re.I)
 _FEW_TURNS = re.compile(r"^([\d.,]+)\s*(?:turns?|t)\s+(.+)$", re.I)
 _COUNTED = re.compile(r"^([\d.,]+)\s*(?:turns?|t)$", re.I)
@@ -58,13 +63,28 @@ Said = dict[str, Any]
 
 @dataclass(frozen=True)
 class Jotted:
-    """What a line was understood to say: a reading to append, or one to strike out; and the same in
-    words.
+    """What a line was understood to say: a reading to append, one to strike out, or what the probes
+    read shorted; and the same in words.
     """
 
     reading: Said | None
     strike: tuple[str, str] | None
     words: str
+    zero: float | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Hand:
+    """How the meter in hand stands: the range its dial was set to and what its probes read shorted,
+    Ω, where the person said so; `last` is the reading that “undo” strikes out.
+    """
+
+    dial: float | None = None
+    zero: float | None = None
+    last: str = ""
+
+
+EMPTY = Hand()
 
 
 DIALS = (200.0, 2e3, 20e3, 200e3, 2e6, 20e6, 60e6)
@@ -74,11 +94,11 @@ OVER_DIAL = 1.1
 
 
 def read_line(
-    line: str, leads: list[str], supply_volts: float = 230.0, dial: float | None = None
+    line: str, leads: list[str], supply_volts: float = 230.0, hand: Hand = EMPTY
 ) -> Jotted:
     """Understand one line. Raises FieldError saying what was not understood. Lead letters keep
-    their case where it matters. `dial` is the range that the meter stands at, where the person set
-    it: ohms without a range of their own were read on it.
+    their case where it matters. Ohms without a range or a probe zero of their own were read with
+    the meter as it stands in `hand`.
 
     >>> read_line("E-core 124.5V > A-B 5.9V", list("ABE")).words
     'ratio: E–core 124.5 V > A–B 5.9 V'
@@ -88,11 +108,47 @@ def read_line(
         _refuse(f"Type a reading, such as “{EXAMPLES[0]}” or “{EXAMPLES[1]}”.")
     if text.lower().startswith("strike"):
         return _strike(text)
+    if text.lower() == "undo":
+        return _undo(hand)
+    zero = _ZERO.match(text)
+    if zero:
+        return _zero(zero[1])
     plain, beside = _beside(text)
     reading = {**_reading(plain, leads, supply_volts), **beside}
-    if dial is not None and reading["kind"] == "resistance":
-        reading = _on_dial(reading, dial)
+    if reading["kind"] == "resistance":
+        reading = _as_read(reading, hand)
     return Jotted(reading, None, _words(reading))
+
+
+_ZERO = re.compile(r"^(?:zero|probes?|probe zero|shorted)\s+(.+)$", re.I)
+MOST_ZERO_OHMS = 20.0
+"""Probes that read more when shorted are broken, or were not shorted."""
+
+
+def _zero(text: str) -> Jotted:
+    """What the probes read shorted."""
+    ohms = parse_quantity(text, "ohm", field="probes")
+    if not 0 <= ohms <= MOST_ZERO_OHMS:
+        _refuse(
+            f"Probes shorted read a few tenths of an ohm, at most {MOST_ZERO_OHMS:g} Ω; "
+            f"{engineering(ohms, 'Ω')} was given. Clean the tips and press them together."
+        )
+    words = f"probes shorted {engineering(ohms, 'Ω')}: taken off ohms from now on"
+    return Jotted(None, None, words, zero=ohms)
+
+
+def _undo(hand: Hand) -> Jotted:
+    """The last reading struck out."""
+    if not hand.last:
+        _refuse("There is no reading to undo.")
+    return Jotted(None, (hand.last, "undone"), f"strike out {hand.last}: undone")
+
+
+def _as_read(reading: Said, hand: Hand) -> Said:
+    """An ohmmeter's reading with the range and the probe zero that the meter stood at."""
+    if hand.zero is not None and reading["ohms"] != "open":
+        reading = {**reading, "probe_ohms": reading.get("probe_ohms", hand.zero)}
+    return reading if hand.dial is None else _on_dial(reading, hand.dial)
 
 
 def _on_dial(reading: Said, dial: float) -> Said:
@@ -175,6 +231,9 @@ def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
         return {"kind": "core_proof", "ohms": ohms}
     if ">" in text:
         left, right = (side.strip() for side in text.split(">", 1))
+        pair, before = _pair(left, leads)
+        if not before and not _PAIR.match(right):
+            return _open(pair, right, supply_volts)
         return _across_arrow(left, right, leads)
     pair, rest = _pair(text, leads)
     form = next(form for tells, form in FORMS if tells(rest))
@@ -183,7 +242,7 @@ def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
 
 def _pair(text: str, leads: list[str]) -> tuple[Pair, str]:
     """The two points a line starts with, and the rest of it."""
-    found = _PAIR.match(text)
+    found = _PAIR.match(text) or _loose_pair(text, leads)
     if not found:
         _refuse(
             f"A line starts with two points, such as “A-B” or “A-core”; “{text[:40]}” was given."
@@ -192,6 +251,20 @@ def _pair(text: str, leads: list[str]) -> tuple[Pair, str]:
     if x == y:
         _refuse(f"A reading needs two different points; {x} was given twice.")
     return (x, y), found[3].strip()
+
+
+def _loose_pair(text: str, leads: list[str]) -> re.Match[str] | None:
+    """Two points with a space or nothing between them, where both are points of this piece and the
+    line could mean nothing else.
+    """
+    points = {x.lower() for x in (*leads, "core", "fe", "earth")}
+    apart = _APART.match(text)
+    if apart and apart[1].lower() in points and apart[2].lower() in points:
+        return apart
+    together = _TOGETHER.match(text)
+    if together and {together[1].lower(), together[2].lower()} <= points:
+        return together
+    return None
 
 
 def _lead(name: str, leads: list[str]) -> str:
@@ -240,9 +313,13 @@ def _volts_and_hertz(text: str, field: str) -> tuple[float, float | None]:
 
 def _open(pair: Pair, rest: str, supply_volts: float) -> Said:
     """Nothing conducts, over a range where it is given."""
-    span = rest.partition(" ")[2]
+    span = _OPEN_WORD.sub(" ", rest).replace(">", " ").strip()
+    span = re.sub(r"^on\s+", "", span)
     over = {"range_ohms": parse_quantity(span, "ohm", field="range")} if span else {}
     return {"kind": "resistance", "between": pair, "ohms": "open", **over}
+
+
+_OPEN_WORD = re.compile(r"(?:^|(?<=\s))(?:open|ol|o\.l\.?|oo|inf|∞)(?=\s|$)", re.I)
 
 
 def _dc(pair: Pair, rest: str, supply_volts: float) -> Said:
@@ -343,10 +420,13 @@ def _resistance(pair: Pair, rest: str, supply_volts: float) -> Said:
         _refuse(f"What did {name} read? Ohms, “open”, or volts: “{typed} 1.3”.")
     probes = _PROBES.search(rest)
     text = rest[: probes.start()].strip() if probes else rest
+    text, _, span = text.partition(" on ")
     ohms = parse_quantity(text, "ohm", field="ohms")
     if ohms < 0:
         raise FieldError("ohms", f"Ohms must not be negative; {ohms:g} was given.")
     stated = {"probe_ohms": parse_quantity(probes[1], "ohm", field="probe ohms")} if probes else {}
+    if span:
+        stated["range_ohms"] = parse_quantity(span, "ohm", field="range")
     return {"kind": "resistance", "between": pair, "ohms": ohms, **stated}
 
 
@@ -356,10 +436,10 @@ def _first(*words: str) -> Callable[[str], bool]:
 
 
 FORMS: tuple[tuple[Callable[[str], Any], Callable[[Pair, str, float], Said]], ...] = (
-    (_first(*OPEN), _open),
     (_first("dc"), _dc),
     (_first("ins", "insulation"), _insulation),
     (_first("lamp"), _lamp),
+    (_OPEN_WORD.search, _open),
     (_COUNTED.match, _counted),
     (_HENRIES.search, _inductance),
     (lambda rest: _VOLTS.search(rest) and (_AMPS.search(rest) or _WATTS.search(rest)), _no_load),

@@ -19,8 +19,10 @@ Alpine.data("bench", () => ({
   busy: false,
   kept: null,
   stands: 0,
+  zero: "",
   init() {
     this.stand();
+    this.zeroed(document);
     this.kept = lines(this.$refs.form.dataset.piece);
     this.key = fresh();
     this.line = this.$refs.line.value;
@@ -37,8 +39,26 @@ Alpine.data("bench", () => ({
         event.preventDefault();
         this.$refs.line.focus();
       }
+      if (event.key === "?" && !typing) this.help();
+      if (event.key === "Escape" && document.activeElement === this.$refs.line) this.leave();
     });
     if (this.line && !restored) this.ask();
+  },
+  help() {
+    this.$refs.help.showModal();
+  },
+  // Escape empties the line; on an empty line it leaves it.
+  leave() {
+    if (!this.line) {
+      this.$refs.line.blur();
+      return;
+    }
+    this.kept.drop(this.key);
+    this.line = "";
+    this.key = fresh();
+    this.picked = [];
+    this.mark();
+    this.say("", true);
   },
   // What was typed or sent before and never stored: one line goes back into an empty box, more stand above it.
   restore() {
@@ -83,6 +103,9 @@ Alpine.data("bench", () => ({
     const given = this.$refs.form.elements;
     return { key: this.key, line: this.line, station: given.at.value, meter: given.meter?.value ?? "", dial: given.dial.value, at: Date.now() };
   },
+  zeroed(page) {
+    this.zero = page.getElementById("zero-said")?.textContent ?? "";
+  },
   // How the meter's dial stands counts for ten minutes after it was last read by, and for one meter only.
   stand() {
     clearTimeout(this.stands);
@@ -97,6 +120,7 @@ Alpine.data("bench", () => ({
     this.ask();
   },
   otherMeter() {
+    this.zero = "";
     this.notNoted();
   },
   typed() {
@@ -121,7 +145,8 @@ Alpine.data("bench", () => ({
       return;
     }
     this.asking = new AbortController();
-    const asked = new URLSearchParams({ line, dial: this.$refs.dial.value });
+    const meter = this.$refs.form.elements.meter?.value ?? "";
+    const asked = new URLSearchParams({ line, meter, dial: this.$refs.dial.value });
     const url = this.$refs.form.dataset.understand + "?" + asked;
     part(url, {}, this.asking.signal)
       .then((r) => (r.ok ? r.json() : null))
@@ -169,6 +194,7 @@ Alpine.data("bench", () => ({
       this.kept.drop(entry.key);
       this.waiting.shift();
       swap(answer.page, ["piece", "danger", "known"]);
+      this.zeroed(answer.page);
       this.mark();
       if (!this.line) this.say(said.dataset.words, true);
       return true;
