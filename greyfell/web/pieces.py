@@ -12,6 +12,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.steps import GATE_SENTENCE
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
@@ -25,6 +26,7 @@ from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
 from greyfell.web.drawings.bands import band_marks
+from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import ridge
@@ -247,9 +249,8 @@ def _page(piece: Kept, asked: Asked) -> Any:
 
 def _shown(piece: Kept, at: str, in_hand: list[Meter]) -> dict[str, Any]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
-    ident = piece.ident
-    shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](ident))
-    return {**shown, "meters": meter_rules(ident, in_hand)} if at == "low" else shown
+    shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
+    return {**shown, "meters": meter_rules(piece.ident, in_hand)} if at == "low" else shown
 
 
 def _picked(piece: Kept) -> str:
@@ -269,19 +270,24 @@ SALVAGE_WORDS = (
 """What may be said of the capacitor, as it is chosen."""
 
 
-def _salvage(_ident: Identification) -> dict[str, Any]:
+def _salvage(_piece: Kept) -> dict[str, Any]:
     return {"salvage_choices": SALVAGE_WORDS, "statement_words": dict(SALVAGE_WORDS)}
 
 
-def _clues(_ident: Identification) -> dict[str, Any]:
+def _clues(_piece: Kept) -> dict[str, Any]:
     return {"seen": boxes}
 
 
-def _cold(ident: Identification) -> dict[str, Any]:
+def _cold(piece: Kept) -> dict[str, Any]:
+    ident = piece.ident
     found = bands(ident)
+    pairs = fan_of(ident, found, piece.steps)
     between = [b for b in found if b.open_between]
     read = (r for r in ident.record.standing if r.kind == "resistance")
     return {
+        "fan": fan(pairs, ident.record.leads),
+        "pairs": pairs,
+        "states": STATES,
         "told": [(b, band_marks(b)) for b in found if not b.open_between],
         "apart": ["–".join(b.points) for b in between],
         "probes": next((r.probe_ohms for r in read if r.probe_ohms), None),
@@ -290,13 +296,15 @@ def _cold(ident: Identification) -> dict[str, Any]:
     }
 
 
-def _low(ident: Identification) -> dict[str, Any]:
+def _low(piece: Kept) -> dict[str, Any]:
+    ident = piece.ident
     volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
     read = [r for r in ident.record.standing if r.kind in LOW_KINDS]
     return {"whys": volts, "read": read, **_what(ident)}
 
 
-def _power(ident: Identification) -> dict[str, Any]:
+def _power(piece: Kept) -> dict[str, Any]:
+    ident = piece.ident
     cautions = {
         f"{f.code} {f.ends}": f"{f.words}, {f.ends}"
         for f in ident.faults
@@ -311,8 +319,8 @@ def _power(ident: Identification) -> dict[str, Any]:
     }
 
 
-def _record(ident: Identification) -> dict[str, Any]:
-    return {"findings": audit(ident)}
+def _record(piece: Kept) -> dict[str, Any]:
+    return {"findings": audit(piece.ident)}
 
 
 def _what(ident: Identification) -> dict[str, Any]:
@@ -320,7 +328,7 @@ def _what(ident: Identification) -> dict[str, Any]:
     return {"per_turn": explain(ident, ["volts-per-turn"])}
 
 
-STATIONS: dict[str, Callable[[Identification], dict[str, Any]]] = {
+STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "salvage": _salvage,
     "clues": _clues,
     "cold": _cold,

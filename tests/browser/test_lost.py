@@ -487,3 +487,43 @@ def test_a_stored_reading_says_its_number_and_undo_takes_it_back(tab, served):
     document = Repository(served.store).document("T-1")
     assert document["readings"][0]["struck"]["reason"] == "undone"
     assert document["readings"][0]["probe_ohms"] == 0.3
+
+
+def test_eight_cold_readings_of_an_oven_take_five_keys_each(browser, served):
+    """Enter on an empty line begins the pair that tells most; figures and Enter, or o and Enter.
+    Forty keys for eight readings, nothing touched by hand.
+    """
+    repository = Repository(served.store)
+    salvaged = {"kind": "salvage-done", "concerns": "capacitor", "text": "shorted, 0.2 V"}
+    oven = piece("ABCDE", declared_family="microwave", statements=[salvaged])
+    repository.add({**oven, "tag": "T-2"})
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    tab = context.new_page()
+    tab.goto(f"{served.address}/pieces/T-2/")
+    tab.get_by_label("dial at").select_option("20 MΩ")
+    shown = {frozenset("AB"): "1.3", frozenset("CD"): "0.4", frozenset({"E", "core"}): "96"}
+    keys = 0
+    line(tab).focus()
+    for _ in range(8):
+        line(tab).press("Enter")
+        expect(line(tab)).not_to_have_value("")
+        begun = line(tab).input_value().split()[0]
+        points = frozenset(begun.split("-"))
+        typed = shown.get(points, "0.1" if begun == "proof" else "o")
+        line(tab).press_sequentially(typed)
+        line(tab).press("Enter")
+        expect(tab.locator(".waiting li")).to_have_count(0)
+        keys += len(typed) + 2
+    assert len(repository.document("T-2")["readings"]) == 8
+    assert keys <= 40
+    context.close()
+
+
+def test_a_pair_of_the_fan_is_touched_and_typed(tab, served):
+    """One touch begins the line; the reading stands in its cell."""
+    tab.get_by_role("link", name="A to C: not read").click()
+    expect(line(tab)).to_have_value("A-C ")
+    line(tab).press_sequentially("OL")
+    line(tab).press("Enter")
+    expect(tab.get_by_role("link", name="A to C: OL")).to_be_visible()
+    assert served.stored() == ["open"]

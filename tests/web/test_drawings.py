@@ -11,11 +11,13 @@ from greyfell.core.figures.notation import percent
 from greyfell.core.figures.quantity import exact
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.pairs import fan_of
 from greyfell.core.guidance.summary import sketch
 from greyfell.core.identify import identify
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.bands import at, band_marks
+from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron, stacked
 from greyfell.web.drawings.marks import colour_class, mark_of
@@ -270,3 +272,22 @@ def test_marks_and_colours_never_rest_on_colour_alone():
         "over 99 %",
         "over 99 %",
     ]
+
+
+@pytest.mark.parametrize("count", [1, 2, 5, 11, 20, 21])
+def test_the_fan_is_drawn_while_its_cells_can_be_touched(count):
+    """From two leads to twenty: every cell at least 24 units wide, each a link that begins its
+    line; no drawing for fewer or more.
+    """
+    leads = [chr(ord("A") + n) for n in range(count)]
+    record = parse_record(piece(leads, [("A", "B", 1.3)] if count > 1 else []))
+    ident = identify(record)
+    found = fan_of(ident, bands(ident), next_steps(ident))
+    drawing = fan(found, record.leads)
+
+    assert (drawing is None) == (count not in (2, 5, 11, 20))
+    if drawing is not None:
+        cells = [s for s in drawing.shapes if s.element == "g"]
+        assert len(cells) == (count + 1) * count // 2
+        assert all(c.link and c.label and c.lead.endswith(" ") for c in cells)
+        assert min(p.attrs["width"] for c in cells for p in c.parts if p.element == "rect") >= 22

@@ -38,7 +38,7 @@ EXAMPLES = (
     "strike r7 wrong range",
 )
 """What is offered where a line was not understood."""
-OPEN = {"open", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
+OPEN = {"open", "o", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
 """What an ohmmeter shows where nothing conducts."""
 GLOWS = ("dark", "dim", "bright")
 
@@ -319,7 +319,7 @@ def _open(pair: Pair, rest: str, supply_volts: float) -> Said:
     return {"kind": "resistance", "between": pair, "ohms": "open", **over}
 
 
-_OPEN_WORD = re.compile(r"(?:^|(?<=\s))(?:open|ol|o\.l\.?|oo|inf|∞)(?=\s|$)", re.I)
+_OPEN_WORD = re.compile(r"(?:^|(?<=\s))(?:open|o|ol|o\.l\.?|oo|inf|∞)(?=\s|$)", re.I)
 
 
 def _dc(pair: Pair, rest: str, supply_volts: float) -> Said:

@@ -31,7 +31,9 @@ Alpine.data("bench", () => ({
       const lead = event.target.closest("[data-lead]");
       if (!lead) return;
       event.preventDefault();
-      this.pick(lead.dataset.lead);
+      // a pair of the fan carries both its points and a space: its line is begun at once
+      if (lead.dataset.lead.endsWith(" ")) this.fill(lead.dataset.lead);
+      else this.pick(lead.dataset.lead);
     });
     window.addEventListener("keydown", (event) => {
       const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? "");
@@ -155,9 +157,17 @@ Alpine.data("bench", () => ({
       })
       .catch(() => {});
   },
+  // Enter on an empty line begins the pair that tells most.
+  next() {
+    const step = document.querySelector("[data-fill]");
+    if (step?.dataset.fill) this.fill(step.dataset.fill);
+  },
   store(event) {
     event.preventDefault();
-    if (!this.line.trim()) return;
+    if (!this.line.trim()) {
+      this.next();
+      return;
+    }
     this.quiet();
     const entry = this.entry();
     this.stand();

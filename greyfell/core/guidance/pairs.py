@@ -1,0 +1,133 @@
+"""Every pair of leads, and of lead and core, as the cold station shows it: read, open, open that
+says nothing, contradicting, or not read; and the one that would tell most.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+from greyfell.core.guidance.bands import Band
+from greyfell.core.guidance.steps import Step
+from greyfell.core.guidance.words import role_words
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
+
+State = Literal["ohms", "open", "nothing", "contradicting", "unread"]
+STATES: dict[State, str] = {
+    "ohms": "conducts",
+    "open": "open, on a range that counts",
+    "nothing": "open that says nothing: a low range, one not noted, or bare iron not proved",
+    "contradicting": "does not belong with the others",
+    "unread": "not read",
+}
+"""What each state is, in words."""
+CORE = "core"
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One pair: its points, its state, what it read in short, the readings of it, a sentence."""
+
+    points: tuple[str, str]
+    state: State
+    shown: str
+    readings: tuple[str, ...]
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Block:
+    """A winding among the points: the first and last place it takes, and its words."""
+
+    first: int
+    last: int
+    name: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Fan:
+    """The pairs of a piece: its points in the order of its windings, the core last; a cell for each
+    pair; the windings; the pair that would tell most; how many are not read.
+    """
+
+    points: tuple[str, ...]
+    cells: tuple[Cell, ...]
+    blocks: tuple[Block, ...]
+    telling: tuple[str, str] | None
+
+    @property
+    def unread(self) -> int:
+        """How many pairs were not read."""
+        return sum(c.state == "unread" for c in self.cells)
+
+
+def fan_of(ident: Identification, bands: Sequence[Band], steps: Sequence[Step]) -> Fan:
+    """Every pair of a piece from its bands, with the pair that the next steps ask for. Pure."""
+    points, blocks = _ordered(ident)
+    by_pair: dict[frozenset[str], list[Band]] = {}
+    for band in bands:
+        by_pair.setdefault(frozenset(band.points), []).append(band)
+    cells = tuple(_cell(ident, x, y, by_pair.get(frozenset((x, y)), [])) for x, y in _pairs(points))
+    asked = (s.leads["between"] for s in steps if s.kind == "resistance" and "between" in s.leads)
+    telling = next(((p[0], p[1]) for p in asked if set(p) <= set(points)), None)
+    return Fan(points, cells, blocks, telling)
+
+
+def _pairs(points: Sequence[str]) -> list[tuple[str, str]]:
+    return list(combinations(points, 2))
+
+
+def _ordered(ident: Identification) -> tuple[tuple[str, ...], tuple[Block, ...]]:
+    """Leads by winding, in order along each, then those that belong to none, the core last."""
+    points: list[str] = []
+    blocks = []
+    leads = {lead.id for lead in ident.record.leads}
+    for w in ident.windings:
+        along = sorted(w.coil.positions, key=lambda x: w.coil.positions[x])
+        own = [x for x in (*along, *w.coil.members) if x in leads and x not in points]
+        own = list(dict.fromkeys(own))
+        if not own:
+            continue
+        words = role_words(w.role, ident.family, ident.record.supply.volts)
+        if w.sure < SETTLED:
+            words = f"perhaps {words}"
+        blocks.append(Block(len(points), len(points) + len(own) - 1, w.name, words))
+        points += own
+    points += [lead.id for lead in ident.record.leads if lead.id not in points]
+    return (*points, CORE), tuple(blocks)
+
+
+SETTLED = 0.8
+"""From this chance of its role a winding is called by it without "perhaps". House rule."""
+
+
+def _cell(ident: Identification, x: str, y: str, found: Sequence[Band]) -> Cell:
+    """One pair by what was read of it last; a contradicting reading before any other."""
+    if not found:
+        return Cell((x, y), "unread", "", (), STATES["unread"])
+    states = [_state(ident, band) for band in found]
+    at = next((n for n, s in enumerate(states) if s == "contradicting"), len(found) - 1)
+    band = found[at]
+    return Cell(
+        points=(x, y),
+        state=states[at],
+        shown=band.shown,
+        readings=tuple(b.reading.id for b in found),
+        sentence=band.sentence,
+    )
+
+
+def _state(ident: Identification, band: Band) -> State:
+    faulty = {r for f in ident.faults if f.severity != "note" for r in f.readings}
+    if band.reading.id in faulty:
+        return "contradicting"
+    if not math.isinf(band.ohms):
+        return "ohms"
+    if (band.reading.range_ohms or 0.0) < HIGH_RANGE_OHMS:
+        return "nothing"
+    if CORE in band.points and not ident.topology.core_proved:
+        return "nothing"
+    return "open"
