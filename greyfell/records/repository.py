@@ -248,11 +248,19 @@ class Repository:
 
     def append_statement(self, tag: str, statement: dict[str, Any], key: str = "") -> Kept:
         """Append what somebody vouches for."""
+        return self.append_statements(tag, [statement], key)
+
+    def append_statements(
+        self, tag: str, statements: Iterable[dict[str, Any]], key: str = ""
+    ) -> Kept:
+        """Append several things that somebody vouches for, all or none."""
+        given = list(statements)
 
         def said(document: Document) -> Document:
-            before = list(document.get("statements") or [])
-            new = {"id": f"s{len(before) + 1}", "at": now(), **statement}
-            return {**document, "statements": [*before, new]}
+            whole = list(document.get("statements") or [])
+            for statement in given:
+                whole.append({"id": f"s{len(whole) + 1}", "at": now(), **statement})
+            return {**document, "statements": whole}
 
         return self._change(tag, said, key, "vouched for")
 

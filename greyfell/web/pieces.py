@@ -4,6 +4,7 @@ below.
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
@@ -13,6 +14,7 @@ from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_li
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.pairs import STATES, fan_of
+from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, take, walk
 from greyfell.core.guidance.steps import GATE_SENTENCE
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
@@ -21,6 +23,7 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
+from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
@@ -29,6 +32,7 @@ from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
+from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.ridge import ridge
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
@@ -180,6 +184,20 @@ def vouch(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at=at))
 
 
+def salvage(tag: str) -> Any:
+    """Keep that the next step of the gate was taken, with what was typed and its time."""
+    piece = kept(tag)
+    try:
+        if before() is None:
+            now = datetime.now(UTC).astimezone()
+            new = take(walk(piece.record.statements), request.form, now)
+            repository().append_statements(tag, new, key())
+    except FieldError as error:
+        return _page(piece, Asked(at="salvage", problem=error.sentence, status=422))
+    stored()
+    return redirect(url_for(".show", tag=tag, at="salvage") + "#gate")
+
+
 def clues(tag: str) -> Any:
     """Correct what can be seen: title, supply, leads, core, plate. Corrections are kept."""
     form = request.form
@@ -270,8 +288,38 @@ SALVAGE_WORDS = (
 """What may be said of the capacitor, as it is chosen."""
 
 
-def _salvage(_piece: Kept) -> dict[str, Any]:
-    return {"salvage_choices": SALVAGE_WORDS, "statement_words": dict(SALVAGE_WORDS)}
+def _salvage(piece: Kept) -> dict[str, Any]:
+    done = walk(piece.record.statements)
+    return {
+        "salvage_choices": SALVAGE_WORDS,
+        "statement_words": dict(SALVAGE_WORDS),
+        "walk": done,
+        "gate_steps": STEPS,
+        "safe_volts": SAFE_VOLTS,
+        "decay": _decay_of(done),
+        "salvage_steps": STEP,
+    }
+
+
+def _decay_of(done: Walk) -> Any:
+    """How this chain lets the capacitor down; an oven's usual one where it was not read."""
+    found, chain = done.when("found"), done.when("chain")
+    ohms = chain.value if chain is not None and chain.value else None
+    if ohms is None:
+        return None
+    farads = found.value if found is not None and found.value else USUAL_FARADS
+    told = {
+        "capacitance_farads": farads,
+        "rated_volts_ac": OVEN_VOLTS,
+        "resistor_ohms": ohms,
+        "resistor_volts": 1e5,
+        "resistor_watts": 1e3,
+    }
+    return drawing_of(DISCHARGE, DISCHARGE.plan(DISCHARGE.read(told)), None)
+
+
+OVEN_VOLTS = 2100.0
+"""AC rating of most ovens' capacitors. REF-R-T3."""
 
 
 def _clues(_piece: Kept) -> dict[str, Any]:

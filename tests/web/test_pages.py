@@ -754,3 +754,28 @@ def test_the_probe_zero_stands_for_the_day_and_for_one_meter(bench, monkeypatch)
     assert "probe_ohms" not in jot("A-B 1.6")
     jot("zero 0.2", meter="")
     assert "probes 200 mΩ taken off" in page(bench.get("/pieces/T-1/"))
+
+
+def test_the_gate_of_salvage_is_walked_on_its_page(client):
+    """One tap a step, kept with its time; too early or without its figure it says so."""
+    repository = Repository(client.app.extensions["store"])
+    repository.add(piece("ABC", declared_family="microwave"))
+
+    def take(step, value=""):
+        return client.post("/pieces/T-1/salvage", data={"step": step, "value": value})
+
+    assert "1. Plug out, and in sight" in page(client.get("/pieces/T-1/?at=salvage"))
+    assert take("plug").status_code == 302
+    assert "Find the capacitor" in page(take("chain", "1M"))
+    assert take("found", "0.95µF").status_code == 302
+    open_chain = take("chain", "OL")
+    assert open_chain.status_code == 422
+    assert "discharges nothing" in page(open_chain)
+    assert take("chain", "1M").status_code == 302
+    assert take("holding").status_code == 302
+    early = page(take("held"))
+    assert "Too early" in early
+    assert 'data-seconds="9.5"' in early
+    said = [s["concerns"] for s in repository.document("T-1")["statements"]]
+    assert said == ["plug", "found", "chain", "holding"]
+    assert "not on record" in client.get("/pieces/T-1/identification.json").get_data(as_text=True)

@@ -244,6 +244,25 @@ Alpine.data("bench", () => ({
   },
 }));
 
+// A clock that runs down to nought, in figures for arm's length; the server counts for itself.
+Alpine.data("clock", () => ({
+  left: "",
+  timer: 0,
+  init() {
+    this.tick();
+    this.timer = setInterval(() => this.tick(), 200);
+  },
+  destroy() {
+    clearInterval(this.timer);
+  },
+  tick() {
+    const { since, seconds } = this.$el.dataset;
+    const gone = (Date.now() - Number(since)) / 1000;
+    this.left = String(Math.max(0, Math.ceil(Number(seconds) - gone)));
+    if (this.left === "0") clearInterval(this.timer);
+  },
+}));
+
 // A planner: recomputed by the server while a value is changed; the last answer wins.
 Alpine.data("planner", () => ({
   asking: null,
