@@ -33,7 +33,7 @@ from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.plans import drawing_of
-from greyfell.web.drawings.ridge import ridge
+from greyfell.web.drawings.ridge import STATION_WORDS, ridge
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -54,8 +54,9 @@ LOW_KINDS = (
 
 
 def show(tag: str) -> Any:
-    """The piece at one of its stations."""
-    return _page(kept(tag), Asked(at=request.args.get("at", "cold")))
+    """The piece at one of its stations: that of its next step where none is named."""
+    piece = kept(tag)
+    return _page(piece, Asked(at=request.args.get("at") or piece.steps[0].station))
 
 
 def why(tag: str) -> Any:
@@ -256,6 +257,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         part=enhanced(),
         examples=EXAMPLES,
         lines=LINES,
+        station_words=STATION_WORDS,
         dials=dial.CHOICES,
         in_hand=in_hand,
         hand=dial.standing(in_hand),

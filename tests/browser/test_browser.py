@@ -87,6 +87,7 @@ def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):
     turn count.
     """
     put_on_the_bench(page, "B-1")
+    page.goto("/pieces/B-1/?at=cold")
     for line in (
         "proof 0.1",
         "C-D 0.2 probes 0.2",

@@ -475,7 +475,7 @@ def test_a_stop_is_the_first_thing_on_the_page(client):
     Repository(client.app.extensions["store"]).add(
         piece("ABCDE", [*OVEN, ("A", "core", 3e5)], supply={"volts": 230, "hertz": 50})
     )
-    text = page(client.get("/pieces/T-1/"))
+    text = page(client.get("/pieces/T-1/?at=cold"))
 
     assert "Stop: insulation low" in text
     assert text.index("Stop: insulation low") < text.index("Next: First the capacitor")
@@ -496,7 +496,7 @@ def test_salvage_is_said_in_one_of_three_ways(bench):
     assert unsaid.status_code == 422
     assert "Say which it is" in page(unsaid)
     assert "none here:" in after
-    assert "Next: First the capacitor" in after
+    assert "1. Plug out, and in sight" in after
     assert "salvage is not on record" in closed
 
 
@@ -779,3 +779,20 @@ def test_the_gate_of_salvage_is_walked_on_its_page(client):
     said = [s["concerns"] for s in repository.document("T-1")["statements"]]
     assert said == ["plug", "found", "chain", "holding"]
     assert "not on record" in client.get("/pieces/T-1/identification.json").get_data(as_text=True)
+
+
+def test_the_page_opens_at_the_station_of_its_next_step(bench):
+    """An unsalvaged oven at its capacitor, a salvaged one at the cold tests; a step of another
+    station leads there, and the gate of salvage stands alone on its own.
+    """
+    first = page(bench.get("/pieces/T-1/"))
+    cold = page(bench.get("/pieces/T-1/?at=cold"))
+    bench.post("/pieces/T-1/vouch", {"text": "shorted, 0.2 V", "kind": "salvage-done"})
+    later = page(bench.get("/pieces/T-1/"))
+
+    assert "1. Plug out, and in sight" in first
+    assert "Next:" not in first
+    assert "Next: First the capacitor" in cold
+    assert 'href="?at=salvage">Go there' in cold
+    assert "Next:" in later
+    assert "Plug out" not in later

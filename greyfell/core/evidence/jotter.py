@@ -227,7 +227,9 @@ def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
     """The reading that a line tells."""
     proof = _PROOF.match(text)
     if proof:
-        ohms = parse_quantity(text[proof.end() :] or "?", "ohm", field="ohms")
+        if proof.end() == len(text):
+            _refuse("What did two bare spots of the iron read? Ohms: “proof 0.1”.")
+        ohms = parse_quantity(text[proof.end() :], "ohm", field="ohms")
         return {"kind": "core_proof", "ohms": ohms}
     if ">" in text:
         left, right = (side.strip() for side in text.split(">", 1))

@@ -27,6 +27,11 @@ class Step:
     jotter: str = ""
     worth: float = 0.0
 
+    @property
+    def station(self) -> str:
+        """The station it is worked at."""
+        return STATION_OF.get(self.kind, "low")
+
     def as_json(self) -> dict[str, Any]:
         """The public form."""
         return {
@@ -41,6 +46,14 @@ class Step:
         }
 
 
+STATION_OF = {
+    "statement": "salvage",
+    "resistance": "cold",
+    "core_proof": "cold",
+    "insulation": "cold",
+    "none": "record",
+}
+"""Where steps of a kind are worked; every other needs a source, and belongs to low energy."""
 Hands = Literal["", "between", "across", "driven"]
 
 

@@ -18,6 +18,8 @@ STATIONS = (
 )
 """Key, name, relative height, place along the track. Heights rank stored and available energy; not
 to scale."""
+STATION_WORDS = {key: name.lower() for key, name, _, _ in STATIONS}
+"""Stations by key, as they stand in a sentence."""
 LATER = {"sweep", "model", "uses"}
 
 

@@ -19,6 +19,7 @@ Alpine.data("bench", () => ({
   busy: false,
   kept: null,
   stands: 0,
+  sentAt: 0,
   zero: "",
   init() {
     this.stand();
@@ -157,8 +158,9 @@ Alpine.data("bench", () => ({
       })
       .catch(() => {});
   },
-  // Enter on an empty line begins the pair that tells most.
+  // Enter on an empty line begins the pair that tells most; a second Enter in one movement does not.
   next() {
+    if (Date.now() - this.sentAt < 250) return;
     const step = document.querySelector("[data-fill]");
     if (step?.dataset.fill) this.fill(step.dataset.fill);
   },
@@ -171,6 +173,7 @@ Alpine.data("bench", () => ({
     this.quiet();
     const entry = this.entry();
     this.stand();
+    this.sentAt = Date.now();
     this.kept.keep(entry);
     this.waiting.push({ ...entry, state: "on its way" });
     this.line = "";
