@@ -16,7 +16,7 @@ from evaluate import LEVELS, scored
 from greyfell.core.belief import priors
 from greyfell.core.practice.worlds import WORLDS
 
-COPPER = (0.09, 0.13, 0.18)
+COPPER = (0.13, 0.19, 0.25)
 COUPLING = (0.006, 0.010, 0.016)
 """Settings tried; the middle ones stand in the core."""
 WANTED = 0.95

@@ -203,7 +203,7 @@ FAMILY: dict[str, FamilyModel] = {
 
 # ------------------------------------------------------------------ kinds of winding
 
-COPPER_ALLOWANCE, COUPLING_ALLOWANCE = 0.13, 0.010
+COPPER_ALLOWANCE, COUPLING_ALLOWANCE = 0.19, 0.010
 """Our idea of transformers is not the world: how far, in logarithms, a winding's copper and a
 shunted winding's coupling may stand off these tables beyond their spread. Learned on the worlds of
 `make evaluate`."""

@@ -107,7 +107,7 @@ SETTLED = 0.8
 def _cell(ident: Identification, x: str, y: str, found: Sequence[Band]) -> Cell:
     """One pair by what was read of it last; a contradicting reading before any other."""
     if not found:
-        return Cell((x, y), "unread", "", (), STATES["unread"])
+        return Cell(points=(x, y), state="unread", shown="", readings=(), sentence=STATES["unread"])
     states = [_state(ident, band) for band in found]
     at = next((n for n, s in enumerate(states) if s == "contradicting"), len(found) - 1)
     band = found[at]
