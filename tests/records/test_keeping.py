@@ -16,6 +16,7 @@ import pytest
 import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 
 from greyfell.core.errors import FieldError
 from greyfell.records import backup as copies
@@ -26,7 +27,7 @@ from greyfell.records.kinds import KINDS
 from greyfell.records.models import Base, ConclusionRow, EntryRow, TallyRow
 from greyfell.records.opened import opened, server_on
 from greyfell.records.repository import Repository, Twice
-from greyfell.records.store import BACKUPS, FILE, HERE, Store
+from greyfell.records.store import BACKUPS, FILE, HERE, OLDER, Store
 from greyfell.records.trouble import Trouble, told
 from tests.conftest import OVEN, piece
 
@@ -228,6 +229,29 @@ def first_version(folder):
         )
     db.commit()
     return db
+
+
+@pytest.mark.parametrize("revision", OLDER)
+def test_a_file_of_every_earlier_version_opens(tmp_path, revision):
+    """Every migration there is stands among what can be opened; a piece can be kept in each."""
+    folder = tmp_path / "before"
+    folder.mkdir()
+    engine = sa.create_engine(f"sqlite:///{folder / FILE}")
+    config = Config()
+    config.set_main_option("script_location", str(HERE))
+    config.set_main_option("path_separator", "os")
+    with engine.connect() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, revision)
+        connection.commit()
+    engine.dispose()
+    repository = Repository(Store(folder))
+    repository.add(piece("AB"))
+
+    scripts = ScriptDirectory.from_config(config).walk_revisions()
+    assert sorted(OLDER) == sorted(script.revision for script in scripts)
+    assert repository.tags() == ["T-1"]
+    repository.store.close()
 
 
 def test_an_upgrade_copies_the_file_with_its_log_and_keeps_everything(tmp_path):
