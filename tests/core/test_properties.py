@@ -122,8 +122,8 @@ def test_half_or_double_the_ohms_are_the_same_windings(seed, factor):
 @settings(max_examples=40, deadline=None)
 @given(SEEDS)
 def test_a_reading_at_its_predicted_value_never_widens_a_range(seed):
-    """With roles beyond doubt, as ohms alone never leave them: a ratio read just as predicted leaves
-    every range of its winding as narrow or narrower.
+    """With roles beyond doubt, as ohms alone never leave them: a ratio read just as predicted
+    leaves every range of its winding as narrow or narrower.
     """
     told = LEVELS[1 + seed % 3]
     rng = np.random.default_rng(seed)
