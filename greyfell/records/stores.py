@@ -2,6 +2,7 @@
 
 import secrets
 from collections import Counter
+from contextlib import suppress
 from typing import Any
 
 import sqlalchemy as sa
@@ -44,7 +45,11 @@ class Stores:
         """The meters on hand, as records keep them."""
         query = sa.select(ItemRow.body).where(ItemRow.kind == "meter", ItemRow.gone.is_(False))
         with self.store.looking() as connection:
-            found = [parse_item(b) for b in connection.scalars(query.order_by(ItemRow.id))]
+            bodies = list(connection.scalars(query.order_by(ItemRow.id)))
+        found = []
+        for body in bodies:
+            with suppress(FieldError):  # one that cannot be read keeps no piece from opening
+                found.append(parse_item(body))
         return [as_meter(item) for item in found if item.count]
 
     def add(self, document: dict[str, Any], key: str = "") -> Item:

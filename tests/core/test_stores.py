@@ -134,3 +134,20 @@ def test_a_meter_of_the_stores_has_the_ratings_of_a_record():
     assert (full.id, full.title, full.category) == ("s1", "pocket", "CAT III")
     assert rating(full) == 600.0
     assert bare.max_volts_ac is None
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"id": "a b"}, "id"),
+        ({"id": "../x"}, "id"),
+        ({"max_volts_ac": 1e-12}, "max_volts_ac"),
+        ({"input_ohms": 1e-12}, "input_ohms"),
+    ],
+)
+def test_a_meter_that_no_record_could_hold_is_refused(change, field):
+    """Else every piece that it stands beside would not open."""
+    with pytest.raises(FieldError) as refused:
+        parse_item({"id": "s1", "kind": "meter", "title": "pocket", **change})
+
+    assert refused.value.field == field

@@ -191,8 +191,8 @@ def test_every_table_is_a_kind_that_is_kept():
 # ------------------------------------------------------------------ upgrades
 
 
-def first_version(folder):
-    """A folder as the first version left it, with what it wrote still in the log."""
+def at_revision(folder, revision):
+    """A new folder whose file stands at a migration; what the migrations are run with."""
     folder.mkdir()
     engine = sa.create_engine(f"sqlite:///{folder / FILE}")
     config = Config()
@@ -200,9 +200,15 @@ def first_version(folder):
     config.set_main_option("path_separator", "os")
     with engine.connect() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "0001")
+        command.upgrade(config, revision)
         connection.commit()
     engine.dispose()
+    return config
+
+
+def first_version(folder):
+    """A folder as the first version left it, with what it wrote still in the log."""
+    at_revision(folder, "0001")
     db = sqlite3.connect(folder / FILE)
     db.execute("pragma journal_mode=wal")
     head = {k: v for k, v in piece("ABCD").items() if k != "readings"}
@@ -235,16 +241,7 @@ def first_version(folder):
 def test_a_file_of_every_earlier_version_opens(tmp_path, revision):
     """Every migration there is stands among what can be opened; a piece can be kept in each."""
     folder = tmp_path / "before"
-    folder.mkdir()
-    engine = sa.create_engine(f"sqlite:///{folder / FILE}")
-    config = Config()
-    config.set_main_option("script_location", str(HERE))
-    config.set_main_option("path_separator", "os")
-    with engine.connect() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, revision)
-        connection.commit()
-    engine.dispose()
+    config = at_revision(folder, revision)
     repository = Repository(Store(folder))
     repository.add(piece("AB"))
 

@@ -3,6 +3,7 @@
 import json
 
 import pytest
+import sqlalchemy as sa
 from click.testing import CliRunner
 
 from greyfell.cli import main
@@ -122,3 +123,12 @@ def test_the_demo_has_stocked_stores(repository):
     load_demo(repository)
 
     assert len(Stores(repository.store).items()) == 20
+
+
+def test_an_entry_spoilt_in_the_file_keeps_no_piece_from_opening(stores):
+    """A meter that cannot be read is left out of those at hand."""
+    stores.add(METER)
+    with stores.store.writing() as session:
+        session.execute(sa.text("update item set body = json_set(body, '$.id', 'a b')"))
+
+    assert stores.meters() == []

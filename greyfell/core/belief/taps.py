@@ -151,10 +151,10 @@ def taps_of(
     out = []
     coil = topology.coils[i]
     placed = [(tap, *turn_fraction(record, topology, i, tap)) for tap in coil.taps]
-    nearest = min((abs(fraction - 0.5) for _, fraction, _ in placed), default=0.0)
+    nearest = min(placed, key=lambda p: abs(p[1] - 0.5), default=None)
     for tap, fraction, spread in placed:
         centre = abs(fraction - 0.5) < CENTRE + min(0.3, 0.5 * spread)
-        centre = centre and abs(fraction - 0.5) == nearest
+        centre = centre and nearest is not None and tap is nearest[0]
         if centre and spread > 0.01:
             fraction, spread = 0.5, 0.01
         across = None

@@ -7,9 +7,12 @@ is guessed.
 """
 
 import json
+import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
+
+from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Meter
@@ -560,8 +563,8 @@ def parse_item(document: Any, path: str = "item") -> Item:
         elif figure.needed:
             raise FieldError(figure.key, f"A {kind.one} needs its {figure.label}; none was given.")
     known = {*KNOWN_KEYS, *(f.key for f in kind.figures)}
-    return Item(
-        id=_words(document, "id", 40),
+    item = Item(
+        id=_id(document),
         kind=kind,
         title=_words(document, "title", MOST_WORDS) or kind.one,
         count=_count(document.get("count", 1)),
@@ -571,6 +574,29 @@ def parse_item(document: Any, path: str = "item") -> Item:
         gone=_words(document, "gone", MOST_WORDS),
         more={k: v for k, v in document.items() if k not in known},
     )
+    if kind.key == "meter":
+        _fits_a_record(item)
+    return item
+
+
+ID = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,39}")
+
+
+def _id(document: Mapping[str, Any]) -> str:
+    """An entry's id; empty where it has none yet."""
+    given = _words(document, "id", 40)
+    if given and ID.fullmatch(given) is None:
+        raise FieldError("id", "An id holds letters, digits, “.”, “_” and “-”, at most 40 of them.")
+    return given
+
+
+def _fits_a_record(item: Item) -> None:
+    """Whether a meter can join a record with its ratings. Raises FieldError where one cannot."""
+    try:
+        as_meter(replace(item, id=item.id or "new"))
+    except ValidationError as error:
+        key = str(error.errors()[0]["loc"][0])
+        raise FieldError(key, "No meter has such a rating; look at its unit.") from None
 
 
 def _words(document: Mapping[str, Any], key: str, most: int) -> str:
