@@ -14,7 +14,7 @@ import numpy as np
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.evidence.stores import parse_item, stores_document
-from greyfell.core.forward.piece import Damage
+from greyfell.core.forward.piece import Damage, Wound
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.designs import AMERICA, EUROPE, Output
 from greyfell.core.practice.meters import Bench, Kit
@@ -119,6 +119,8 @@ def document(
     statements=(),
     parts=(),
     meters=METERS,
+    donor=None,
+    changes=(),
 ):
     breaker = (
         {"breaker_amps": 16, "breaker_curve": "B"}
@@ -137,10 +139,11 @@ def document(
         "leads": leads,
         "meters": meters,
         "readings": stamp(bench.taken, day),
-        "changes": [],
+        "changes": list(changes),
         "statements": list(statements),
         "parts": list(parts),
         "photos": [],
+        "donor": donor,
     }
     doc = {k: v for k, v in doc.items() if v is not None}
     parse_record(doc)
@@ -173,6 +176,44 @@ def ids(piece):
     return [lead for w in piece.windings for lead, _ in w.leads if lead != "core"]
 
 
+KIOSK = {
+    "id": "d00000001",
+    "kind": "oven",
+    "title": "Tea kiosk oven",
+    "source": "tea kiosk, north pier",
+    "price": "given",
+    "mass_kg": 14.5,
+    "date": "2026-05-02",
+    "volts": 230.0,
+    "hertz": 50.0,
+    "line_fuse_amps": 10.0,
+    "high_fuse_amps": 0.75,
+    "high_fuse_volts": 2300.0,
+    "inverter": False,
+}
+LETTERS = {
+    "id": "d00000002",
+    "kind": "sign",
+    "title": "Helter-skelter lettering",
+    "source": "dismantled front, letters H and E",
+    "mass_kg": 16.0,
+    "date": "2026-05-12",
+    "volts": 230.0,
+    "hertz": 50.0,
+}
+SHED = {
+    "id": "d00000003",
+    "kind": "welder",
+    "title": "Maintenance shed welding set",
+    "source": "maintenance shed",
+    "price": "scrap value",
+    "mass_kg": 62.0,
+    "date": "2026-05-28",
+    "volts": 230.0,
+    "hertz": 50.0,
+}
+DONORS = (KIOSK, LETTERS, SHED)
+"""What the demo's pieces came out of; all invented."""
 OVEN_LOOK = {"A": "black", "B": "black", "C": "red", "D": "red", "E": "white"}
 OVEN_ENDS = {"primary": "tab", "heater": "flying", "hv": "tab"}
 OVEN_PLACES = {"primary": "lower coil", "heater": "between coils", "hv": "upper coil"}
@@ -207,6 +248,7 @@ def ovens(out):
             core=core_of(p, "present", "welded"),
             statements=[salvage("05-02")],
             parts=[{"what": "HV capacitor", "text": "0.95 µF 2100 V AC"}],
+            donor=KIOSK,
         )
     )
     # CQ-017: screened, ratio in reverse drive, heater's milliohms
@@ -333,6 +375,7 @@ def signs(out):
             leads,
             "05-12",
             family="sign",
+            donor=LETTERS,
             core=core_of(p, "present", "potted", potted=True),
         )
     )
@@ -601,6 +644,104 @@ def single(out):
     )
 
 
+def worked_on(out):
+    """Pieces that show what a shelf gathers: rewound, of a foreign plate, with a crank."""
+    kit = Kit(probe_ohms=0.1)
+    rng = np.random.default_rng(52)
+    p = design.oven(rng, heater=False)
+    first, high = p.windings
+    cable = Wound(
+        name="cable",
+        role="lv-secondary",
+        leads=(("C", 0.0), ("D", 1.0)),
+        turns=17.0,
+        wire_mm=4.5,
+        mean_turn_m=high.mean_turn_m,
+    )
+    p = replace(p, windings=(first, cable), _network={})
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    b.dc_drop("C", "D", 5.0)
+    b.ratio(("A", "B"), 24.0, ("C", "D"), 50.0)
+    struck = {**b.taken[-1], "id": "r90", "sensed_volts": b.taken[-1]["sensed_volts"] * 10}
+    b.taken.append(struck)
+    doc = document(
+        16,
+        "CQ-052",
+        "Popcorn oven, rewound for festoon lamps",
+        p,
+        b,
+        look(p, {"A": "black", "B": "black", "C": "red", "D": "red"}, {"primary": "tab"}),
+        "06-02",
+        family="microwave",
+        core=core_of(p, "present", "welded"),
+        statements=[salvage("06-02")],
+        changes=[
+            {"id": "c1", "what": "winding-removed", "at": "2026-06-01T10:00:00+01:00"},
+            {
+                "id": "c2",
+                "what": "rewound",
+                "at": "2026-06-01T15:00:00+01:00",
+                "note": "17 turns of 16 mm² cable in the place of the HV coil",
+            },
+        ],
+    )
+    reason = {"reason": "read on the 20 V range, a slip of the point", "by": ""}
+    doc["readings"][-1]["struck"] = {**reason, "at": "2026-06-02T11:30:00+01:00"}
+    parse_record(doc)
+    out.append(doc)
+    rng = np.random.default_rng(53)
+    p = design.mains(rng, AMERICA, 100.0, [Output("lv-secondary", 25.6, 1.25)], subtype="lv")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(
+        document(
+            17,
+            "CQ-053",
+            "Photo booth's coin unit, foreign plate",
+            p,
+            b,
+            look(p, {"A": "black", "B": "white", "C": "green", "D": "green"}),
+            "06-03",
+            family="mains",
+            core=core_of(p, "absent", "interleaved"),
+            plate={
+                "primary_volts": 120.0,
+                "hertz": 60.0,
+                "va": 100.0,
+                "outputs": [{"volts": 24.0, "amps": 4.0}],
+                "text": "PRI 120 V 60 Hz, SEC 24 V 4 A, cl. B",
+            },
+            statements=[unplugged("06-03")],
+        )
+    )
+    rng = np.random.default_rng(54)
+    p = design.mains(rng, EUROPE, 3000.0, [Output("lv-secondary", 62.0, 1.25)], subtype="lv")
+    b = Bench(p, kit, rng)
+    b.core_proof()
+    pairs(b, ids(p))
+    out.append(
+        document(
+            18,
+            "CQ-054",
+            "Crank welder, maintenance shed",
+            p,
+            b,
+            look(
+                p,
+                {"A": "brown", "B": "blue"},
+                {"primary": "screw", "s1": "lug"},
+            ),
+            "06-04",
+            core=core_of(p, "absent", slide_mm=40.0),
+            donor=SHED,
+            statements=[unplugged("06-04")],
+        )
+    )
+
+
 HAND = (
     {"kind": "lamp", "title": "clear, ghost train", "watts": 40.0, "volts": 240.0, "count": 6},
     {"kind": "lamp", "title": "clear, festoon", "watts": 60.0, "volts": 240.0, "count": 2},
@@ -631,7 +772,7 @@ HAND = (
         "volts_ac": 2100.0,
         "tolerance_percent": 5.0,
         "bleeder_ohms": 10e6,
-        "donor": "tea kiosk oven, CQ-014",
+        "donor": KIOSK["id"],
     },
     {
         "kind": "diode",
@@ -639,9 +780,24 @@ HAND = (
         "inverse_volts": 12e3,
         "amps": 0.35,
         "drop_volts": 9.0,
+        "donor": KIOSK["id"],
     },
-    {"kind": "fuse", "title": "oven line fuse", "amps": 10.0, "volts": 250.0, "speed": "slow"},
-    {"kind": "cut-out", "title": "oven cut-out", "celsius": 145.0, "amps": 10.0, "volts": 250.0},
+    {
+        "kind": "fuse",
+        "title": "oven line fuse",
+        "amps": 10.0,
+        "volts": 250.0,
+        "speed": "slow",
+        "donor": KIOSK["id"],
+    },
+    {
+        "kind": "cut-out",
+        "title": "oven cut-out",
+        "celsius": 145.0,
+        "amps": 10.0,
+        "volts": 250.0,
+        "donor": KIOSK["id"],
+    },
     {
         "kind": "wire",
         "title": "welding cable",
@@ -687,11 +843,13 @@ def stores():
 
 def main():
     out = []
-    for part in (ovens, signs, cabinets, single):
+    for part in (ovens, signs, cabinets, single, worked_on):
         part(out)
+    donors = {"format": "greyfell.donors/1", "donors": list(DONORS)}
+    demo = {"pieces": out, "stores": stores(), "donors": donors}
     path = Path(__file__).parent.parent / "greyfell" / "records" / "demo.json"
     path.write_text(
-        json.dumps({"pieces": out, "stores": stores()}, ensure_ascii=False, indent=1) + "\n",
+        json.dumps(demo, ensure_ascii=False, indent=1) + "\n",
         encoding="utf-8",
     )
     print(f"{len(out)} pieces, {path.stat().st_size // 1024} kB")

@@ -153,7 +153,20 @@ def identification():
                 "rests_on": {"enum": ["record", "vouched"]},
             },
         },
-        "next": {"type": "object", "required": ["kind"]},
+        "handling": {
+            "type": "array",
+            "maxItems": 2,
+            "items": {
+                "type": "object",
+                "required": ["code", "sentence"],
+                "properties": {"code": WORDS, "sentence": WORDS},
+            },
+        },
+        "next": {
+            "type": "object",
+            "required": ["kind"],
+            "properties": {"cautions": {"type": "array", "maxItems": 2, "items": WORDS}},
+        },
     }
     return {
         "$schema": DRAFT,

@@ -9,6 +9,7 @@ from greyfell.core.evidence.kept import LeftOut
 from greyfell.core.evidence.present import present, superseded
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
 from greyfell.core.judgement.kinds import kinds_of
@@ -124,6 +125,7 @@ def answer(ident: Identification) -> dict[str, Any]:
     return as_json(ident) | {
         "gate": live_gate(ident).as_json(),
         "meters": [rule.as_json() for rule in meter_rules(ident)],
+        "handling": [said.as_json() for said in handling(ident.record, ident.belief)],
     }
 
 

@@ -16,6 +16,8 @@ from greyfell.core.evidence.parse import load_json
 from greyfell.core.evidence.record import MOST_BYTES
 from greyfell.core.evidence.stores import FORMAT as STORES_FORMAT
 from greyfell.core.evidence.stores import as_text
+from greyfell.records.donors import FORMAT as DONORS_FORMAT
+from greyfell.records.donors import Donors
 from greyfell.records.repository import Repository
 from greyfell.records.rows import now
 from greyfell.records.stores import Stores
@@ -23,7 +25,7 @@ from greyfell.records.stores import Stores
 FORMAT = "greyfell.shelf/1"
 LIST = "shelf.json"
 PIECES = "pieces"
-STORES = "stores.json"
+STORES, DONORS = "stores.json", "donors.json"
 OUTCOMES = {
     "added": "added",
     "merged": "new readings appended",
@@ -59,6 +61,9 @@ def packed(repository: Repository) -> bytes:
         items = Stores(repository.store).items(gone=True)
         if items:
             archive.writestr(STORES, as_text(items))
+        donors = Donors(repository.store).as_document()
+        if donors["donors"]:
+            archive.writestr(DONORS, json.dumps(donors, ensure_ascii=False, indent=1))
     return out.getvalue()
 
 
@@ -82,22 +87,21 @@ def unpacked(repository: Repository, data: bytes, *, merge: bool = False) -> Ite
 def _all_of(
     repository: Repository, archive: zipfile.ZipFile, names: list[str], merge: bool
 ) -> Iterator[Brought]:
-    """The stores first, where the archive has them, then every piece."""
-    if STORES in archive.namelist():
-        yield _bring_stores(repository, archive)
+    """The stores and donors first, where the archive has them, then every piece."""
+    for name in (STORES, DONORS):
+        if name in archive.namelist():
+            yield _bring_list(repository, archive, name)
     for name in names:
         yield _bring(repository, archive, name, merge)
 
 
-def _bring_stores(repository: Repository, archive: zipfile.ZipFile) -> Brought:
+def _bring_list(repository: Repository, archive: zipfile.ZipFile, name: str) -> Brought:
     try:
-        document = load_json(archive.read(_sized(archive, STORES)), STORES)
-        outcome = Stores(repository.store).bring_in(document)
+        return bring_document(repository, load_json(archive.read(_sized(archive, name)), name))
     except FieldError as error:
-        return Brought(STORES, "refused", error.sentence)
+        return Brought(name, "refused", error.sentence)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError):
-        return Brought(STORES, "refused", f"{STORES} is damaged or locked.")
-    return _stored(outcome)
+        return Brought(name, "refused", f"{name} is damaged or locked.")
 
 
 def _is_piece(name: str) -> bool:
@@ -114,15 +118,18 @@ def _sized(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
 
 
 def bring_document(repository: Repository, document: object, *, merge: bool = False) -> Brought:
-    """Bring one document in, whatever it is: a piece, or stores. Raises FieldError."""
-    if isinstance(document, dict) and document.get("format") == STORES_FORMAT:
-        return _stored(Stores(repository.store).bring_in(document))
+    """Bring one document in, whatever it is: a piece, stores or donors. Raises FieldError."""
+    given = document.get("format") if isinstance(document, dict) else None
+    if given == STORES_FORMAT:
+        return _stored(STORES, Stores(repository.store).bring_in(document))
+    if given == DONORS_FORMAT:
+        return _stored(DONORS, Donors(repository.store).bring_in(document))
     return Brought(*repository.bring_in(document, merge=merge))  # type: ignore[arg-type]
 
 
-def _stored(outcome: Counter[str]) -> Brought:
+def _stored(name: str, outcome: Counter[str]) -> Brought:
     said = f"{outcome['added']} entries added, {outcome['same']} here already"
-    return Brought(STORES, "added" if outcome["added"] else "same", said)
+    return Brought(name, "added" if outcome["added"] else "same", said)
 
 
 def _bring(repository: Repository, archive: zipfile.ZipFile, name: str, merge: bool) -> Brought:

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+from greyfell.records.donors import Donors
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 
@@ -24,9 +25,16 @@ def demo_stores() -> dict[str, Any]:
     return stores
 
 
+def demo_donors() -> dict[str, Any]:
+    """What the demo's pieces came out of, as a public document."""
+    donors: dict[str, Any] = json.loads(FILE.read_text(encoding="utf-8"))["donors"]
+    return donors
+
+
 def load_demo(repository: Repository) -> int:
     """Bring the demo pieces and stores in where they are not here yet. Returns how many pieces were
     added.
     """
     Stores(repository.store).bring_in(demo_stores())
+    Donors(repository.store).bring_in(demo_donors())
     return sum(repository.bring_in(d)[1] == "added" for d in demo_documents())

@@ -9,6 +9,7 @@ from sqlalchemy.orm import DeclarativeBase, Session
 
 from greyfell.records.models import (
     ConclusionRow,
+    DonorRow,
     EntryRow,
     ItemRow,
     OutputRow,
@@ -33,6 +34,7 @@ KINDS = (
     Kind(name="readings", table=ReadingRow),
     Kind(name="strikes", table=StrikeRow),
     Kind(name="stores", table=ItemRow),
+    Kind(name="donors", table=DonorRow),
     Kind(name="conclusions", table=ConclusionRow, cache=True),
     Kind(name="outputs", table=OutputRow, cache=True),
     Kind(name="entries", table=EntryRow, cache=True),

@@ -47,6 +47,7 @@ class PieceRow(Base):
         CheckConstraint("length(tag) between 1 and 24", name="tag_length"),
         Index("ix_piece_tag", "tag"),
         Index("ix_piece_plate", text("json_extract(head, '$.nameplate.text')")),
+        Index("ix_piece_donor", text("json_extract(head, '$.donor.id')")),
         Index("ix_piece_title", text("title COLLATE NOCASE")),
     )
 
@@ -154,6 +155,17 @@ class ItemRow(Base):
     searched: Mapped[str]
     body: Mapped[dict[str, Any]]
     gone: Mapped[bool]
+    at: Mapped[str]
+
+
+class DonorRow(Base):
+    """One donor in its public form: what pieces and parts came out of."""
+
+    __tablename__ = "donor"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(unique=True)
+    body: Mapped[dict[str, Any]]
     at: Mapped[str]
 
 

@@ -110,6 +110,13 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(query))
 
+    def pieces_of(self, donor: str) -> list[tuple[str, str]]:
+        """Tags and titles of the pieces that came out of a donor, in the order they came."""
+        mine = sa.func.json_extract(PieceRow.head, "$.donor.id") == donor
+        query = sa.select(PieceRow.tag, PieceRow.title).where(mine).order_by(PieceRow.id)
+        with self.store.reading() as session:
+            return [(tag, title) for tag, title in session.execute(query)]
+
     def sisters_of(self, piece: Kept, most: int = 8) -> list[str]:
         """Tags of other pieces that may be of the same make: their plates say the same words, or
         their titles begin with the same two words.

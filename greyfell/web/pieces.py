@@ -11,6 +11,7 @@ from flask import jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
+from greyfell.core.evidence.label import MOST_LABEL, read_label
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.pairs import STATES, fan_of
@@ -20,6 +21,7 @@ from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
@@ -270,7 +272,21 @@ def _page(piece: Kept, asked: Asked) -> Any:
 def _shown(piece: Kept, at: str, in_hand: list[Meter]) -> dict[str, Any]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
     shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
-    return {**shown, "meters": meter_rules(piece.ident, in_hand)} if at == "low" else shown
+    if at == "low":
+        return {**shown, "meters": meter_rules(piece.ident, in_hand)}
+    if at == "salvage":
+        return {**shown, **_labelled(request.args.get("label", ""))}
+    return shown
+
+
+def _labelled(text: str) -> dict[str, Any]:
+    """A capacitor's label as it was typed, and what it says or why it says nothing."""
+    if not text.strip():
+        return {"label_text": "", "label": None, "label_refused": ""}
+    try:
+        return {"label_text": text, "label": read_label(text), "label_refused": ""}
+    except FieldError as error:
+        return {"label_text": text[:MOST_LABEL], "label": None, "label_refused": error.sentence}
 
 
 def _picked(piece: Kept) -> str:
@@ -292,7 +308,9 @@ SALVAGE_WORDS = (
 
 def _salvage(piece: Kept) -> dict[str, Any]:
     done = walk(piece.record.statements)
+    ident = piece.ident
     return {
+        "handling": handling(ident.record, ident.belief),
         "salvage_choices": SALVAGE_WORDS,
         "statement_words": dict(SALVAGE_WORDS),
         "walk": done,

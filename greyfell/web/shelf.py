@@ -9,11 +9,13 @@ from markupsafe import Markup
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.record import FORMAT, Donor
 from greyfell.core.figures.mains import SUPPLIES
+from greyfell.core.guidance.donors import BY_KEY as DONOR_KINDS
 from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.identify import identify
 from greyfell.records import demo
+from greyfell.records.donors import Donors
 from greyfell.records.shelf import BARE, PAGE, Item
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
@@ -101,8 +103,25 @@ def load_demo() -> Any:
 
 
 def new() -> Any:
-    """The form for iron in front of you."""
-    return _form({}, None), 200
+    """The form for iron in front of you; what its donor tells stands in it."""
+    uid = request.args.get("donor", "")
+    donor = _donors().get(uid) if uid else None
+    return _form({} if donor is None else _begun(donor), None), 200
+
+
+def _donors() -> Donors:
+    return Donors(current_app.extensions["store"])
+
+
+def _begun(donor: Donor) -> dict[str, Any]:
+    """What is known of a piece by its donor; a supply that is none of ours is left to be said."""
+    fed = f"{donor.volts or 0:g}/{donor.hertz or 0:g}"
+    return {
+        "donor": donor.id,
+        "title": donor.title,
+        "declared_family": DONOR_KINDS[donor.kind].family,
+        "supply": fed,
+    }
 
 
 def create() -> Any:
@@ -129,7 +148,12 @@ def _form(form: Any, error: FieldError | None) -> str:
     drawing = iron(identify(example))
     drawing.shapes = [replace(s, link="", lead="") for s in drawing.shapes]  # nothing to pick yet
     return render_template(
-        "new.html", form=form, error=error, supplies=SUPPLY_WORDS, drawing=drawing
+        "new.html",
+        form=form,
+        error=error,
+        supplies=SUPPLY_WORDS,
+        drawing=drawing,
+        donors=_donors().titles(),
     )
 
 
@@ -144,7 +168,10 @@ def _document(form: Any) -> dict[str, Any]:
     tag = form.get("tag", "").strip()
     if not tag:
         raise FieldError("tag", "A tag is needed: 1 to 24 letters, digits or “-”, such as CQ-050.")
+    uid = form.get("donor", "")
+    donor = {"donor": _donors().get(uid).model_dump(exclude_unset=True)} if uid else {}
     return {
+        **donor,
         "format": FORMAT,
         "tag": tag,
         "title": form.get("title", "").strip(),

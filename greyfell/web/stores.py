@@ -10,6 +10,7 @@ from flask import Response, current_app, redirect, render_template, request, url
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
 from greyfell.core.evidence.stores import BY_KEY, GROUPS, KINDS, Item, StoreKind, as_text
+from greyfell.records.donors import Donors
 from greyfell.records.stores import Stores
 from greyfell.web.drawings.parts import part
 from greyfell.web.support import before, key, stored
@@ -112,6 +113,8 @@ def _page(form: Any, error: FieldError | None, said: str = "") -> str:
         error=error,
         said=said,
         drawn={k.key: part(k.key) for k in KINDS},
+        asked_donor=request.args.get("donor", "")[:MOST_TYPED],
+        donor_titles=Donors(current_app.extensions["store"]).titles(),
     )
 
 

@@ -111,12 +111,17 @@ def parse_record(document: Any) -> Transformer:
         else document
     )
     document = {k: v for k, v in document.items() if not (v is None and k in _NULLABLE_LISTS)}
-    try:
-        record = Transformer.model_validate(document)
-    except ValidationError as error:
-        raise _sentence(error, document) from None
+    record: Transformer = checked(Transformer, document)
     _check_leads(record)
     return record
+
+
+def checked(model: type[Any], document: Mapping[str, Any]) -> Any:
+    """A document as one of the record's models. Raises FieldError that names the field."""
+    try:
+        return model.model_validate(document)
+    except ValidationError as error:
+        raise _sentence(error, document) from None
 
 
 _NULLABLE_LISTS = (

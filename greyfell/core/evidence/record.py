@@ -437,6 +437,25 @@ class Statement(Part):
     at: Stamp | None = None
 
 
+class Donor(Part):
+    """What a piece came out of, as it stood there; one donor gives several pieces and parts."""
+
+    id: Short = ""
+    kind: Short
+    title: Short = ""
+    source: Short = ""
+    price: Short = ""
+    mass_kg: Kilograms | None = None
+    date: Short = ""
+    volts: Volts | None = None
+    hertz: Hertz | None = None
+    line_fuse_amps: Amps | None = None
+    high_fuse_amps: Amps | None = None
+    high_fuse_volts: Volts | None = None
+    inverter: bool | None = None
+    note: Text = ""
+
+
 class SparePart(Part):
     what: Short
     text: Text = ""
@@ -476,6 +495,7 @@ class Transformer(Part):
     parts: list[SparePart] = Field(default=[], max_length=MOST_SAID)
     photos: list[Photo] = Field(default=[], max_length=MOST_SAID)
     edits: list[dict[str, Any]] = Field(default=[], max_length=MOST_EDITS)
+    donor: Donor | None = None
 
     @property
     def standing(self) -> list[Any]:

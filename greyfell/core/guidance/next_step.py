@@ -266,7 +266,7 @@ def _meanwhile(ident: Identification, step: Step, drive: tuple[float, float]) ->
         told.append(f"{w.name} {span(low, high, 'V')}{live}")
     if not told:
         return step
-    return replace(step, caution=f"{step.caution} Meanwhile: {'; '.join(told)}.")
+    return replace(step, meanwhile=f"Meanwhile: {'; '.join(told)}.")
 
 
 def _expecting(test: Test, worth: Worth) -> Step:

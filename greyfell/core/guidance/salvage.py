@@ -14,6 +14,7 @@ from typing import Any, Literal
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Statement
 from greyfell.core.figures.notation import engineering, parse_quantity
+from greyfell.core.guidance.cautions import said_at
 from greyfell.core.planners.discharge import HOLD_CONSTANTS, LEAST_HOLD
 
 STEP, DONE = "salvage-step", "salvage-done"
@@ -39,17 +40,18 @@ class GateStep:
     title: str
     do: str
     asks: Asks = ""
-    caution: str = ""
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        """What is said where it is done."""
+        return said_at(self.key)
 
 
 STEPS = (
     GateStep(
         key="plug",
         title="Plug out, and in sight",
-        do=(
-            "Pull the plug yourself and lay it where you see it. Not alone: someone is near who "
-            "knows the switch."
-        ),
+        do="Pull the plug yourself and lay it where you see it.",
     ),
     GateStep(
         key="found",
@@ -59,7 +61,6 @@ STEPS = (
             "second one, some a battery. Type its µF if you can read it; touch nothing yet."
         ),
         asks="farads",
-        caution="Treat it as charged, whatever its age and whoever says it is not.",
     ),
     GateStep(
         key="chain",
@@ -69,13 +70,11 @@ STEPS = (
             "only: insulated handles, both terminals at once, several seconds; type 0."
         ),
         asks="ohms",
-        caution="A chain that reads open discharges nothing. Never in the fingers.",
     ),
     GateStep(
         key="holding",
         title="Hook it across the terminals, and hold",
         do="One hand on the stick, nothing else touched. Tap when it is on; the clock counts.",
-        caution="One hand away lowers the chance of a path through you; it makes nothing safe.",
     ),
     GateStep(
         key="held",
@@ -86,13 +85,11 @@ STEPS = (
         key="short",
         title="Touch a short across, and take it off",
         do="An insulated wire across the terminals for a second: a chain may have failed unseen.",
-        caution="A loud snap means the chain did nothing: begin again.",
     ),
     GateStep(
         key="proved",
         title="Prove the meter",
         do="DC volts, its highest range, on a source you know: a battery will do.",
-        caution="Without a meter this gate stays shut: nobody can say that it is empty.",
     ),
     GateStep(
         key="measured",

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from greyfell.core.guidance.cautions import said_at
 from greyfell.core.judgement.shorts import IRON_Q
 
 GATE_SENTENCE = "Local codes and licensed practice stand above this program."
@@ -11,9 +12,9 @@ Points = tuple[str, ...]
 
 @dataclass(frozen=True, kw_only=True)
 class Step:
-    """One plain instruction: title, what to do, what to expect, what else would mean, the caution
-    that belongs to it, the energy it takes, the line of the jotter it begins, and its worth in
-    nats.
+    """One plain instruction: title, what to do, what to expect, what else would mean, the cautions
+    that belong to it, what other windings carry meanwhile, the energy it takes, the line of the
+    jotter it begins, and its worth in nats.
     """
 
     kind: str
@@ -22,10 +23,16 @@ class Step:
     do: str
     expect: str = ""
     otherwise: str = ""
-    caution: str = ""
+    cautions: tuple[str, ...] = ()
+    meanwhile: str = ""
     energy: str = "none"
     jotter: str = ""
     worth: float = 0.0
+
+    @property
+    def caution(self) -> str:
+        """Every caution of the step, and what stands live meanwhile, as one line."""
+        return " ".join(x for x in (*self.cautions, self.meanwhile) if x)
 
     @property
     def station(self) -> str:
@@ -41,6 +48,7 @@ class Step:
             "expect": self.expect,
             "otherwise": self.otherwise,
             "caution": self.caution,
+            "cautions": list(self.cautions),
             "energy": self.energy,
             "worth_nats": round(self.worth, 3),
         }
@@ -59,16 +67,17 @@ Hands = Literal["", "between", "across", "driven"]
 
 @dataclass(frozen=True, kw_only=True)
 class Words:
-    """How a step is told; words in braces are filled in. `hands` names the pair it concerns; a step
-    that drives one pair and reads another names the second `sensed`.
+    """How a step is told; words in braces are filled in. `act` is what is done, by which its
+    cautions are found; `hands` names the pair it concerns; a step that drives one pair and reads
+    another names the second `sensed`.
     """
 
     kind: str
+    act: str = ""
     title: str
     do: str
     expect: str = ""
     otherwise: str = ""
-    caution: str = ""
     energy: Literal["none", "stored", "cold", "low", "live"] = "none"
     jotter: str = ""
     hands: Hands = ""
@@ -85,31 +94,30 @@ class Words:
             do=self.do.format(**words),
             expect=self.expect.format(**words),
             otherwise=self.otherwise.format(**words),
-            caution=self.caution.format(**words),
+            cautions=said_at(self.act),
             energy=self.energy,
             jotter=self.jotter.format(**words),
         )
 
 
-NOTHING_POWERED = "Nothing is powered."
-STOPPED = "Power nothing. No statement overrides this fault; only a better reading clears it."
 CONDEMNED = "The same again: the piece is condemned."
 PROVE_METER = "Nothing: prove the meter on a known source first."
 SAME_MINUTE = "Note both in the same minute."
 
 CLEAR_OHMS = Words(
     kind="resistance",
+    act="clear",
     hands="between",
     title="Stop: repeat {ends} before condemning",
     do="The same pair once more: {how}.",
     expect=CONDEMNED,
     otherwise="A different reading: strike the wrong one out with its reason.",
-    caution=STOPPED,
     energy="cold",
     jotter="{typed} ",
 )
 CLEAR_INSULATION = Words(
     kind="insulation",
+    act="clear insulation",
     hands="between",
     title="Stop: repeat {ends} at {volts} before condemning",
     do=(
@@ -118,12 +126,12 @@ CLEAR_INSULATION = Words(
     ),
     expect=CONDEMNED,
     otherwise="A different reading: strike the wrong one out with its reason.",
-    caution=STOPPED,
     energy="cold",
     jotter="{typed} ins ",
 )
 CLEAR_SHORT = Words(
     kind="inductance",
+    act="clear",
     hands="across",
     title="Stop: repeat the inductance of {a}–{b} before condemning",
     do=(
@@ -132,12 +140,12 @@ CLEAR_SHORT = Words(
     ),
     expect=CONDEMNED,
     otherwise=f"A Q of {IRON_Q[0]:.0f} or more: strike the wrong one out with its reason.",
-    caution=STOPPED,
     energy="cold",
     jotter="{a}-{b} L 100Hz ",
 )
 REPEAT = Words(
     kind="resistance",
+    act="repeat",
     hands="between",
     title="Repeat {ends}",
     do=(
@@ -146,12 +154,12 @@ REPEAT = Words(
     ),
     expect="What the others say.",
     otherwise=("The same again: look at the others of this winding. A slip: strike {reading} out."),
-    caution=NOTHING_POWERED,
     energy="cold",
     jotter="{typed} ",
 )
 SALVAGE = Words(
     kind="statement",
+    act="capacitor",
     title="First the capacitor",
     do=(
         "If this came out of an oven, or has a filter: discharge its capacitor through a resistor, "
@@ -160,22 +168,22 @@ SALVAGE = Words(
     ),
     expect="Under 1 V after a wait, measured with a meter proved on a known source.",
     otherwise="Volts coming back: the dielectric recovers; discharge again.",
-    caution="Treat it as charged whatever its age. Not alone.",
     energy="stored",
 )
 NONE_HERE = Words(
     kind="statement",
+    act="none here",
     title="Say what it came out of",
     do=(
         "Bare mains, sign and variable transformers have no capacitor to discharge. Look: if none "
         "is near it, say so at the salvage station; if there is one, discharge it first."
     ),
     expect="None here, or under 1 V after a wait.",
-    caution="Plug out and in sight.",
     energy="none",
 )
 BOND = Words(
     kind="dc_drop",
+    act="bond",
     hands="across",
     title="Prove the bond of the core to earth",
     do=(
@@ -184,12 +192,12 @@ BOND = Words(
     ),
     expect="At most 0.1 Ω.",
     otherwise="More: paint, a loose lug, a broken wire. The core returns high voltage: mend it.",
-    caution="A current-limited source of a few volts; nothing else is powered.",
     energy="low",
     jotter="earth-core dc 10A ",
 )
 POLARITY = Words(
     kind="polarity",
+    act="polarity",
     hands="driven",
     title="Polarity of the halves {a}–{b} and {c}–{d}",
     do=(
@@ -198,54 +206,54 @@ POLARITY = Words(
     ),
     expect="About 24 V: {a} and {c} are alike.",
     otherwise="About nought: {a} and {d} are alike.",
-    caution="Work out every open winding before power: above 30 V it counts as live.",
     energy="low",
 )
 PROOF = Words(
     kind="core_proof",
+    act="core proof",
     title="Prove the core",
     do="Scrape two bare spots of the iron and read one against the other.",
     expect="Under 0.5 Ω.",
     otherwise=("More, or OL: varnish. Scrape again; until then an “open to core” says nothing."),
-    caution=NOTHING_POWERED,
     energy="cold",
     jotter="proof ",
 )
 OPEN = Words(
     kind="resistance",
+    act="open to core",
     hands="between",
     title="{lead} to {named}, highest range",
     do="One probe on {lead}, one on {touched}, range 20 MΩ or above. Note the range.",
     expect="OL ({open}).",
     otherwise="{meant} Megohms ({leaks}): leakage; dry it and read again.",
-    caution="Nothing is powered. Fingers off the probe tips.",
     energy="cold",
     jotter="{lead}-{mate} ",
 )
 PLACE = Words(
     kind="resistance",
+    act="place",
     hands="between",
     title="Find what {lead} belongs to",
     do="Ohms from {lead} to every other lead and to the core, lowest range first.",
     expect="A few ohms to one or two leads, OL to the rest.",
     otherwise="OL to all: a screen, or a winding open inside.",
-    caution=NOTHING_POWERED,
     energy="cold",
     jotter="{lead}-{mate} ",
 )
 OHMS = Words(
     kind="resistance",
+    act="ohms",
     hands="between",
     title="Ohms of {a}–{b}",
     do="Read {a}–{b} on the lowest range first, the probes zeroed or their own ohms noted.",
     expect="Milliohms to some kilohms.",
     otherwise="OL on every range: open inside, or a diode, a fuse, a thermal link in the lead.",
-    caution=NOTHING_POWERED,
     energy="cold",
     jotter="{a}-{b} ",
 )
 MILLIOHMS = Words(
     kind="dc_drop",
+    act="milliohms",
     hands="across",
     title="Milliohms of {a}–{b}",
     do=(
@@ -253,12 +261,12 @@ MILLIOHMS = Words(
         "over amps."
     ),
     otherwise="Nothing at all: the current does not flow there.",
-    caution=("Short the HV winding first and ramp down before you open the circuit: it kicks."),
     energy="low",
     jotter="{a}-{b} dc 1A ",
 )
 REVERSE_RATIO = Words(
     kind="ratio",
+    act="reverse ratio",
     hands="driven",
     title="Ratio from the HV side, {c}–{d}",
     do=(
@@ -266,25 +274,22 @@ REVERSE_RATIO = Words(
         + SAME_MINUTE
     ),
     otherwise="More out than in: the wrong winding is driven. Off.",
-    caution=(
-        "Isolated source, core earthed, never on the heater winding. Every terminal stays at or "
-        "below the drive."
-    ),
     energy="low",
     jotter="{c}-{d} 42V > {a}-{b} ",
 )
 RATIO = Words(
     kind="ratio",
+    act="ratio",
     hands="driven",
     title="Ratio with a few volts, {a}–{b} to {c}–{d}",
     do="Feed {a}–{b} from an isolated 12 V AC source and read {c}–{d}. " + SAME_MINUTE,
     otherwise=PROVE_METER,
-    caution="Work out every open winding before power: above 30 V it counts as live.",
     energy="low",
     jotter="{a}-{b} 12V > {c}-{d} ",
 )
 CAUTIOUS_RATIO = Words(
     kind="ratio",
+    act="cautious ratio",
     hands="driven",
     title="Ratio with 3 V, {a}–{b} to {c}–{d}",
     do=(
@@ -293,15 +298,12 @@ CAUTIOUS_RATIO = Words(
         "and more."
     ),
     otherwise=PROVE_METER,
-    caution=(
-        "With an HV winding on the core even 3 V makes it live: work its volts out first, keep its "
-        "ends covered, one hand."
-    ),
     energy="low",
     jotter="{a}-{b} 3V > {c}-{d} ",
 )
 TEST_TURN = Words(
     kind="test_turn",
+    act="test turns",
     hands="driven",
     title="Volts per turn with five turns",
     do=(
@@ -309,14 +311,12 @@ TEST_TURN = Words(
         "read the five turns."
     ),
     otherwise="About half: the wire passes one window only.",
-    caution=(
-        "With the HV winding still present, low drive only and wire with kilovolt insulation."
-    ),
     energy="low",
     jotter="{a}-{b} 6V > 5 turns ",
 )
 INDUCTANCE = Words(
     kind="inductance",
+    act="inductance",
     hands="across",
     title="Inductance of {a}–{b}",
     do=(
@@ -327,12 +327,12 @@ INDUCTANCE = Words(
         "A tenth or less: shorted turns, or a loop closed through the window. A fall alone proves "
         "no short."
     ),
-    caution="Nothing is powered; the meter's own volts only.",
     energy="low",
     jotter="{a}-{b} L 100Hz ",
 )
 FIRST_POWER = Words(
     kind="lamp",
+    act="first power",
     hands="across",
     title="First power of {a}–{b} behind a lamp",
     do=(
@@ -345,16 +345,11 @@ FIRST_POWER = Words(
         "Bright: shorted turns, a load left on, or the wrong winding. Off at once. A dark lamp "
         "clears nothing."
     ),
-    caution=(
-        "The lamp protects iron, not people: behind it the HV is nearly full. A residual-current "
-        "device does not protect anyone touching an isolated winding."
-    ),
     energy="live",
     jotter="{a}-{b} lamp 100W ",
 )
 FINISHED = Words(
     kind="none",
     title="Cold and low-energy tests are on record",
-    do="Plan a rewind or a ballast from this piece, or export its record.",
-    caution="{words}",
+    do="{words}",
 )
