@@ -2,6 +2,7 @@
 below.
 """
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -12,8 +13,12 @@ from flask import jsonify, redirect, render_template, request, url_for
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
 from greyfell.core.evidence.label import MOST_LABEL, read_label
+from greyfell.core.evidence.plate_words import explain as explain_plate
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.bundle import bundle_of, proposals
+from greyfell.core.guidance.cautions import said_at
+from greyfell.core.guidance.odds import moved
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, take, walk
 from greyfell.core.guidance.steps import GATE_SENTENCE
@@ -31,11 +36,14 @@ from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
 from greyfell.web.drawings.bands import band_marks
+from greyfell.web.drawings.bundle import bundle
 from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
+from greyfell.web.drawings.nameplate import nameplate, outputs_words
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
+from greyfell.web.drawings.section import section
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -213,7 +221,8 @@ def clues(tag: str) -> Any:
         asked = Asked(at="clues", problem=error.sentence, field=error.field, form=form, status=422)
         return _page(piece, asked)
     stored()
-    return redirect(url_for(".show", tag=tag, at="clues"))
+    touch = form.get("touch", "")[:MOST_TOUCH]
+    return redirect(url_for(".show", tag=tag, at="clues", touch=touch) + "#touched")
 
 
 # ------------------------------------------------------------------ the page
@@ -264,16 +273,18 @@ def _page(piece: Kept, asked: Asked) -> Any:
         in_hand=in_hand,
         hand=dial.standing(in_hand),
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
-        **_shown(piece, at, in_hand),
+        **_shown(piece, at, in_hand, asked),
     )
     return page, asked.status
 
 
-def _shown(piece: Kept, at: str, in_hand: list[Meter]) -> dict[str, Any]:
+def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str, Any]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
     shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
     if at == "low":
         return {**shown, "meters": meter_rules(piece.ident, in_hand)}
+    if at == "clues":
+        return {**shown, **_touched(piece, request.values.get("touch") or touched(asked.field))}
     if at == "salvage":
         return {**shown, **_labelled(request.args.get("label", ""))}
     return shown
@@ -342,8 +353,49 @@ OVEN_VOLTS = 2100.0
 """AC rating of most ovens' capacitors. REF-R-T3."""
 
 
-def _clues(_piece: Kept) -> dict[str, Any]:
-    return {"seen": boxes}
+def _clues(piece: Kept) -> dict[str, Any]:
+    ident = piece.ident
+    plate = piece.record.nameplate
+    return {
+        "seen": boxes,
+        "odds": moved(piece.document),
+        "expected": bundle_of(ident),
+        "explained": explain_plate(plate.text) if plate is not None and plate.text else None,
+        "look_cautions": said_at("look"),
+        "cut_cautions": said_at("cut free"),
+    }
+
+
+def touched(field: str) -> str:
+    """What is touched where a box was refused: the box itself, or its lead."""
+    lead = LEAD_BOX.fullmatch(field)
+    if lead is not None:
+        return lead.group(1)
+    return field.replace("nameplate.", "plate.").replace(".", "_")
+
+
+LEAD_BOX = re.compile(r"lead_([A-Za-z0-9]{1,8})_\w+")
+MOST_TOUCH = 40
+
+
+def _touched(piece: Kept, touch: str) -> dict[str, Any]:
+    """The drawings of the clues, with what is touched on them; another touch is another picture."""
+    record, ident = piece.record, piece.ident
+    touch = touch[:MOST_TOUCH]
+    ids = [lead.id for lead in record.leads]
+    here = [x for x in touch.split("-") if x in ids][:2]
+    wound = [w.coil.members for w in ident.windings]
+    read = {x for members in wound for x in members}
+    box = boxes.BOXES.get(touch)
+    return {
+        "touch": touch,
+        "touched_leads": [lead for x in here for lead in record.leads if lead.id == x],
+        "touched_box": box if box is not None and not box.choices else None,
+        "bundle": bundle(record.leads, wound, proposals(record, read), "-".join(here)),
+        "section": section(record.core, touch),
+        "nameplate": nameplate(record.nameplate, touch),
+        "outputs_words": outputs_words(record.nameplate),
+    }
 
 
 def _cold(piece: Kept) -> dict[str, Any]:

@@ -282,7 +282,7 @@ def test_a_line_that_is_not_understood_comes_back_to_its_box(served, tab):
 
 def test_another_form_keeps_what_was_typed(served, tab):
     """The server gone while the clues were filled in: back on the page they are in their boxes."""
-    tab.goto(f"{served.address}/pieces/T-1/?at=clues")
+    tab.goto(f"{served.address}/pieces/T-1/?at=clues&touch=piece")
     tab.locator("[name=title]").fill("From the tea kiosk")
     tab.reload()
     expect(tab.locator("[name=title]")).to_have_value("From the tea kiosk")
@@ -290,7 +290,7 @@ def test_another_form_keeps_what_was_typed(served, tab):
 
     tab.get_by_role("button", name="Keep what is seen").click()
     expect(tab.locator("h1")).to_have_text("From the tea kiosk")
-    tab.goto(f"{served.address}/pieces/T-1/?at=clues")
+    tab.goto(f"{served.address}/pieces/T-1/?at=clues&touch=piece")
     expect(tab.locator(".not-stored")).to_have_count(0)
 
 

@@ -1063,9 +1063,9 @@ def test_a_stray_lead_is_tried_on_another_stray_first():
     mates = []
     for wiring, leads in ((strays, "ABEF"), (one, "EAB")):
         ident = identification(belief([PRIMARY], wiring=wiring), leads=leads)
-        mates.append(next_step._placing("E", ident).leads["between"])
+        mates.append(next_step._mate("E", ident))
 
-    assert mates == [("E", "F"), ("E", "A")]
+    assert mates == ["F", "A"]
 
 
 def test_the_low_energy_test_that_tells_most_comes_first(monkeypatch):
@@ -1100,7 +1100,7 @@ def test_what_placing_a_lead_is_worth():
     unknown = State(1 - 0.015 - 0.02, 0.015, 0.02)
     safety = 8.0 * settled(unknown, shows(2e7, to_core=True, proved=True))
 
-    assert next_step._placing("E", ident).worth == pytest.approx(math.log(4) + safety)
+    assert next_step._placing("E", "A", ident).worth == pytest.approx(math.log(4) + safety)
 
 
 def test_a_test_turn_is_driven_with_six_volts_through_five_turns(monkeypatch):

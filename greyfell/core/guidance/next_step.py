@@ -17,6 +17,7 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import percent, span
 from greyfell.core.guidance import steps
+from greyfell.core.guidance.bundle import proposals
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.words import mains_words
 from greyfell.core.guidance.worth import SAFETY_WORTH, BondWorth, Worth, bond_worth, worth_of
@@ -50,6 +51,7 @@ from greyfell.core.judgement.screening import (
     state_of,
 )
 
+CORE_POINT = "core"
 LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
 OHMS_WORTH = 2.0
@@ -123,9 +125,11 @@ def _behind(ident: Identification, fault: Fault) -> Reading | None:
     return next(iter(found), None)
 
 
-def points_read(r: Reading) -> tuple[str, ...]:
-    """The pair of a reading of ohms; nothing for other kinds."""
-    return r.between if r.kind in ("resistance", "insulation") and r.ohms != "open" else ()
+def points_read(r: Reading, *, open_too: bool = False) -> tuple[str, ...]:
+    """The pair of a reading of ohms, of an open one where asked; nothing for other kinds."""
+    if r.kind not in ("resistance", "insulation"):
+        return ()
+    return r.between if open_too or r.ohms != "open" else ()
 
 
 def _crosses(ident: Identification, pair: tuple[str, ...]) -> bool:
@@ -166,7 +170,9 @@ def _cold(ident: Identification) -> Iterable[Step]:
         if not b.screened and demanded(b, ident.windings):
             yield _open(b, ident)
     for x in ident.topology.untested:
-        yield _placing(x, ident)
+        mate = _mate(x, ident)
+        if mate is not None:
+            yield _placing(x, mate, ident)
     for w in ident.windings:
         if w.coil.unread:
             first, last = w.coil.leads
@@ -209,14 +215,29 @@ def _meant(winding: Winding, bond: BondWorth, to_core: bool, conducts: float) ->
     return f"Ohms ({percent(conducts)}): {who} touches {what}, stop."
 
 
-def _placing(x: str, ident: Identification) -> Step:
+def _mate(x: str, ident: Identification) -> str | None:
+    """What a lead is read against next: what twist and colour propose, one of its own colour,
+    another stray (two strays are most often two ends), one lead of each winding, the core; never a
+    pair that was read, nor a winding it was read open to. None where nothing is left.
+    """
+    topology, record = ident.topology, ident.record
+    met = {y for r in record.standing if x in points_read(r, open_too=True) for y in r.between}
+    apart = {topology.coil_of(y) for y in met} - {None}
+    placed = {y for w in ident.windings for y in w.coil.members}
+    proposed = (y for p in proposals(record, placed) if x in p.leads for y in p.leads)
+    colours = {lead.id: lead.colour for lead in record.leads if lead.colour}
+    alike = (y for y, colour in colours.items() if colour == colours.get(x))
+    firsts = (w.coil.leads[0] for w in ident.windings)
+    for y in (*proposed, *alike, *topology.untested, *firsts, CORE_POINT):
+        if y != x and y not in met and topology.coil_of(y) not in apart:
+            return y
+    return None
+
+
+def _placing(x: str, mate: str, ident: Identification) -> Step:
     """Find what a lead belongs to: a winding found, a partner for it, or nothing; and whether it
     touches the core.
     """
-    strays = (y for y in ident.topology.untested if y != x)
-    others = (lead.id for lead in ident.record.leads if lead.id != x)
-    # two strays are most often two ends
-    mate = next(strays, None) or next(others, "core")
     unknown = State(1 - USUAL_TOUCH - LEAK_ODDS, USUAL_TOUCH, LEAK_ODDS)
     shown = shows(ASKED_RANGE_OHMS, to_core=True, proved=ident.topology.core_proved)
     worth = math.log(len(ident.windings) + 2) + SAFETY_WORTH * settled(unknown, shown)

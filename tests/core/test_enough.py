@@ -1,0 +1,65 @@
+"""How many pairs are worth reading: the guided cold tests of an eleven-lead valve part end after
+twenty of its sixty-six pairs, and no pair is asked for twice.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import FORMAT
+from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.identify import identify
+from greyfell.core.practice import designs
+from greyfell.core.practice.designs import EUROPE, Output
+from greyfell.core.practice.meters import Bench, Kit
+
+
+def valve(rng):
+    """2 + 3 + 3 + 2 leads and a bias tap a tenth of a half beside the middle."""
+    outputs = [
+        Output("hv-secondary", 620.0, 1.5, True),
+        Output("filament", 6.8, 13.0, True),
+        Output("filament", 5.3, 13.0),
+    ]
+    made = designs.mains(rng, EUROPE, 110.0, outputs, subtype="valve")
+    high = next(w for w in made.windings if w.role == "hv-secondary")
+    tapped = replace(high, leads=(*high.leads[:1], ("Z", 0.45), *high.leads[1:]))
+    windings = tuple(tapped if w is high else w for w in made.windings)
+    return replace(made, windings=windings, _network={})
+
+
+def asked(piece, rng, colours):
+    """Every pair that the next steps ask for, one after the other, as they are read."""
+    leads = [x for w in piece.windings for x, _ in w.leads if x != "core"]
+    seen = [{"id": x, **({"colour": colours[x]} if x in colours else {})} for x in leads]
+    rng.shuffle(seen)
+    bench, pairs = Bench(piece, Kit(probe_ohms=0.2), rng), []
+    while len(pairs) < 66:
+        document = {"format": FORMAT, "tag": "T-1", "leads": seen, "declared_family": "mains"}
+        ident = identify(parse_record({**document, "readings": bench.taken}))
+        step = next((s for s in next_steps(ident) if s.station == "cold"), None)
+        if step is None:
+            return pairs
+        if step.kind == "core_proof":
+            bench.core_proof()
+            continue
+        bench.ohms(*step.leads["between"])
+        pairs.append(frozenset(step.leads["between"]))
+    return pairs
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize(("coloured", "enough"), [(True, 20), (False, 28)])
+def test_an_eleven_lead_piece_needs_a_third_of_its_pairs_at_most(seed, coloured, enough):
+    """Whatever order its leads lie in: twenty where their colours were seen, a few more without."""
+    rng = np.random.default_rng(seed)
+    piece = valve(rng)
+    names = [w.name for w in piece.windings]
+    hues = dict(zip(names, ("black", "red", "green", "yellow"), strict=True))
+    colours = {x: hues[w.name] for w in piece.windings for x, _ in w.leads} if coloured else {}
+    pairs = asked(piece, rng, colours)
+
+    assert len(pairs) <= enough
+    assert len(set(pairs)) == len(pairs)
