@@ -36,6 +36,7 @@ ADDRESSES = (
     Address(f"{PIECE}/jot", "pieces.jot", "POST"),
     Address(f"{PIECE}/strike/<reading>", "pieces.strike", "POST"),
     Address(f"{PIECE}/vouch", "pieces.vouch", "POST"),
+    Address(f"{PIECE}/lack", "pieces.lack", "POST"),
     Address(f"{PIECE}/salvage", "pieces.salvage", "POST"),
     Address(f"{PIECE}/clues", "pieces.clues", "POST"),
     Address(f"{PIECE}/record.json", "transfer.export"),

@@ -18,10 +18,13 @@ from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.bundle import bundle_of, proposals
 from greyfell.core.guidance.cautions import said_at
+from greyfell.core.guidance.digits import digits_worth
+from greyfell.core.guidance.methods import BY_ACT, NONE, Means, means, with_what_there_is
+from greyfell.core.guidance.no_tests import no_test
 from greyfell.core.guidance.odds import moved
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, take, walk
-from greyfell.core.guidance.steps import GATE_SENTENCE
+from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
 from greyfell.core.judgement.audit import audit
@@ -44,6 +47,7 @@ from greyfell.web.drawings.nameplate import nameplate, outputs_words
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
 from greyfell.web.drawings.section import section
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -121,7 +125,11 @@ def _read(piece: Kept, given: Mapping[str, str]) -> Jotted:
         zero=dial.zero(_meter(given)),
         last=standing[-1] if standing else "",
     )
-    return read_line(given.get("line", "")[:LONGEST_LINE], leads, piece.supply_volts, hand)
+    line = given.get("line", "")[:LONGEST_LINE]
+    try:
+        return read_line(line, leads, piece.supply_volts, hand)
+    except FieldError as error:
+        raise FieldError(error.field, no_test(line) or error.sentence) from None
 
 
 def _meter(given: Mapping[str, str]) -> str:
@@ -195,6 +203,18 @@ def vouch(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at=at))
 
 
+def lack(tag: str) -> Any:
+    """Keep that there is no instrument for an act, or that there is one after all."""
+    act = request.form.get("act", "")
+    if act not in BY_ACT:
+        raise FieldError("act", "There is no such test.")
+    statement = {"kind": NONE, "concerns": act, "text": f"no instrument for: {act}"}
+    if before() is None:
+        repository().append_statement(tag, statement, key())
+    stored()
+    return redirect(url_for(".show", tag=tag))
+
+
 def salvage(tag: str) -> Any:
     """Keep that the next step of the gate was taken, with what was typed and its time."""
     piece = kept(tag)
@@ -249,8 +269,10 @@ def _page(piece: Kept, asked: Asked) -> Any:
     """
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
-    steps = piece.steps
     in_hand = _meters(piece)
+    on_hand = stores().items()
+    steps = with_what_there_is(piece.steps, on_hand)
+    cards = [Card(s, hookup(s), means(s, on_hand)) for s in steps if s.station == "low"]
     gate = drawn(piece, "gate", lambda: live_gate(ident))
     page = render_template(
         "piece.html",
@@ -259,9 +281,10 @@ def _page(piece: Kept, asked: Asked) -> Any:
         ident=ident,
         at=at,
         ridge=ridge(piece.record, at, gate_open=gate.open),
-        iron=drawn(piece, "iron", lambda: iron(ident, steps[0])),
+        iron=drawn(piece, f"iron {steps[0].title} {at}", lambda: _iron(ident, steps[0], at)),
         steps=steps,
-        hookup=drawn(piece, "hookup", lambda: hookup(steps[0])),
+        card=Card(steps[0], hookup(steps[0]), means(steps[0], on_hand)),
+        cards=cards[1:] if steps[0].station == "low" else cards,
         gate=gate,
         line=asked.line or _picked(piece),
         asked=asked,
@@ -276,6 +299,20 @@ def _page(piece: Kept, asked: Asked) -> Any:
         **_shown(piece, at, in_hand, asked),
     )
     return page, asked.status
+
+
+@dataclass(frozen=True)
+class Card:
+    """One step as it is shown: with its hook-up, and what it needs of what there is."""
+
+    step: Step
+    hookup: Drawing | None
+    means: Means | None
+
+
+def _iron(ident: Identification, step: Step, at: str) -> Drawing:
+    """The iron with the next pair marked; at low energy with the volts that stand meanwhile."""
+    return iron(ident, step, meanwhile=at == "low" and step.station == "low")
 
 
 def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str, Any]:
@@ -420,7 +457,7 @@ def _low(piece: Kept) -> dict[str, Any]:
     ident = piece.ident
     volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
     read = [r for r in ident.record.standing if r.kind in LOW_KINDS]
-    return {"whys": volts, "read": read, **_what(ident)}
+    return {"whys": volts, "read": [(r, digits_worth(r)) for r in read], **_what(ident)}
 
 
 def _power(piece: Kept) -> dict[str, Any]:

@@ -18,6 +18,7 @@ from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import percent, span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.bundle import proposals
+from greyfell.core.guidance.methods import lacking
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.words import mains_words
 from greyfell.core.guidance.worth import SAFETY_WORTH, BondWorth, Worth, bond_worth, worth_of
@@ -73,12 +74,15 @@ def next_steps(ident: Identification) -> list[Step]:
         return [*_salvage(ident), _clear(ident, ident.stop)]
     # the proof first: it is what gives every open-to-core reading its worth
     cold = sorted(_cold(ident), key=lambda s: (s.kind != "core_proof", -s.worth))
-    found = [*_salvage(ident), *_repeat(ident), *cold, *_low(ident)]
+    none = lacking(ident.record)
+    low = _low(ident)
+    found = [*_salvage(ident), *_repeat(ident), *cold, *(s for s in low if s.act not in none)]
     found += _asked_by_the_gate(ident)
     gate = live_gate(ident)
     if gate.open and not cold:
         found += _live(ident)
-    return found or [_finished(ident, gate)]
+    late = [s for s in low if s.act in none]  # what there is no instrument for waits behind
+    return (found or [_finished(ident, gate)]) + late
 
 
 def _asked_by_the_gate(ident: Identification) -> Iterable[Step]:
@@ -277,7 +281,7 @@ def _meanwhile(ident: Identification, step: Step, drive: tuple[float, float]) ->
     fed = ident.belief.winding_of(pair[0]) if pair else None
     if fed is None or fed.volts is None or fed.volts.low <= 0:
         return step
-    told = []
+    told, carries = [], []
     for w in ident.windings:
         if w is fed or w.volts is None:
             continue
@@ -285,9 +289,11 @@ def _meanwhile(ident: Identification, step: Step, drive: tuple[float, float]) ->
         high = drive[0] * w.volts.high / fed.volts.low
         live = ", live" if high > LIVE_VOLTS else ""
         told.append(f"{w.name} {span(low, high, 'V')}{live}")
+        carries.append((w.id, low, high))
     if not told:
         return step
-    return replace(step, meanwhile=f"Meanwhile: {'; '.join(told)}.")
+    meanwhile = f"Meanwhile: {'; '.join(told)}."
+    return replace(step, meanwhile=meanwhile, carries=tuple(carries))
 
 
 def _expecting(test: Test, worth: Worth) -> Step:

@@ -13,17 +13,19 @@ Points = tuple[str, ...]
 @dataclass(frozen=True, kw_only=True)
 class Step:
     """One plain instruction: title, what to do, what to expect, what else would mean, the cautions
-    that belong to it, what other windings carry meanwhile, the energy it takes, the line of the
-    jotter it begins, and its worth in nats.
+    that belong to it, what other windings carry meanwhile (id, volts from, to, and as a line), the
+    energy it takes, the line of the jotter it begins, and its worth in nats.
     """
 
     kind: str
     leads: dict[str, Points]
     title: str
     do: str
+    act: str = ""
     expect: str = ""
     otherwise: str = ""
     cautions: tuple[str, ...] = ()
+    carries: tuple[tuple[str, float, float], ...] = ()
     meanwhile: str = ""
     energy: str = "none"
     jotter: str = ""
@@ -92,6 +94,7 @@ class Words:
             leads=leads,
             title=self.title.format(**words),
             do=self.do.format(**words),
+            act=self.act,
             expect=self.expect.format(**words),
             otherwise=self.otherwise.format(**words),
             cautions=said_at(self.act),

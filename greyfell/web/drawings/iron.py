@@ -14,6 +14,7 @@ from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
+from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.identification import Identification
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.shapes import (
@@ -61,8 +62,15 @@ WIRES = {
 }
 
 
-def iron(ident: Identification, step: Step | None = None) -> Drawing:
-    """The drawing of one piece, with the next reading's two points marked."""
+Carries = tuple[tuple[str, float, float], ...]
+"""Windings by id, and the volts from and to that they carry while a step drives another."""
+
+
+def iron(ident: Identification, step: Step | None = None, *, meanwhile: bool = False) -> Drawing:
+    """The drawing of one piece, with the next reading's two points marked; `meanwhile` draws the
+    volts that stand while the step drives it, those that count as live in red, instead of those on
+    the mains.
+    """
     shape = (ident.record.core.shape if ident.record.core else None) or (
         "toroid" if ident.family == "variable" else "shell"
     )
@@ -76,7 +84,8 @@ def iron(ident: Identification, step: Step | None = None) -> Drawing:
     )
     boxes = {"ring": _ring, "two legs": _legs, "shell": _shell}[form](drawing, ident)
     wanted = {p for pair in step.leads.values() for p in pair} if step else set()
-    _leads(drawing, ident, boxes, wanted)
+    carries = step.carries if step is not None and meanwhile else ()
+    _leads(drawing, ident, boxes, wanted, carries)
     _core_ring(drawing, ident, boxes, "core" in wanted)
     _loose(drawing, ident, wanted)
     return drawing
@@ -270,6 +279,7 @@ def _leads(
     ident: Identification,
     boxes: dict[str, Box],
     wanted: set[str],
+    carries: Carries,
 ) -> None:
     leads = {x.id: x for x in ident.record.leads}
     left: list[tuple[float, str, Winding]] = []
@@ -294,7 +304,7 @@ def _leads(
         places = spread([t[0] for t in items], 36.0 if count > 8 else 46.0, TOP + 14, BOTTOM - 8)
         for (at, name, v), y in zip(items, places, strict=True):
             _lead(drawing, leads[name], boxes[v.id], at, y, side, name in wanted)
-    _volts(drawing, ident, boxes, left, right)
+    _volts(drawing, ident, left, right, carries)
 
 
 def _lead(
@@ -352,11 +362,14 @@ def _ring_shape(x: float, y: float, lead: Lead, wanted: bool) -> Shape:
 def _volts(
     drawing: Drawing,
     ident: Identification,
-    boxes: dict[str, Box],
     left: list[tuple[float, str, Winding]],
     right: list[tuple[float, str, Winding]],
+    carries: Carries,
 ) -> None:
-    """Volts beside the rings of each winding, with their evidence mark and range."""
+    """Volts beside the rings of each winding, with their evidence mark and range; or what it
+    carries while a step drives another.
+    """
+    meanwhile = {name: (low, high) for name, low, high in carries}
     for side, items in (("left", left), ("right", right)):
         places = spread(
             [t[0] for t in items], 36.0 if len(items) > 8 else 46.0, TOP + 14, BOTTOM - 8
@@ -370,9 +383,20 @@ def _volts(
                 continue
             x = 474.0 if side == "right" else 4.0
             y = (min(ys) + max(ys)) / 2 - 4 if side == "right" else min(ys) - RING - 24
-            _volts_text(drawing, v.volts, x, max(y, 18.0))
+            if v.id in meanwhile:
+                _meanwhile_text(drawing, *meanwhile[v.id], (x, max(y, 18.0)))
+            elif not meanwhile:
+                _volts_text(drawing, v.volts, x, max(y, 18.0))
             if side == "right" and len(ys) > 1:
                 drawing.add(path(f"M{x - 6} {min(ys)}h4v{max(ys) - min(ys)}h-4", "bracket"))
+
+
+def _meanwhile_text(drawing: Drawing, low: float, high: float, at: tuple[float, float]) -> None:
+    """Volts of a winding that is not driven, live ones in red."""
+    live = high > LIVE_VOLTS
+    look = "t t-small stop" if live else "t t-small quiet"
+    drawing.add(text(*at, span(low, high, "V"), look))
+    drawing.add(text(at[0], at[1] + 17, "live" if live else "meanwhile", look))
 
 
 def _volts_text(drawing: Drawing, volts: Quantity, x: float, y: float) -> None:
