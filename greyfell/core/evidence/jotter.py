@@ -388,6 +388,10 @@ def _counted(pair: Pair, rest: str, supply_volts: float) -> Said:
     return {"kind": "turns", "across": pair, "turns": count}
 
 
+_NAMED_L = re.compile(r"^\s*L\s+", re.I)
+"""“L” before an inductance, as a step begins it."""
+
+
 def _inductance(pair: Pair, rest: str, supply_volts: float) -> Said:
     """Henries at the meter's frequency, with Q where it shows one."""
     hertz = _HERTZ.search(rest)
@@ -399,6 +403,7 @@ def _inductance(pair: Pair, rest: str, supply_volts: float) -> Said:
     known = {"hertz": parse_quantity(hertz[1], "hertz", field="hertz")} if hertz else {}
     q = _Q.search(rest)
     text = rest.replace(hertz[1] if hertz else "?", "").replace(q[0] if q else "", "")
+    text = _NAMED_L.sub("", text)
     henries = parse_quantity(text, "henry", field="henries")
     quality = {"q": parse_quantity(q[1], "turn", field="q")} if q else {}
     return {"kind": "inductance", "across": pair, "henries": henries, **known, **quality}
