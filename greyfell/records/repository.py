@@ -110,6 +110,13 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(query))
 
+    def latest(self) -> Kept | None:
+        """The piece that came last; None on an empty shelf."""
+        query = sa.select(PieceRow.tag).order_by(PieceRow.id.desc()).limit(1)
+        with self.store.reading() as session:
+            tag = session.scalar(query)
+        return None if tag is None else self.get(tag)
+
     def pieces_of(self, donor: str) -> list[tuple[str, str]]:
         """Tags and titles of the pieces that came out of a donor, in the order they came."""
         mine = sa.func.json_extract(PieceRow.head, "$.donor.id") == donor

@@ -106,7 +106,8 @@ def new() -> Any:
     """The form for iron in front of you; what its donor tells stands in it."""
     uid = request.args.get("donor", "")
     donor = _donors().get(uid) if uid else None
-    return _form({} if donor is None else _begun(donor), None), 200
+    begun = {} if donor is None else _begun(donor)
+    return _form({**_proposed(), **begun}, None), 200
 
 
 def _donors() -> Donors:
@@ -157,12 +158,61 @@ def _form(form: Any, error: FieldError | None) -> str:
     )
 
 
-def _document(form: Any) -> dict[str, Any]:
-    names = [n for n in re.split(r"[\s,;]+", form.get("leads", "").strip()) if n]
+def leads_of(text: str) -> list[str]:
+    """Leads as they are named: one by one, as a count, as a span, or as letters in a row. Raises
+    FieldError.
+
+    >>> leads_of("A, B C"), leads_of("3 leads"), leads_of("A-D"), leads_of("ABC")
+    (['A', 'B', 'C'], ['A', 'B', 'C'], ['A', 'B', 'C', 'D'], ['A', 'B', 'C'])
+    """
+    text = text.strip()
+    counted = COUNTED.fullmatch(text)
+    if counted is not None and 1 <= int(counted.group(1)) <= len(LETTERS):
+        return list(LETTERS[: int(counted.group(1))])
+    spanned = SPANNED.fullmatch(text)
+    if spanned is not None and spanned.group(1) < spanned.group(2):
+        first, last = (LETTERS.index(x) for x in spanned.groups())
+        return list(LETTERS[first : last + 1])
+    if IN_A_ROW.fullmatch(text) and len(set(text)) == len(text):
+        return list(text)
+    names = [n for n in re.split(r"[\s,;]+", text) if n]
+    wrong = next((n for n in names if not LEAD.fullmatch(n)), None)
+    if wrong is not None:
+        raise FieldError(
+            "leads", f"A lead is named by 1 to 8 letters or digits; “{wrong[:20]}” was given."
+        )
     if not names:
         raise FieldError(
             "leads", "Name the leads, one letter or label each, such as A B C D; none was given."
         )
+    return names
+
+
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+COUNTED = re.compile(r"(\d{1,2})\s*(?:leads?)?")
+SPANNED = re.compile(r"([A-Z])\s*(?:-|–|to)\s*([A-Z])")
+IN_A_ROW = re.compile(r"[A-Z]{2,26}")
+LEAD = re.compile(r"[A-Za-z0-9]{1,8}")
+
+
+def _proposed() -> dict[str, str]:
+    """A tag that is free, counted on from the last piece's, and the supply it would be fed from."""
+    last = repository().latest()
+    if last is None:
+        return {}
+    head = TAIL.fullmatch(last.tag)
+    tag = f"{head.group(1)}{int(head.group(2)) + 1:0{len(head.group(2))}d}" if head else ""
+    free = bool(tag) and len(tag) <= MOST_TAG and repository().get(tag) is None
+    supply = last.record.supply
+    return {"tag": tag if free else "", "supply": f"{supply.volts:g}/{supply.hertz:g}"}
+
+
+TAIL = re.compile(r"(.*?)(\d{1,6})")
+MOST_TAG = 24
+
+
+def _document(form: Any) -> dict[str, Any]:
+    names = leads_of(form.get("leads", ""))
     chosen = form.get("supply", "")
     volts, hertz = next((s for s in SUPPLIES if f"{s[0]:g}/{s[1]:g}" == chosen), SUPPLIES[0])
     tag = form.get("tag", "").strip()

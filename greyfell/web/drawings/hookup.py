@@ -8,7 +8,7 @@ def hookup(step: Step) -> Drawing | None:
     """A small drawing of the step's connections, or None where there is nothing to connect."""
     if step.kind not in HANDS:
         return None
-    drawing = Drawing(150, 118, f"Hook-up: {step.title}", "Not to scale.")
+    drawing = Drawing(150, 128, f"Hook-up: {step.title}", "Not to scale.")
     HANDS[step.kind](drawing, step)
     return drawing
 
@@ -73,6 +73,8 @@ def _source(drawing: Drawing, step: Step) -> None:
     pairs = list(step.leads.values())
     driven, sensed = pairs[0], pairs[1] if len(pairs) > 1 else None
     label = "≈" if step.kind == "ratio" else "="
+    if step.act == "reverse ratio":
+        drawing.add(text(4, 122, "Fe to earth", "t t-small quiet"))
     drawing.add(rect(4, 8, 44, 40, "hook-source"), text(26, 34, label, "t hook-figure", "middle"))
     drawing.add(
         path("M48 18C70 18 76 18 92 18", "hook-red"), path("M48 40C70 46 76 50 92 50", "hook-black")
@@ -83,10 +85,10 @@ def _source(drawing: Drawing, step: Step) -> None:
             rect(4, 66, 44, 40, "hook-meter"), text(26, 91, "V", "t mono on-core", "middle")
         )
         drawing.add(
-            path("M48 76C70 76 76 82 92 82", "hook-red"),
-            path("M48 98C70 104 84 106 122 100", "hook-black"),
+            path("M48 76C70 76 76 80 94 80", "hook-red"),
+            path("M48 98C66 106 76 112 94 112", "hook-black"),
         )
-        drawing.add(*_point(sensed[0], 96, 88), *_point(sensed[1], 132, 98))
+        drawing.add(*_point(sensed[0], 108, 80), *_point(sensed[1], 108, 112))
     else:
         drawing.add(
             text(4, 84, "read the volts", "t t-small quiet"),

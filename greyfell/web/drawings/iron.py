@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead
-from greyfell.core.figures.notation import engineering, span
+from greyfell.core.figures.notation import engineering, span, with_range
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
@@ -253,12 +253,7 @@ def _label(
 
 def _brief(q: Quantity) -> str:
     """Ohms on a coil: the value and half its range, in few letters."""
-    value, half = engineering(q.value, "Ω"), engineering(q.halfwidth, "Ω", 2)
-    return (
-        f"{value} ±{half.split()[0]}"
-        if value.split()[-1] == half.split()[-1]
-        else f"{value} ±{half}"
-    )
+    return with_range(q, "Ω") if q.halfwidth else engineering(q.value, "Ω")
 
 
 # ------------------------------------------------------------------ leads and their rings

@@ -21,6 +21,7 @@ Alpine.data("bench", () => ({
   stands: 0,
   sentAt: 0,
   zero: "",
+  begun: "",
   init() {
     this.stand();
     this.zeroed(document);
@@ -79,9 +80,15 @@ Alpine.data("bench", () => ({
     return into;
   },
   pick(lead) {
+    // a line that a hand has gone on with is not thrown away: the lead goes into it
+    if (this.line.trim() && this.line !== this.begun) {
+      this.fill(this.line + lead);
+      return;
+    }
     if (this.picked.length >= 2 || this.picked.includes(lead)) this.picked = [];
     this.picked.push(lead);
     this.line = this.picked.length === 2 ? this.picked.join("-") + " " : lead + "-";
+    this.begun = this.line;
     this.mark();
     this.say(this.picked.length === 2 ? "now the reading, then Enter" : "now the other lead", true);
     if (this.picked.length === 2) this.$nextTick(() => this.$refs.line.focus());
@@ -161,7 +168,7 @@ Alpine.data("bench", () => ({
   // Enter on an empty line begins the pair that tells most; a second Enter in one movement does not.
   next() {
     if (Date.now() - this.sentAt < 250) return;
-    const step = document.querySelector("[data-fill]");
+    const step = document.querySelector("section [data-fill]");
     if (step?.dataset.fill) this.fill(step.dataset.fill);
   },
   store(event) {
