@@ -32,6 +32,7 @@ TOLD = [
     ("core proof", "Nothing is powered"),
     ("open to core", "Fingers off"),
     ("clear", "No statement overrides"),
+    ("insulation", "puts its volts on every lead"),
     ("clear insulation", "puts its volts on every lead"),
     # low energy, section 4
     ("milliohms", "it kicks"),

@@ -175,3 +175,30 @@ def test_two_digits_say_what_they_are_worth(typed, worth):
 
     assert said.startswith(worth)
     assert bool(said) is bool(worth)
+
+
+AGED = [
+    ({"core": {**KNOWN_OVEN["core"], "damage": "rusted"}}, True),
+    ({"leads": ["A", "B", "C", "D", {"id": "E", "damage": "nicked"}]}, True),
+    ({}, False),
+]
+
+
+@pytest.mark.parametrize(("facts", "asked"), AGED)
+def test_damage_that_was_seen_raises_what_must_be_tested(facts, asked):
+    """An insulation test of the mains winding, before anything is fed; not of sound iron."""
+    more = {**KNOWN_OVEN, "declared_family": "microwave", **facts}
+    leads = more.pop("leads", "ABCDE")
+    found = next_steps(identify(parse_record(piece(leads, OVEN, statements=[DONE], **more))))
+
+    assert (found[0].act == "insulation") is asked
+
+
+def test_an_insulation_test_is_asked_once_and_not_of_who_has_no_tester():
+    """Read, or said to have none: the low-energy tests come."""
+    core = {**KNOWN_OVEN["core"], "damage": "burnt smell"}
+    read = {"kind": "insulation", "between": ["A", "core"], "ohms": 2e8, "test_volts": 500.0}
+    none = {"id": "s2", "kind": "have-none", "concerns": "insulation", "text": "none"}
+    for readings, said in (([*OVEN, read], [DONE]), (OVEN, [DONE, none])):
+        told = piece("ABCDE", readings, statements=said, declared_family="microwave", core=core)
+        assert "insulation" not in [s.act for s in next_steps(identify(parse_record(told)))]

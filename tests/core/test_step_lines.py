@@ -9,6 +9,7 @@ from greyfell.core.guidance.steps import Words
 
 TYPED = {
     "ins ": "500V OL",
+    "500V ": "OL",
     "proof ": "0.1",
     "dc 10A ": "0.42V",
     "dc 1A ": "12mV",

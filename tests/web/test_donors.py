@@ -1,7 +1,14 @@
 """Donors on their pages: kept, corrected, a piece and parts out of one, in archive and back."""
 
+import html
+import re
+from dataclasses import fields
+
 import pytest
 
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.archive import packed, unpacked
 from greyfell.records.donors import Donors
 from greyfell.records.repository import Repository
@@ -103,8 +110,6 @@ def test_donors_travel_with_the_archive(client, tmp_path):
 @pytest.mark.parametrize("document", [{"donors": 3}, {"donors": [3]}, {"donors": [{"kind": "x"}]}])
 def test_a_spoilt_list_of_donors_stores_nothing(client, document):
     """All or nothing."""
-    from greyfell.core.errors import FieldError
-
     with pytest.raises(FieldError):
         Donors(client.app.extensions["store"]).bring_in({"format": "greyfell.donors/1", **document})
     assert kept(client) == []
@@ -138,3 +143,33 @@ def test_a_label_is_explained_at_salvage(bench):
     assert "working volts, not watts" in told
     assert told.count("it would hold") == 2
     assert "Type its capacitance with the unit" in asked
+
+
+def test_a_planner_draws_on_what_the_stores_hold(client):
+    """Told in a few words; touched, an entry fills its boxes and leaves the others; one that is
+    used up is not offered.
+    """
+    plain = client.get("/plans/discharge").get_data(as_text=True)
+    entry = {"kind": "resistor", "ohms": "10k", "working_volts": "500", "watts": "3"}
+    client.post("/stores", {**entry, "title": "brown ones", "count": "12"})
+    client.post("/stores", {**entry, "title": "none left", "count": "0"})
+    asked = "/plans/discharge?sent=yes&capacitance_farads=1u&volts_peak=3000&rated_volts_ac="
+    page = client.get(asked).get_data(as_text=True)
+    address = html.unescape(re.search(r'class="chip" href="([^"]+)">brown ones', page).group(1))
+    filled = client.get(address).get_data(as_text=True)
+
+    assert "Stores hold" not in plain
+    assert "resistors: 10 kΩ" in page
+    assert "none left" not in page
+    assert 'name="resistor_ohms" id="field-resistor_ohms" value="10000"' in filled
+    assert 'value="3000"' in filled
+    assert "Hold it for" in filled
+
+
+def test_every_key_that_is_drawn_from_the_stores_is_one_of_the_planner_and_of_the_kind():
+    """No entry fills a box that is not there."""
+    for planner in PLANNERS.values():
+        for kind, fills in planner.draws.items():
+            figures = {figure.key for figure in STORES_KINDS[kind].figures}
+            assert set(fills) <= {f.name for f in fields(planner.given)}, planner.name
+            assert set(fills.values()) <= figures, planner.name

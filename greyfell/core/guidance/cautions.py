@@ -100,7 +100,7 @@ CAUTIONS = (
     Caution(
         sentence="The tester puts its volts on every lead of that winding: hands off until it is "
         "down.",
-        acts=("clear insulation",),
+        acts=("clear insulation", "insulation"),
     ),
     # ------------------------------------------------------------ low energy
     Caution(

@@ -106,7 +106,7 @@ METHODS = (
         needs=(MEGOHMS,),
     ),
     Method(
-        acts=("clear insulation",),
+        acts=("clear insulation", "insulation"),
         setting="The test volts asked for, or more; hold until it stands still.",
         prove="Its leads together: nought. Apart: its highest range.",
         needs=(TESTER,),

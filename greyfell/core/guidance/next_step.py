@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.observations import Row
-from greyfell.core.evidence.record import Reading
+from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.figures.notation import percent, span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.bundle import proposals
@@ -55,6 +55,10 @@ from greyfell.core.judgement.screening import (
 CORE_POINT = "core"
 LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
+AGED_WORTH = 0.5
+"""Nats that an insulation test settles where damage was seen: behind the ohmmeter's barriers. From
+memory."""
+MOST_DAMAGE = 3
 OHMS_WORTH = 2.0
 """Nats that the ohms of a winding settle of which none were read. From memory."""
 SAY_RETURN = 0.02
@@ -173,6 +177,7 @@ def _cold(ident: Identification) -> Iterable[Step]:
     for b in barriers(ident.record, ident.topology):
         if not b.screened and demanded(b, ident.windings):
             yield _open(b, ident)
+    yield from _aged(ident)
     for x in ident.topology.untested:
         mate = _mate(x, ident)
         if mate is not None:
@@ -182,6 +187,31 @@ def _cold(ident: Identification) -> Iterable[Step]:
             first, last = w.coil.leads
             step = steps.OHMS.of((first, last), a=first, b=last)
             yield replace(step, worth=OHMS_WORTH)
+
+
+def _aged(ident: Identification) -> Iterable[Step]:
+    """The insulation of the mains winding where damage or age is on record and no tester was put to
+    it; not asked of who has none.
+    """
+    record, primary = ident.record, _first_primary(ident)
+    words = damage_of(record)
+    if not words or primary is None or "insulation" in lacking(record):
+        return
+    coil = primary[1].coil
+    tested = any(
+        r.kind == "insulation" and set(r.between) & set(coil.members) for r in record.standing
+    )
+    if coil.bond is None and not tested:
+        step = steps.AGED.of((coil.leads[0], CORE_POINT), lead=coil.leads[0], damage=words)
+        yield replace(step, worth=AGED_WORTH)
+
+
+def damage_of(record: Transformer) -> str:
+    """Damage and age that were seen on core and leads, in words; empty where none was."""
+    core = record.core
+    seen = [core.damage] if core is not None and core.damage else []
+    seen += [f"{lead.id} {lead.damage}" for lead in record.leads if lead.damage]
+    return ", ".join(seen[:MOST_DAMAGE])
 
 
 def _open(b: Barrier, ident: Identification) -> Step:

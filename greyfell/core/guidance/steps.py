@@ -232,6 +232,20 @@ OPEN = Words(
     energy="cold",
     jotter="{lead}-{mate} ",
 )
+AGED = Words(
+    kind="insulation",
+    act="insulation",
+    hands="between",
+    title="Insulation of {lead} to the core, 500 V",
+    do=(
+        "Damage or age is on record ({damage}): an ohmmeter's few volts show none of it. "
+        "Insulation tester at 500 V from {lead} to the bare iron, until it stands still."
+    ),
+    expect="20 MΩ and more, steady.",
+    otherwise="Less: damp, scorched or nicked. Dry it, read again; it does not get better in use.",
+    energy="cold",
+    jotter="{lead}-core ins 500V ",
+)
 PLACE = Words(
     kind="resistance",
     act="place",

@@ -139,6 +139,7 @@ BALLAST = Planner(
             "are never subtracted from each other."
         ),
     ),
+    draws={"ballast": {"ballast_resistance_ohms": "ohms"}},
     cautions=(
         Caution(
             code="not-isolation",

@@ -3,7 +3,7 @@ words and its checks.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from greyfell.core.figures.notation import engineering
@@ -101,7 +101,8 @@ class Planner:
     """One planner, declared once: names, input, result, function, words, checks.
 
     `work` takes an instance of `given` and returns one of `found`; it is pure. `of_piece` is
-    said of the piece it starts from.
+    said of the piece it starts from; `draws` names the stores' kinds it may draw on, and which
+    figure of an entry fills which key.
     """
 
     name: str
@@ -116,6 +117,7 @@ class Planner:
     cautions: Sequence[Caution] = ()
     of_piece: Sequence[OfPiece] = ()
     note: str = ""
+    draws: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
     def read(self, given: Any) -> Any:
         """The typed input from JSON. Raises FieldError that names the key."""

@@ -175,6 +175,18 @@ DISCHARGE = Planner(
         source="REF-R-06, REF-R-07, REF-R-08",
         put="{chain_ohms} · {capacitance_farads} = {time_constant_seconds}; held {hold_seconds}",
     ),
+    draws={
+        "resistor": {
+            "resistor_ohms": "ohms",
+            "resistor_volts": "working_volts",
+            "resistor_watts": "watts",
+        },
+        "capacitor": {
+            "capacitance_farads": "farads",
+            "rated_volts_ac": "volts_ac",
+            "bleeder_ohms": "bleeder_ohms",
+        },
+    },
     cautions=(
         Caution(
             code="over-volts",

@@ -151,6 +151,10 @@ METERING = Planner(
         source="REF-Q-06, REF-Q-07, IEC 60063",
         put="{chain_ohms} as {resistors} of {ohms_each}: full scale at {full_scale_volts_as_built}",
     ),
+    draws={
+        "resistor": {"resistor_volts": "working_volts", "resistor_watts": "watts"},
+        "panel-meter": {"meter_full_scale_amps": "full_scale_amps", "meter_ohms": "ohms"},
+    },
     cautions=(
         Caution(
             code="open-meter",

@@ -155,6 +155,7 @@ WIRE = Planner(
         source="REF-W-04, REF-W-05, REF-W-12, REF-W-13",
         put="{amps} through {mm2_found} is {amps_per_mm2}; {ohms_per_metre} a metre",
     ),
+    draws={"wire": {"mm2": "mm2", "material": "material"}},
     cautions=(
         Caution(
             code="seconds-only",
