@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from greyfell.core.errors import FieldError
-from greyfell.core.figures.notation import parse_quantity, span
+from greyfell.core.figures.notation import as_read, parse_quantity, span
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,7 +150,7 @@ class Told:
 def expected(test: PartTest) -> str:
     """The band of a sound one, in words."""
     if test.high == OPEN:
-        return f"OL, or above {span(test.low, test.low, SIGNS[test.unit])}"
+        return f"OL, or above {as_read(test.low, SIGNS[test.unit])}"
     return span(test.low, test.high, SIGNS[test.unit])
 
 

@@ -9,7 +9,7 @@ from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, rect, te
 WIDE, HIGH = 320.0, 268.0
 ROWS = (
     (("primary_volts", "in", "V"), ("hertz", "hertz", "Hz")),
-    (("secondary_volts", "out", "V"), ("secondary_amps", "out", "A")),
+    (("secondary_volts", "out, volts", "V"), ("secondary_amps", "out, amps", "A")),
     (("va", "power", "VA"), ("midpoint_earthed", "middle earthed", "")),
     (("outputs", "outputs", ""),),
     (("text", "all it says", ""),),

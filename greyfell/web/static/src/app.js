@@ -276,7 +276,10 @@ Alpine.data("clock", () => ({
 // A planner: recomputed by the server while a value is changed; the last answer wins.
 Alpine.data("planner", () => ({
   asking: null,
-  change() {
+  change(event) {
+    const typed = event?.currentTarget;
+    const slider = typed?.id && document.querySelector(`input[type=range][data-for="${typed.id}"]`);
+    if (slider) slider.value = parseFloat(typed.value.replace(",", ".")) || slider.value;
     this.asking?.abort();
     this.asking = new AbortController();
     const form = this.$refs.form;
