@@ -31,14 +31,14 @@ VIEWS = {
     "ballast": (
         "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12"
     ),
-    "temperature": "/plans/temperature?cold_ohms=1.20&cold_celsius=22&hot_ohms=1.44",
+    "salvage": "/pieces/CQ-009/?at=salvage&label=0.95+or+0.98uF+2100WV",
     "discharge": (
         "/plans/discharge?capacitance_farads=0.95u&rated_volts_ac=2100&resistor_ohms=100k"
         "&resistor_volts=500&resistor_watts=3&resistors=10&interrupted_after_seconds=0.5"
     ),
     "stores": "/stores",
     "sisters": "/pieces/CQ-021/sisters",
-    "wire": "/plans/wire?amps=30&duty=0.3",
+    "donor": "/donors/d00000001",
 }
 ARGS = [
     "--no-sandbox",

@@ -8,13 +8,16 @@ import json
 import sys
 from pathlib import Path
 
-from greyfell.core.evidence.record import FAMILIES, Transformer
+from greyfell.core.evidence.record import FAMILIES, Donor, Transformer
 from greyfell.core.evidence.stores import FORMAT as STORES
 from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
+from greyfell.core.guidance.donors import DONORS
 from greyfell.core.planners.asking import slots
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import columns, plain
 from greyfell.records.archive import FORMAT, LIST, PIECES
+from greyfell.records.donors import FORMAT as DONORS_FORMAT
+from greyfell.records.donors import MOST_DONORS
 
 DOCS = Path(__file__).parent.parent / "docs"
 DRAFT = "https://json-schema.org/draft/2020-12/schema"
@@ -224,6 +227,22 @@ def stores():
     }
 
 
+def donors():
+    """The schema of greyfell.donors/1, from the record's own type."""
+    donor = Donor.model_json_schema()
+    donor["properties"]["kind"] = {"enum": [kind.key for kind in DONORS]}
+    return {
+        "$schema": DRAFT,
+        "title": DONORS_FORMAT,
+        "type": "object",
+        "required": ["format", "donors"],
+        "properties": {
+            "format": {"const": DONORS_FORMAT},
+            "donors": {"type": "array", "maxItems": MOST_DONORS, "items": donor},
+        },
+    }
+
+
 def rated(figure):
     """One rating: a number within its bounds, or words."""
     if figure.choices:
@@ -301,6 +320,7 @@ def texts():
         "format/identification-1.schema.json": identification(),
         "format/shelf-1.schema.json": shelf(),
         "format/stores-1.schema.json": stores(),
+        "format/donors-1.schema.json": donors(),
     }
     for name, planner in PLANNERS.items():
         said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}

@@ -2,5 +2,5 @@
 clock.
 """
 
-CORE_VERSION = "6"
+CORE_VERSION = "7"
 """Raised whenever a conclusion could change for the same record; cached conclusions carry it."""
