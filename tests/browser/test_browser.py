@@ -224,6 +224,9 @@ def test_text_in_drawings_is_large_enough(page):
         "/pieces/CQ-030/",
         "/plans/ballast?piece=CQ-021",
         "/plans/rewind?piece=CQ-021",
+        "/pieces/CQ-053/?at=clues",
+        "/pieces/CQ-030/?at=low",
+        "/stores/stick",
     ):
         page.goto(url)
         small = page.evaluate(

@@ -33,6 +33,8 @@ def bundle(
         drawing.add(*_bracket([at[x] for x in proposal.leads], 20, "bundle-maybe"))
     for lead in leads:
         drawing.add(_strand(lead, at[lead.id], touched))
+        said = text(RING + 48, at[lead.id] + 5, _words(lead), "t t-small words-over")
+        drawing.add(said)
     drawing.add(text(58, 16, "touch a lead", "t t-small quiet"))
     return drawing
 
@@ -64,9 +66,8 @@ def _strand(lead: Lead, y: float, touched: str) -> Shape:
     parts += [
         circle(RING + 24, y, 13, look),
         text(RING + 24, y + 5, lead.id, f"t t-ring{long}", "middle"),
-        text(RING + 48, y + 5, _words(lead), "t t-small"),
     ]
-    label = f"{lead.id} {_words(lead)}"
+    label = f"{lead.id}: {_words(lead)}"
     return group("bundle-lead", *parts, link=f"?at=clues&touch={lead.id}#touched", label=label)
 
 

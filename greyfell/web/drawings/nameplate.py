@@ -30,6 +30,7 @@ def nameplate(plate: Nameplate | None, touched: str) -> Drawing:
             shown = _shown(plate, key, sign)
             box = (28 + m * wide, 26 + n * 44, wide - 8)
             drawing.add(_field(key, label, shown, box, touched))
+            drawing.add(text(box[0] + 6, box[1] + 14, label, "t t-small quiet words-over"))
     return drawing
 
 
@@ -41,7 +42,6 @@ def _field(
     look = "seen-box" + (" seen-here" if here else "") + ("" if shown else " seen-empty")
     parts = [
         rect(x, y, wide, 38, look),
-        text(x + 6, y + 14, label, "t t-small quiet"),
         text(x + 6, y + 31, shown or "?", "t mono"),
     ]
     link = f"?at=clues&touch=plate_{key}#touched"

@@ -18,6 +18,7 @@ def section(core: Core | None, touched: str) -> Drawing:
     drawing.add(*SHAPES.get(shape, _shell)("core-unknown" if shape == "unknown" else IRON))
     for key, label, x, y in PLACES.get(shape, PLACES["shell"]):
         drawing.add(_dimension(core, key, label, x=x, y=y, touched=touched))
+        drawing.add(text(x, y - 3, label, "t t-small quiet words-over", "middle"))
     return drawing
 
 
@@ -29,7 +30,6 @@ def _dimension(core: Core, key: str, label: str, *, x: float, y: float, touched:
     here = touched == f"core_{key}"
     parts = [
         rect(x - 44, y - 17, 88, 34, f"seen-box{' seen-here' if here else ''}"),
-        text(x, y - 3, label, "t t-small quiet", "middle"),
         text(x, y + 12, shown, "t mono", "middle"),
     ]
     link = f"?at=clues&touch=core_{key}#touched"
