@@ -28,8 +28,10 @@ from pathlib import Path
 import click
 
 from greyfell.records.backup import backups, check
+from greyfell.records.donors import Donors
 from greyfell.records.repository import Repository
 from greyfell.records.store import FILE, Store
+from greyfell.records.stores import Stores
 
 RECORD = {
     "format": "greyfell.transformer/1",
@@ -142,6 +144,22 @@ def readings(folder):
     return found, wrong
 
 
+KEPT = (
+    ("/stores", {"kind": "lamp", "watts": "60"}),
+    ("/donors", {"kind": "oven", "mass_kg": "14"}),
+)
+"""Where entries and donors are kept, and what of."""
+
+
+def kept_titles(folder):
+    """What stores and donors are called."""
+    store = Store(folder)
+    titles = [item.title for item in Stores(store).items()]
+    titles += [donor.title for donor in Donors(store).all()]
+    store.close()
+    return titles
+
+
 def command(*args, folder=None):
     """Exit status and words of a command."""
     given = [sys.executable, "-m", "greyfell.cli", *args]
@@ -162,11 +180,11 @@ def plain(what, said):
 
 
 def killed(rounds, writes):
-    """Killed while three tabs write: nothing acknowledged is lost, nothing stands twice, the file
-    is whole; and a backup taken meanwhile restores.
+    """Killed while three tabs write readings and one writes stores and donors: nothing acknowledged
+    is lost, nothing stands twice, the file is whole; and a backup taken meanwhile restores.
     """
     with shelf() as folder:
-        known = []
+        known, named = [], []
         for turn in range(rounds):
             bench = Bench(folder)
             if not bench.wait():
@@ -183,7 +201,19 @@ def killed(rounds, writes):
                     if stop.is_set():
                         return
 
+            def keeper(turn=turn, bench=bench, stop=stop):
+                for k in range(writes):
+                    title = f"kept {turn} {k}"
+                    where, fields = KEPT[k % len(KEPT)]
+                    with contextlib.suppress(OSError):
+                        status, page = bench.ask(where, title=title, once=f"{turn}-{k}", **fields)
+                        if status == 200 and title in page:
+                            named.append(title)
+                    if stop.is_set():
+                        return
+
             tabs = [threading.Thread(target=tab, args=(n,)) for n in range(3)]
+            tabs.append(threading.Thread(target=keeper))
             for t in tabs:
                 t.start()
             until = time.monotonic() + 120
@@ -200,6 +230,11 @@ def killed(rounds, writes):
         stored = [r["ohms"] for r in found]
         lost = set(known) - set(stored)
         print(f"killed: {len(known)} acknowledged in {rounds} rounds, {len(lost)} lost")
+        titles = kept_titles(folder)
+        gone = {*named} - {*titles}
+        print(f"killed: {len(named)} stores and donors acknowledged, {len(gone)} lost")
+        if gone or len(titles) != len(set(titles)):
+            yield f"killed: stores or donors lost {sorted(gone)[:5]}, or twice"
         yield from (f"killed: {line}" for line in wrong)
         if lost or len(stored) != len(set(stored)):
             yield f"killed: lost {sorted(lost)[:5]}, twice {len(stored) - len(set(stored))}"

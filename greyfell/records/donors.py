@@ -45,7 +45,11 @@ class Donors:
 
     def titles(self) -> dict[str, str]:
         """What each is called, by its id."""
-        return {donor.id: donor.title or donor.kind for donor in self.all()}
+        named = sa.func.json_extract(DonorRow.body, "$.title")
+        kind = sa.func.json_extract(DonorRow.body, "$.kind")
+        query = sa.select(DonorRow.uid, named, kind).order_by(DonorRow.id.desc())
+        with self.store.looking() as connection:
+            return {uid: title or what for uid, title, what in connection.execute(query)}
 
     def add(self, document: dict[str, Any], key: str = "") -> Donor:
         """Keep a new donor under an id of its own. Raises FieldError."""

@@ -140,12 +140,12 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(query.order_by(PieceRow.tag).limit(most)))
 
-    def shelf(
-        self, family: str = "", verdict: str = "", sort: str = "danger", page: int = 1
-    ) -> ShelfPage:
-        """One page of the shelf, as its pieces were last concluded."""
+    def shelf(self, sort: str = "danger", **wanted: Any) -> ShelfPage:
+        """One page of the shelf, as its pieces were last concluded; what may be wanted stands in
+        `shelf.Asked`.
+        """
         with self.store.looking() as connection:
-            return shelves.page_of(connection, family, verdict, sort, page)
+            return shelves.page_of(connection, shelves.Asked(sort=sort, **wanted))
 
     def giving(self, wanted: Wanted, page: int = 1) -> tuple[list[shelves.Answer], int]:
         """Outputs across the shelf that give what is wanted, a page of them, and how many."""

@@ -62,14 +62,30 @@ class ShelfPage:
         return max(1, -(-self.matching // PAGE))
 
 
-def page_of(
-    connection: sa.Connection, family: str, verdict: str, sort: str, page: int
-) -> ShelfPage:
-    """One page of what is concluded. Its cost does not grow with readings or pieces."""
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What is asked of the shelf: a family, a verdict, words of tag or title, an order, a page."""
+
+    family: str = ""
+    verdict: str = ""
+    find: str = ""
+    sort: str = "tag"
+    page: int = 1
+
+
+def page_of(connection: sa.Connection, wanted: Asked) -> ShelfPage:
+    """One page of what is concluded. Its cost does not grow with readings, nor, where no words are
+    looked for, with pieces.
+    """
+    family, verdict, words = wanted.family, wanted.verdict, wanted.find.split()[:MOST_WORDS]
     counts = connection.execute(COUNTS).all()
     matching = sum(n for f, v, n in counts if family in ("", f) and verdict in ("", v))
-    page = min(max(1, page), max(1, -(-matching // PAGE)))
-    query = _ordered(sort if sort in ORDERS else "tag", bool(family), bool(verdict))
+    query = _ordered(wanted.sort if wanted.sort in ORDERS else "tag", bool(family), bool(verdict))
+    if words:
+        query = query.where(*map(_holds, words))
+        every = query.with_only_columns(sa.func.count()).order_by(None).limit(None).offset(None)
+        matching = connection.scalar(every, {"family": family, "verdict": verdict}) or 0
+    page = min(max(1, wanted.page), max(1, -(-matching // PAGE)))
     asked = {"family": family, "verdict": verdict, "skipped": (page - 1) * PAGE}
     families, verdicts, total = _counts(counts)
     return ShelfPage(
@@ -83,6 +99,18 @@ def page_of(
         verdicts=verdicts,
         page=page,
         wanting=_wanting(connection),
+    )
+
+
+MOST_WORDS = 6
+"""So many words of a search count."""
+
+
+def _holds(word: str) -> Any:
+    """Whether a piece's tag or title holds a word."""
+    return sa.or_(
+        PieceRow.tag_folded.contains(word.casefold(), autoescape=True),
+        PieceRow.title.icontains(word, autoescape=True),
     )
 
 

@@ -2,6 +2,7 @@
 
 import secrets
 from collections import Counter
+from collections.abc import Iterable
 from contextlib import suppress
 from typing import Any
 
@@ -36,6 +37,19 @@ class Stores:
         with self.store.looking() as connection:
             return [parse_item(body) for body in connection.scalars(query)]
 
+    def of(self, kinds: Iterable[str]) -> list[Item]:
+        """Entries of some kinds that are on hand, the first of them where there are many; one that
+        cannot be read is left out.
+        """
+        query = sa.select(ItemRow.body).where(ItemRow.kind.in_(kinds), ItemRow.gone.is_(False))
+        with self.store.looking() as connection:
+            bodies = list(connection.scalars(query.order_by(ItemRow.id).limit(MOST_OFFERED)))
+        found = []
+        for body in bodies:
+            with suppress(FieldError):  # one that cannot be read keeps no page from opening
+                found.append(parse_item(body))
+        return [item for item in found if item.count]
+
     def get(self, uid: str) -> Item:
         """One entry. Raises Missing where there is none."""
         with self.store.reading() as session:
@@ -43,14 +57,7 @@ class Stores:
 
     def meters(self) -> list[Meter]:
         """The meters on hand, as records keep them."""
-        query = sa.select(ItemRow.body).where(ItemRow.kind == "meter", ItemRow.gone.is_(False))
-        with self.store.looking() as connection:
-            bodies = list(connection.scalars(query.order_by(ItemRow.id)))
-        found = []
-        for body in bodies:
-            with suppress(FieldError):  # one that cannot be read keeps no piece from opening
-                found.append(parse_item(body))
-        return [as_meter(item) for item in found if item.count]
+        return [as_meter(item) for item in self.of(["meter"])]
 
     def add(self, document: dict[str, Any], key: str = "") -> Item:
         """Keep a new entry under an id of its own. Raises FieldError."""
@@ -97,6 +104,8 @@ class Stores:
         return outcome
 
 
+MOST_OFFERED = 200
+"""So many entries are offered where a page draws on the stores."""
 MOST_WORDS = 12
 """So many words of a search count."""
 

@@ -98,7 +98,7 @@ def tests() -> Any:
 
 def stick() -> Any:
     """How the discharge stick is built, from what the stores hold or as a list to buy."""
-    built = build(stores().items())
+    built = build(stores().of(["resistor"]))
     return render_template("stick.html", built=built, drawing=draw_stick(built))
 
 
@@ -137,7 +137,7 @@ def _index(form: Any, error: FieldError | None) -> str:
 
 def _page(donor: Donor, form: Any, error: FieldError | None) -> str:
     kind = BY_KEY[donor.kind]
-    mine = [item for item in stores().items() if item.donor == donor.id]
+    mine = [item for item in stores().items(donor.id) if item.donor == donor.id]
     return render_template(
         "donor.html",
         donor=donor,

@@ -5,7 +5,7 @@ below.
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
@@ -19,7 +19,7 @@ from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.bundle import bundle_of, proposals
 from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.digits import digits_worth
-from greyfell.core.guidance.methods import BY_ACT, NONE, Means, means, with_what_there_is
+from greyfell.core.guidance.methods import BY_ACT, KINDS, NONE, Means, means, with_what_there_is
 from greyfell.core.guidance.no_tests import no_test
 from greyfell.core.guidance.odds import moved
 from greyfell.core.guidance.pairs import STATES, fan_of
@@ -270,7 +270,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
     in_hand = _meters(piece)
-    on_hand = stores().items()
+    on_hand = stores().of(KINDS)
     steps = with_what_there_is(piece.steps, on_hand)
     cards = [Card(s, hookup(s), means(s, on_hand)) for s in steps if s.station == "low"]
     gate = drawn(piece, "gate", lambda: live_gate(ident))
@@ -323,7 +323,8 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
     if at == "clues":
         return {**shown, **_touched(piece, request.values.get("touch") or touched(asked.field))}
     if at == "salvage":
-        return {**shown, **_labelled(request.args.get("label", ""))}
+        decay = _decay_of(shown["walk"], datetime.now(UTC))
+        return {**shown, "decay": decay, **_labelled(request.args.get("label", ""))}
     return shown
 
 
@@ -364,13 +365,14 @@ def _salvage(piece: Kept) -> dict[str, Any]:
         "walk": done,
         "gate_steps": STEPS,
         "safe_volts": SAFE_VOLTS,
-        "decay": _decay_of(done),
         "salvage_steps": STEP,
     }
 
 
-def _decay_of(done: Walk) -> Any:
-    """How this chain lets the capacitor down; an oven's usual one where it was not read."""
+def _decay_of(done: Walk, now: datetime) -> Any:
+    """How this chain lets the capacitor down, and where it stands now while it is held; an oven's
+    usual one where it was not read.
+    """
     found, chain = done.when("found"), done.when("chain")
     ohms = chain.value if chain is not None and chain.value else None
     if ohms is None:
@@ -383,9 +385,13 @@ def _decay_of(done: Walk) -> Any:
         "resistor_volts": 1e5,
         "resistor_watts": 1e3,
     }
+    if done.here is not None and done.here.key == "held" and done.waits is not None:
+        held = (now - done.waits[0]) / timedelta(seconds=1)
+        told["interrupted_after_seconds"] = min(max(held, 0.0), MOST_HELD)
     return drawing_of(DISCHARGE, DISCHARGE.plan(DISCHARGE.read(told)), None)
 
 
+MOST_HELD = 3600.0
 OVEN_VOLTS = 2100.0
 """AC rating of most ovens' capacitors. REF-R-T3."""
 

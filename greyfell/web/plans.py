@@ -33,11 +33,11 @@ class OnHand:
 
 def _on_hand(planner: Planner) -> list[OnHand]:
     """Every kind a planner may draw on that is on hand."""
-    items = stores().items() if planner.draws else []
+    items = stores().of(planner.draws) if planner.draws else []
     found = []
     for kind, fills in planner.draws.items():
         words = short_list(items, kind)
-        mine = [i for i in items if i.kind.key == kind and i.count]
+        mine = [i for i in items if i.kind.key == kind]
         entries = tuple((i.title, _filled(planner, i, fills)) for i in mine[:MOST_OFFERED])
         if words:
             found.append(OnHand(words, entries))

@@ -37,10 +37,12 @@ def show() -> Any:
     )
     if "gives" in args:
         return _giving(args["gives"], args.get("page", 1, type=int))
-    page = repository().shelf(family, verdict, sort, args.get("page", 1, type=int))
+    find = args.get("find", "").strip()[:MOST_ASKED]
+    at = args.get("page", 1, type=int)
+    page = repository().shelf(sort, family=family, verdict=verdict, find=find, page=at)
     waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
     catch_up()
-    chosen = {"family": family, "verdict": verdict, "sort": sort}
+    chosen = {"family": family, "verdict": verdict, "sort": sort, "find": find}
     return render_template(
         "shelf.html",
         page=page,

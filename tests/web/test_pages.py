@@ -805,3 +805,29 @@ def test_the_page_opens_at_the_station_of_its_next_step(bench):
     assert 'href="?at=salvage">at salvage' in cold.lower()
     assert "Next:" in later
     assert "Plug out" not in later
+
+
+def test_the_shelf_is_found_by_words_of_tag_or_title(client):
+    """Every word, in either; with family and order; what is not there is said."""
+    repository = Repository(client.app.extensions["store"])
+    load_demo(repository)
+    tags = [i.tag for i in repository.shelf("tag", find="dodgem CQ").items]
+
+    assert tags == ["CQ-021", "CQ-022"]
+    assert repository.shelf(find="HELTER").matching == 2
+    assert repository.shelf(find="helter", family="mains").matching == 0
+    assert repository.shelf(find="100%").matching == 0
+    assert "No piece" in page(client.get("/?find=nowhere"))
+    assert page(client.get("/?find=waltzer&sort=tag")).count("card-frame") == 1
+
+
+def test_while_the_chain_is_held_the_decay_shows_where_it_stands(bench):
+    """Volts left if it is let go now, less a moment later; nothing of that before and after."""
+    typed = {"found": "0.95µF", "chain": "1M"}
+    before = page(bench.get("/pieces/T-1/?at=salvage"))
+    for step in ("plug", "found", "chain", "holding"):
+        bench.post("/pieces/T-1/salvage", {"step": step, "value": typed.get(step, "")})
+    held = page(bench.get("/pieces/T-1/?at=salvage"))
+
+    assert "let go" not in before
+    assert re.search(r"let go.{0,40}V", held, re.S)

@@ -146,6 +146,8 @@ METHODS = (
 )
 BY_ACT = {act: method for method in METHODS for act in method.acts}
 """Every method by its act."""
+KINDS = tuple({kind: None for m in METHODS for need in m.needs for kind in need.kinds})
+"""Every kind of the stores that some act needs."""
 INSTRUMENTS = ("meter", "bench-supply", "source", "inductance-meter", "insulation-tester")
 """Stores that hold one of these describe the bench: what is not there is not had."""
 
