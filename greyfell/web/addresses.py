@@ -57,6 +57,7 @@ ADDRESSES = (
     Address("/archive.zip", "transfer.archive"),
     Address("/import", "transfer.ask"),
     Address("/import", "transfer.bring", "POST"),
+    Address("/theme", "look.theme", "POST"),
     Address("/patterns", "patterns.show"),
 )
 

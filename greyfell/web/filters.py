@@ -22,6 +22,7 @@ from greyfell.core.planners.declare import in_words
 from greyfell.records.archive import OUTCOMES
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.svg import shapes_markup
+from greyfell.web.look import THEMES, next_theme
 from greyfell.web.support import stored_key
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}
@@ -58,4 +59,6 @@ def register(app: Flask) -> None:
         stored_key=stored_key,
         outcome_words=OUTCOMES,
         shown_in_words=in_words,
+        next_theme=next_theme,
+        theme_words=THEMES,
     )

@@ -335,3 +335,25 @@ def test_a_shelf_of_an_earlier_version_answers_at_once_and_says_so(bench):
 
     bench.app.extensions["catching up"].join(20)
     assert "newer than" not in page(bench.get("/"))
+
+
+@pytest.mark.parametrize(
+    ("back", "goes"),
+    [
+        ("/stores?find=lamp", "/stores?find=lamp"),
+        ("//evil.example/x", "/"),
+        ("/\\evil.example", "/"),
+        ("https://evil.example/", "/"),
+        ("", "/"),
+    ],
+)
+def test_the_look_is_kept_and_leads_back_to_a_page_of_ours_only(client, back, goes):
+    """Chosen by a form with its token; nowhere else is gone to; nonsense is the system's look."""
+    answer = client.post("/theme", {"theme": "dark", "back": back})
+
+    assert answer.status_code == 302
+    assert answer.headers["Location"] == goes
+    assert 'data-theme="dark"' in client.get("/").get_data(as_text=True)
+    client.post("/theme", {"theme": '"><script>', "back": "/"})
+    assert "data-theme" not in client.get("/").get_data(as_text=True)
+    assert client.post("/theme", {"theme": "dark"}, token=False).status_code == 400

@@ -1,0 +1,31 @@
+"""How it looks: the light or the dark bench, or as the system says; kept in the session, so that it
+needs no script.
+"""
+
+from typing import Any
+from urllib.parse import urlsplit
+
+from flask import redirect, request, session, url_for
+
+THEMES = {"": "look: system", "light": "look: light", "dark": "look: dark"}
+"""What can be chosen, in the order a touch goes through it, and its words."""
+
+
+def theme() -> Any:
+    """Keep the theme that was chosen, and go back to the page it was chosen on."""
+    chosen = request.form.get("theme", "")
+    session["theme"] = chosen if chosen in THEMES else ""
+    return redirect(_own(request.form.get("back", "")))
+
+
+def next_theme(now: str) -> str:
+    """What a touch changes to."""
+    names = list(THEMES)
+    return names[(names.index(now) + 1) % len(names)] if now in names else ""
+
+
+def _own(back: str) -> str:
+    """An address of this program; the shelf for any other."""
+    parts = urlsplit(back)
+    ours = back.startswith("/") and not back.startswith(("//", "/\\")) and not parts.netloc
+    return back if ours else url_for("shelf.show")

@@ -1,0 +1,104 @@
+"""Every page in light and dark, on the bench, a tablet, a phone and at 200 % zoom: nothing goes
+sideways, axe-core finds nothing, the work stands before the picture where there is one column.
+"""
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_browser import PAGES, violations
+
+pytestmark = pytest.mark.browser
+SIZES = {"bench": (1280, 800), "tablet": (768, 1024), "phone": (390, 844), "zoomed": (640, 400)}
+SIDEWAYS = "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+GROUND = "getComputedStyle(document.documentElement).backgroundColor"
+
+
+@pytest.fixture
+def tab(browser, address):
+    """A page opener of a size and a scheme."""
+    opened = []
+
+    def of(size, scheme="light"):
+        width, height = SIZES[size]
+        view = {"width": width, "height": height}
+        context = browser.new_context(viewport=view, color_scheme=scheme, base_url=address)
+        opened.append(context)
+        return context.new_page()
+
+    yield of
+    for context in opened:
+        context.close()
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_no_page_goes_sideways(tab, size):
+    """At none of the sizes."""
+    page = tab(size)
+    wide = {}
+    for url in PAGES:
+        page.goto(url)
+        over = page.evaluate(SIDEWAYS)
+        if over > 0:
+            wide[url] = over
+
+    assert wide == {}
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("bench", "dark"), ("phone", "light")])
+def test_no_page_has_violations_in_the_dark_or_on_a_phone(tab, size, scheme):
+    """axe-core, all its rules, zero findings; contrast included."""
+    page = tab(size, scheme)
+    found = {}
+    for url in PAGES:
+        page.goto(url)
+        wrong = violations(page)
+        if wrong:
+            found[url] = wrong
+
+    assert found == {}
+
+
+def test_on_a_phone_the_step_stands_before_the_iron_and_can_be_touched(tab):
+    """One column: the next step first; its button and the stations are 44 px high."""
+    page = tab("phone")
+    page.goto("/pieces/CQ-014/?at=cold")
+    step = page.get_by_label("Next step").bounding_box()
+    iron = page.locator(".iron").bounding_box()
+    heights = [
+        page.get_by_role("button", name="Enter reading").bounding_box()["height"],
+        page.get_by_label("Stations").get_by_role("link", name="cold").bounding_box()["height"],
+    ]
+
+    assert step["y"] < iron["y"]
+    assert min(heights) >= 44
+    page.get_by_label("Stations").get_by_role("link", name="record").click()
+    expect(page.get_by_role("heading", name="Record")).to_be_visible()
+
+
+def test_the_look_follows_the_system_until_it_is_chosen(tab):
+    """Dark by the system; light once chosen, on every page; and back to the system."""
+    page = tab("bench", "dark")
+    page.goto("/stores")
+    dark = page.evaluate(GROUND)
+    page.get_by_role("button", name="look: system").click()
+    light = page.evaluate(GROUND)
+    page.goto("/plans/")
+
+    assert (dark, light) == ("rgb(23, 28, 31)", "rgb(242, 241, 236)")
+    assert page.evaluate(GROUND) == light
+    page.get_by_role("button", name="look: light").click()
+    page.get_by_role("button", name="look: dark").click()
+    assert page.evaluate(GROUND) == dark
+    expect(page.get_by_role("button", name="look: system")).to_be_visible()
+
+
+def test_print_leaves_out_what_is_for_the_screen(tab):
+    """Neither bar, jotter nor buttons; the readings stay."""
+    page = tab("bench")
+    page.goto("/pieces/CQ-014/?at=record")
+    page.emulate_media(media="print")
+
+    expect(page.locator(".bar")).to_be_hidden()
+    expect(page.locator(".jotter")).to_be_hidden()
+    expect(page.get_by_role("button", name="Strike").first).to_be_hidden()
+    expect(page.get_by_text("A–B 1.6 Ω").first).to_be_visible()
