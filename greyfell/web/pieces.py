@@ -2,52 +2,42 @@
 below.
 """
 
-import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
-from greyfell.core.evidence.label import MOST_LABEL, read_label
-from greyfell.core.evidence.plate_words import explain as explain_plate
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.bundle import bundle_of, proposals
-from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.digits import digits_worth
 from greyfell.core.guidance.methods import BY_ACT, KINDS, NONE, Means, means, with_what_there_is
 from greyfell.core.guidance.no_tests import no_test
-from greyfell.core.guidance.odds import moved
 from greyfell.core.guidance.pairs import STATES, fan_of
-from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, take, walk
+from greyfell.core.guidance.salvage import take, walk
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
-from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
+from greyfell.web.clues import MOST_TOUCH, clues_shown, touched_by, touched_shown
 from greyfell.web.drawings.bands import band_marks
-from greyfell.web.drawings.bundle import bundle
 from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
-from greyfell.web.drawings.nameplate import nameplate, outputs_words
-from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
-from greyfell.web.drawings.section import section
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.gate import SALVAGE_WORDS, decay_of, labelled, salvage_shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -321,21 +311,14 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
     if at == "low":
         return {**shown, "meters": meter_rules(piece.ident, in_hand)}
     if at == "clues":
-        return {**shown, **_touched(piece, request.values.get("touch") or touched(asked.field))}
+        return {
+            **shown,
+            **touched_shown(piece, request.values.get("touch") or touched_by(asked.field)),
+        }
     if at == "salvage":
-        decay = _decay_of(shown["walk"], datetime.now(UTC))
-        return {**shown, "decay": decay, **_labelled(request.args.get("label", ""))}
+        decay = decay_of(shown["walk"], datetime.now(UTC))
+        return {**shown, "decay": decay, **labelled(request.args.get("label", ""))}
     return shown
-
-
-def _labelled(text: str) -> dict[str, Any]:
-    """A capacitor's label as it was typed, and what it says or why it says nothing."""
-    if not text.strip():
-        return {"label_text": "", "label": None, "label_refused": ""}
-    try:
-        return {"label_text": text, "label": read_label(text), "label_refused": ""}
-    except FieldError as error:
-        return {"label_text": text[:MOST_LABEL], "label": None, "label_refused": error.sentence}
 
 
 def _picked(piece: Kept) -> str:
@@ -345,100 +328,6 @@ def _picked(piece: Kept) -> str:
     if not picked:
         return ""
     return "-".join(picked) + (" " if len(picked) == 2 else "-")
-
-
-SALVAGE_WORDS = (
-    ("salvage-done", "discharged and measured"),
-    ("no-capacitor", "none here"),
-    ("done-elsewhere", "done elsewhere, before this record"),
-)
-"""What may be said of the capacitor, as it is chosen."""
-
-
-def _salvage(piece: Kept) -> dict[str, Any]:
-    done = walk(piece.record.statements)
-    ident = piece.ident
-    return {
-        "handling": handling(ident.record, ident.belief),
-        "salvage_choices": SALVAGE_WORDS,
-        "statement_words": dict(SALVAGE_WORDS),
-        "walk": done,
-        "gate_steps": STEPS,
-        "safe_volts": SAFE_VOLTS,
-        "salvage_steps": STEP,
-    }
-
-
-def _decay_of(done: Walk, now: datetime) -> Any:
-    """How this chain lets the capacitor down, and where it stands now while it is held; an oven's
-    usual one where it was not read.
-    """
-    found, chain = done.when("found"), done.when("chain")
-    ohms = chain.value if chain is not None and chain.value else None
-    if ohms is None:
-        return None
-    farads = found.value if found is not None and found.value else USUAL_FARADS
-    told = {
-        "capacitance_farads": farads,
-        "rated_volts_ac": OVEN_VOLTS,
-        "resistor_ohms": ohms,
-        "resistor_volts": 1e5,
-        "resistor_watts": 1e3,
-    }
-    if done.here is not None and done.here.key == "held" and done.waits is not None:
-        held = (now - done.waits[0]) / timedelta(seconds=1)
-        told["interrupted_after_seconds"] = min(max(held, 0.0), MOST_HELD)
-    return drawing_of(DISCHARGE, DISCHARGE.plan(DISCHARGE.read(told)), None)
-
-
-MOST_HELD = 3600.0
-OVEN_VOLTS = 2100.0
-"""AC rating of most ovens' capacitors. REF-R-T3."""
-
-
-def _clues(piece: Kept) -> dict[str, Any]:
-    ident = piece.ident
-    plate = piece.record.nameplate
-    return {
-        "seen": boxes,
-        "odds": moved(piece.document),
-        "expected": bundle_of(ident),
-        "explained": explain_plate(plate.text) if plate is not None and plate.text else None,
-        "look_cautions": said_at("look"),
-        "cut_cautions": said_at("cut free"),
-    }
-
-
-def touched(field: str) -> str:
-    """What is touched where a box was refused: the box itself, or its lead."""
-    lead = LEAD_BOX.fullmatch(field)
-    if lead is not None:
-        return lead.group(1)
-    return field.replace("nameplate.", "plate.").replace(".", "_")
-
-
-LEAD_BOX = re.compile(r"lead_([A-Za-z0-9]{1,8})_\w+")
-MOST_TOUCH = 40
-
-
-def _touched(piece: Kept, touch: str) -> dict[str, Any]:
-    """The drawings of the clues, with what is touched on them; another touch is another picture."""
-    record, ident = piece.record, piece.ident
-    touch = touch[:MOST_TOUCH]
-    ids = [lead.id for lead in record.leads]
-    here = [x for x in touch.split("-") if x in ids][:2]
-    wound = [w.coil.members for w in ident.windings]
-    read = {x for members in wound for x in members}
-    box = boxes.BOXES.get(touch)
-    return {
-        "touch": touch,
-        "touched_leads": [lead for x in here for lead in record.leads if lead.id == x],
-        "touched_box": box if box is not None and not box.choices else None,
-        "bundle": bundle(record.leads, wound, proposals(record, read), "-".join(here)),
-        "section": section(record.core, touch),
-        "nameplate": nameplate(record.nameplate, touch),
-        "outputs_words": outputs_words(record.nameplate),
-    }
 
 
 def _cold(piece: Kept) -> dict[str, Any]:
@@ -492,8 +381,8 @@ def _what(ident: Identification) -> dict[str, Any]:
 
 
 STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
-    "salvage": _salvage,
-    "clues": _clues,
+    "salvage": salvage_shown,
+    "clues": clues_shown,
     "cold": _cold,
     "low": _low,
     "power": _power,

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from greyfell.core.belief.weigh import tied
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance import next_step
+from greyfell.core.guidance import cold_steps, next_step
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.worth import BondWorth
 from greyfell.core.identify import identify
@@ -645,8 +645,8 @@ def test_reading_a_barrier_is_worth_its_safety_and_what_it_tells_of_the_bond(mon
     barrier = Barrier(0, CORE, None)
     worth = {}
     for nats in (0.0, 0.5):
-        monkeypatch.setattr(next_step, "bond_worth", lambda *_, n=nats: BondWorth(0.1, n))
-        worth[nats] = next_step._open(barrier, ident).worth
+        monkeypatch.setattr(cold_steps, "bond_worth", lambda *_, n=nats: BondWorth(0.1, n))
+        worth[nats] = cold_steps.open_step(barrier, ident).worth
 
     assert worth[0.5] == pytest.approx(worth[0.0] + 0.5)
 

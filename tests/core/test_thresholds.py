@@ -12,6 +12,7 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import VARNISHED
 from greyfell.core.belief.solve import LAM, Unknowns
 from greyfell.core.circuit.loss import Loss
+from greyfell.core.guidance import cold_steps as cold
 from greyfell.core.guidance import next_step, steps
 from greyfell.core.guidance.worth import BondWorth, Other, Worth, _narrower
 from greyfell.core.judgement import leaks, misfits, shorts, touches
@@ -943,7 +944,7 @@ def _capacitor_first(p):
 
 
 def _says_return(p):
-    return "return" in next_step._meant(HV_WINDING, BondWorth(p, 0.1), True, 0.03)
+    return "return" in cold.meant_by(HV_WINDING, BondWorth(p, 0.1), True, 0.03)
 
 
 def worth_of_nats(nats):
@@ -1063,7 +1064,7 @@ def test_a_stray_lead_is_tried_on_another_stray_first():
     mates = []
     for wiring, leads in ((strays, "ABEF"), (one, "EAB")):
         ident = identification(belief([PRIMARY], wiring=wiring), leads=leads)
-        mates.append(next_step._mate("E", ident))
+        mates.append(cold.mate_of("E", ident))
 
     assert mates == ["F", "A"]
 
@@ -1100,7 +1101,7 @@ def test_what_placing_a_lead_is_worth():
     unknown = State(1 - 0.015 - 0.02, 0.015, 0.02)
     safety = 8.0 * settled(unknown, shows(2e7, to_core=True, proved=True))
 
-    assert next_step._placing("E", "A", ident).worth == pytest.approx(math.log(4) + safety)
+    assert cold.placing("E", "A", ident).worth == pytest.approx(math.log(4) + safety)
 
 
 def test_a_test_turn_is_driven_with_six_volts_through_five_turns(monkeypatch):

@@ -8,20 +8,17 @@ stays closed while a cold test that could condemn is missing. The words of every
 `steps`; here is only when, and for which leads.
 """
 
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from greyfell.core.belief.found import Winding
 from greyfell.core.belief.observations import Row
-from greyfell.core.evidence.record import Reading, Transformer
-from greyfell.core.figures.notation import percent, span
+from greyfell.core.evidence.record import Reading
+from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
-from greyfell.core.guidance.bundle import proposals
+from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
 from greyfell.core.guidance.methods import lacking
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
-from greyfell.core.guidance.words import mains_words
-from greyfell.core.guidance.worth import SAFETY_WORTH, BondWorth, Worth, bond_worth, worth_of
+from greyfell.core.guidance.worth import Worth, worth_of
 from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.earthing import bond_of, bond_wanted
 from greyfell.core.judgement.fault import FAULTS, Fault
@@ -35,34 +32,9 @@ from greyfell.core.judgement.gates import (
 from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.screening import (
-    ASKED_RANGE_OHMS,
-    CORE,
-    LEAK_ODDS,
-    OUTCOMES,
-    USUAL_TOUCH,
-    Barrier,
-    State,
-    barriers,
-    demanded,
-    outcomes,
-    proof_worth,
-    settled,
-    shows,
-    state_of,
-)
 
-CORE_POINT = "core"
 LEAST_WORTH = 0.1
 """A low-energy test worth less than this many nats is not proposed. From memory."""
-AGED_WORTH = 0.5
-"""Nats that an insulation test settles where damage was seen: behind the ohmmeter's barriers. From
-memory."""
-MOST_DAMAGE = 3
-OHMS_WORTH = 2.0
-"""Nats that the ohms of a winding settle of which none were read. From memory."""
-SAY_RETURN = 0.02
-"""From this chance an HV winding's return is named among what a reading to the core may show."""
 REVERSE_VOLTS, LOW_VOLTS, LEAST_VOLTS = 42.0, 12.0, 3.0
 """Volts of the three ratio tests: into the HV side; into a primary with HV ruled out; and where it
 is not. Common practice."""
@@ -77,7 +49,7 @@ def next_steps(ident: Identification) -> list[Step]:
     if ident.stop is not None:
         return [*_salvage(ident), _clear(ident, ident.stop)]
     # the proof first: it is what gives every open-to-core reading its worth
-    cold = sorted(_cold(ident), key=lambda s: (s.kind != "core_proof", -s.worth))
+    cold = sorted(cold_steps(ident), key=lambda s: (s.kind != "core_proof", -s.worth))
     none = lacking(ident.record)
     low = _low(ident)
     found = [*_salvage(ident), *_repeat(ident), *cold, *(s for s in low if s.act not in none)]
@@ -133,13 +105,6 @@ def _behind(ident: Identification, fault: Fault) -> Reading | None:
     return next(iter(found), None)
 
 
-def points_read(r: Reading, *, open_too: bool = False) -> tuple[str, ...]:
-    """The pair of a reading of ohms, of an open one where asked; nothing for other kinds."""
-    if r.kind not in ("resistance", "insulation"):
-        return ()
-    return r.between if open_too or r.ohms != "open" else ()
-
-
 def _crosses(ident: Identification, pair: tuple[str, ...]) -> bool:
     """Whether a pair lies on two sides of a barrier."""
     topology = ident.topology
@@ -162,120 +127,6 @@ def _repeat(ident: Identification) -> list[Step]:
 def _salvage(ident: Identification) -> list[Step]:
     risky = not ident.windings or may_hold_charge(ident.record, ident.belief)
     return [steps.SALVAGE.of()] if risky and not salvaged(ident) else []
-
-
-# ------------------------------------------------------------------ cold
-
-
-def _cold(ident: Identification) -> Iterable[Step]:
-    """Cold tests still missing, each valued by what its possible readings would settle of safety,
-    identity and place.
-    """
-    if not ident.topology.core_proved:
-        worth = SAFETY_WORTH * proof_worth(ident.record, ident.belief)
-        yield replace(steps.PROOF.of(), worth=worth)
-    for b in barriers(ident.record, ident.topology):
-        if not b.screened and demanded(b, ident.windings):
-            yield _open(b, ident)
-    yield from _aged(ident)
-    for x in ident.topology.untested:
-        mate = _mate(x, ident)
-        if mate is not None:
-            yield _placing(x, mate, ident)
-    for w in ident.windings:
-        if w.coil.unread:
-            first, last = w.coil.leads
-            step = steps.OHMS.of((first, last), a=first, b=last)
-            yield replace(step, worth=OHMS_WORTH)
-
-
-def _aged(ident: Identification) -> Iterable[Step]:
-    """The insulation of the mains winding where damage or age is on record and no tester was put to
-    it; not asked of who has none.
-    """
-    record, primary = ident.record, _first_primary(ident)
-    words = damage_of(record)
-    if not words or primary is None or "insulation" in lacking(record):
-        return
-    coil = primary[1].coil
-    tested = any(
-        r.kind == "insulation" and set(r.between) & set(coil.members) for r in record.standing
-    )
-    if coil.bond is None and not tested:
-        step = steps.AGED.of((coil.leads[0], CORE_POINT), lead=coil.leads[0], damage=words)
-        yield replace(step, worth=AGED_WORTH)
-
-
-def damage_of(record: Transformer) -> str:
-    """Damage and age that were seen on core and leads, in words; empty where none was."""
-    core = record.core
-    seen = [core.damage] if core is not None and core.damage else []
-    seen += [f"{lead.id} {lead.damage}" for lead in record.leads if lead.damage]
-    return ", ".join(seen[:MOST_DAMAGE])
-
-
-def _open(b: Barrier, ident: Identification) -> Step:
-    """Read a barrier that should be open: the chances of each outcome, and what it would mean."""
-    winding, to_core = ident.windings[b.i], b.j == CORE
-    proved = ident.topology.core_proved
-    state = state_of(b, ident.windings, proved=proved)
-    shown = shows(ASKED_RANGE_OHMS, to_core=to_core, proved=proved)
-    likely = [chance for chance, _ in outcomes(state, shown)]
-    chances = dict(zip(OUTCOMES, likely, strict=True))
-    first_time = to_core and b.range_ohms is None
-    bond = bond_worth(ident, b.i) if first_time else BondWorth()
-    lead = winding.coil.leads[0]
-    mate = "core" if to_core else ident.windings[b.j].coil.leads[0]
-    step = steps.OPEN.of(
-        (lead, mate),
-        lead=lead,
-        mate=mate,
-        named="the core" if to_core else mate,
-        touched="the bare iron" if to_core else mate,
-        open=percent(chances["open"] * (1 - bond.returns)),
-        leaks=percent(chances["leaks"]),
-        meant=_meant(winding, bond, to_core, chances["conducts"]),
-    )
-    return replace(step, worth=SAFETY_WORTH * settled(state, shown) + bond.nats)
-
-
-def _meant(winding: Winding, bond: BondWorth, to_core: bool, conducts: float) -> str:
-    """What ohms across a barrier would mean."""
-    who = mains_words(winding.role)
-    if bond.returns > SAY_RETURN:
-        back = f"an HV winding's return on the iron ({percent(bond.returns)})"
-        return f"Ohms: {back}, else {who} touches the core, stop."
-    what = "the core" if to_core else "another winding"
-    return f"Ohms ({percent(conducts)}): {who} touches {what}, stop."
-
-
-def _mate(x: str, ident: Identification) -> str | None:
-    """What a lead is read against next: what twist and colour propose, one of its own colour,
-    another stray (two strays are most often two ends), one lead of each winding, the core; never a
-    pair that was read, nor a winding it was read open to. None where nothing is left.
-    """
-    topology, record = ident.topology, ident.record
-    met = {y for r in record.standing if x in points_read(r, open_too=True) for y in r.between}
-    apart = {topology.coil_of(y) for y in met} - {None}
-    placed = {y for w in ident.windings for y in w.coil.members}
-    proposed = (y for p in proposals(record, placed) if x in p.leads for y in p.leads)
-    colours = {lead.id: lead.colour for lead in record.leads if lead.colour}
-    alike = (y for y, colour in colours.items() if colour == colours.get(x))
-    firsts = (w.coil.leads[0] for w in ident.windings)
-    for y in (*proposed, *alike, *topology.untested, *firsts, CORE_POINT):
-        if y != x and y not in met and topology.coil_of(y) not in apart:
-            return y
-    return None
-
-
-def _placing(x: str, mate: str, ident: Identification) -> Step:
-    """Find what a lead belongs to: a winding found, a partner for it, or nothing; and whether it
-    touches the core.
-    """
-    unknown = State(1 - USUAL_TOUCH - LEAK_ODDS, USUAL_TOUCH, LEAK_ODDS)
-    shown = shows(ASKED_RANGE_OHMS, to_core=True, proved=ident.topology.core_proved)
-    worth = math.log(len(ident.windings) + 2) + SAFETY_WORTH * settled(unknown, shown)
-    return replace(steps.PLACE.of((x, mate), lead=x, mate=mate), worth=worth)
 
 
 # ------------------------------------------------------------------ low energy
@@ -354,12 +205,6 @@ def _others(worth: Worth, scale: float, unit: str) -> str:
     return "; ".join(said)
 
 
-def _first_primary(ident: Identification) -> tuple[int, Winding] | None:
-    """The first whole winding that likely carries the mains, and its place."""
-    whole = ((i, w) for i, w in enumerate(ident.windings) if w.on_mains and not w.coil.broken)
-    return next(whole, None)
-
-
 def _milliohms(ident: Identification) -> Iterable[Test]:
     """Volts over a small direct current, where an ohmmeter tells nothing."""
     measured = {x for r in ident.record.standing if r.kind == "dc_drop" for x in r.across}
@@ -377,7 +222,7 @@ def _ratios(ident: Identification) -> Iterable[Test]:
     """A few volts: into the HV side with the primary read, or into the primary where nothing
     dangerous comes out.
     """
-    primary = _first_primary(ident)
+    primary = first_primary(ident)
     if primary is None:
         return
     index, fed = primary
@@ -423,7 +268,7 @@ def _ratios(ident: Identification) -> Iterable[Test]:
 def _turns(ident: Identification) -> Iterable[Test]:
     """A few turns through the window: volts per turn, the master number of every rewind."""
     counted = any(r.kind in ("test_turn", "turns") for r in ident.record.standing)
-    primary = _first_primary(ident)
+    primary = first_primary(ident)
     if counted or primary is None or ident.family not in ("mains", "microwave"):
         return
     index, fed = primary

@@ -1,0 +1,61 @@
+"""The clues as they are shown: bundle, core and plate drawn with what is touched on them, the
+bundle to expect, plate words, how the last fact moved the odds.
+"""
+
+import re
+from typing import Any
+
+from greyfell.core.evidence.plate_words import explain as explain_plate
+from greyfell.core.guidance.bundle import bundle_of, proposals
+from greyfell.core.guidance.cautions import said_at
+from greyfell.core.guidance.odds import moved
+from greyfell.records.rows import Kept
+from greyfell.web import seen as boxes
+from greyfell.web.drawings.bundle import bundle
+from greyfell.web.drawings.nameplate import nameplate, outputs_words
+from greyfell.web.drawings.section import section
+
+MOST_TOUCH = 40
+LEAD_BOX = re.compile(r"lead_([A-Za-z0-9]{1,8})_\w+")
+
+
+def clues_shown(piece: Kept) -> dict[str, Any]:
+    """What the station shows as long as the record stands."""
+    ident = piece.ident
+    plate = piece.record.nameplate
+    return {
+        "seen": boxes,
+        "odds": moved(piece.document),
+        "expected": bundle_of(ident),
+        "explained": explain_plate(plate.text) if plate is not None and plate.text else None,
+        "look_cautions": said_at("look"),
+        "cut_cautions": said_at("cut free"),
+    }
+
+
+def touched_by(field: str) -> str:
+    """What is touched where a box was refused: the box itself, or its lead."""
+    lead = LEAD_BOX.fullmatch(field)
+    if lead is not None:
+        return lead.group(1)
+    return field.replace("nameplate.", "plate.").replace(".", "_")
+
+
+def touched_shown(piece: Kept, touch: str) -> dict[str, Any]:
+    """The drawings of the clues, with what is touched on them; another touch is another picture."""
+    record, ident = piece.record, piece.ident
+    touch = touch[:MOST_TOUCH]
+    ids = [lead.id for lead in record.leads]
+    here = [x for x in touch.split("-") if x in ids][:2]
+    wound = [w.coil.members for w in ident.windings]
+    read = {x for members in wound for x in members}
+    box = boxes.BOXES.get(touch)
+    return {
+        "touch": touch,
+        "touched_leads": [lead for x in here for lead in record.leads if lead.id == x],
+        "touched_box": box if box is not None and not box.choices else None,
+        "bundle": bundle(record.leads, wound, proposals(record, read), "-".join(here)),
+        "section": section(record.core, touch),
+        "nameplate": nameplate(record.nameplate, touch),
+        "outputs_words": outputs_words(record.nameplate),
+    }

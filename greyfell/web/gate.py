@@ -1,0 +1,73 @@
+"""The salvage station as it is shown: the gate with its steps, the decay of this chain, what
+handling the piece asks for, a capacitor's label explained.
+"""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.label import MOST_LABEL, read_label
+from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, walk
+from greyfell.core.judgement.handling import handling
+from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.records.rows import Kept
+from greyfell.web.drawings.plans import drawing_of
+
+SALVAGE_WORDS = (
+    ("salvage-done", "discharged and measured"),
+    ("no-capacitor", "none here"),
+    ("done-elsewhere", "done elsewhere, before this record"),
+)
+"""What may be said of the capacitor, as it is chosen."""
+
+
+def salvage_shown(piece: Kept) -> dict[str, Any]:
+    """What the station shows as long as the record stands."""
+    done = walk(piece.record.statements)
+    ident = piece.ident
+    return {
+        "handling": handling(ident.record, ident.belief),
+        "salvage_choices": SALVAGE_WORDS,
+        "statement_words": dict(SALVAGE_WORDS),
+        "walk": done,
+        "gate_steps": STEPS,
+        "safe_volts": SAFE_VOLTS,
+        "salvage_steps": STEP,
+    }
+
+
+def decay_of(done: Walk, now: datetime) -> Any:
+    """How this chain lets the capacitor down, and where it stands now while it is held; an oven's
+    usual one where it was not read.
+    """
+    found, chain = done.when("found"), done.when("chain")
+    ohms = chain.value if chain is not None and chain.value else None
+    if ohms is None:
+        return None
+    farads = found.value if found is not None and found.value else USUAL_FARADS
+    told = {
+        "capacitance_farads": farads,
+        "rated_volts_ac": OVEN_VOLTS,
+        "resistor_ohms": ohms,
+        "resistor_volts": 1e5,
+        "resistor_watts": 1e3,
+    }
+    if done.here is not None and done.here.key == "held" and done.waits is not None:
+        held = (now - done.waits[0]) / timedelta(seconds=1)
+        told["interrupted_after_seconds"] = min(max(held, 0.0), MOST_HELD)
+    return drawing_of(DISCHARGE, DISCHARGE.plan(DISCHARGE.read(told)), None)
+
+
+MOST_HELD = 3600.0
+OVEN_VOLTS = 2100.0
+"""AC rating of most ovens' capacitors. REF-R-T3."""
+
+
+def labelled(text: str) -> dict[str, Any]:
+    """A capacitor's label as it was typed, and what it says or why it says nothing."""
+    if not text.strip():
+        return {"label_text": "", "label": None, "label_refused": ""}
+    try:
+        return {"label_text": text, "label": read_label(text), "label_refused": ""}
+    except FieldError as error:
+        return {"label_text": text[:MOST_LABEL], "label": None, "label_refused": error.sentence}
