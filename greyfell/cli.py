@@ -196,9 +196,9 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     ident = conclude(_record(path))
     out = answer(ident)
     if with_next:
-        from greyfell.core.guidance.next_step import next_steps
+        from greyfell.core.guidance.next_step import next_json
 
-        out["next"] = next_steps(ident)[0].as_json()
+        out["next"] = next_json(ident)
     return out
 
 

@@ -50,11 +50,18 @@ def touched_shown(piece: Kept, touch: str) -> dict[str, Any]:
     wound = [w.coil.members for w in ident.windings]
     read = {x for members in wound for x in members}
     box = boxes.BOXES.get(touch)
+    expected = bundle_of(ident)
     return {
         "touch": touch,
         "touched_leads": [lead for x in here for lead in record.leads if lead.id == x],
         "touched_box": box if box is not None and not box.choices else None,
-        "bundle": bundle(record.leads, wound, proposals(record, read), "-".join(here)),
+        "bundle": bundle(
+            record.leads,
+            wound,
+            proposals(record, read),
+            "-".join(here),
+            missing=expected.missing if expected is not None else (),
+        ),
         "section": section(record.core, touch),
         "nameplate": nameplate(record.nameplate, touch),
         "outputs_words": outputs_words(record.nameplate),

@@ -5,8 +5,8 @@ import pytest
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cautions import ACTS, CAUTIONS, said_at
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.salvage import STEPS
+from greyfell.core.guidance.next_step import next_json, next_steps
+from greyfell.core.guidance.salvage import STEP, STEPS
 from greyfell.core.guidance.steps import Words
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.handling import MOST_AT_ONCE, handling, of_donor
@@ -77,6 +77,27 @@ def test_every_step_carries_its_cautions_in_json(readings):
         told = step.as_json()
         assert len(told["cautions"]) <= MOST_AT_ONCE
         assert all(one in told["caution"] for one in told["cautions"])
+
+
+@pytest.mark.parametrize("taken", range(len(STEPS)))
+def test_every_step_of_the_gate_carries_its_cautions_in_json(taken):
+    """The one that is due, with what is said there and nothing of the others."""
+    said = [
+        {
+            "id": f"s{n}",
+            "kind": STEP,
+            "concerns": step.key,
+            "text": step.title,
+            "at": f"2026-05-01T18:{n:02d}:00+01:00",
+            "value": 100e3 if step.asks == "ohms" else 0.4,
+        }
+        for n, step in enumerate(STEPS[:taken])
+    ]
+    told = piece("ABCDE", declared_family="microwave", statements=said)
+    gate = next_json(identify(parse_record(told)))["gate"]
+
+    assert gate["step"] == STEPS[taken].key
+    assert gate["cautions"] == list(said_at(STEPS[taken].key))
 
 
 WHO = [

@@ -40,6 +40,8 @@ def test_a_missing_heater_and_an_extra_lead_are_named_with_what_they_mean():
     more = bundle("ABCDEF", OVEN, declared_family="microwave")
 
     assert any("no heater winding: cut away" in s for s in less.said)
+    assert less.missing == ("heater of the magnetron", "heater of the magnetron")
+    assert more.missing == ()
     assert any(s.startswith("F: more than an oven has") for s in more.said)
 
 

@@ -30,11 +30,14 @@ class Strand:
 
 @dataclass(frozen=True)
 class Bundle:
-    """An expected bundle as it is filled: its strands, what is said of missing and extra leads."""
+    """An expected bundle as it is filled: its strands, what is said of missing and extra leads, and
+    the strand of each lead that no lead on the bench can be.
+    """
 
     family: str
     strands: tuple[Strand, ...]
     said: tuple[str, ...]
+    missing: tuple[str, ...] = ()
 
 
 PRIMARY = Strand(
@@ -134,7 +137,9 @@ def bundle_of(ident: Identification) -> Bundle | None:
             said.append(f"{', '.join(extra)}: {EXTRA[family]}")
     if loose:
         said.append(f"{', '.join(loose)} not read yet: {_room(strands)}")
-    return Bundle("valve" if valve else family, strands, tuple(said))
+    absent = [s.words for s in strands if not s.leads for _ in range(s.count)]
+    missing = tuple(absent[len(loose) :])  # a lead that was not read may be any of them
+    return Bundle("valve" if valve else family, strands, tuple(said), missing)
 
 
 def _filled(

@@ -10,6 +10,7 @@ stays closed while a cold test that could condemn is missing. The words of every
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.record import Reading
@@ -17,6 +18,7 @@ from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
 from greyfell.core.guidance.methods import lacking
+from greyfell.core.guidance.salvage import walk
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.worth import Worth, worth_of
 from greyfell.core.judgement.charge import may_hold_charge
@@ -59,6 +61,19 @@ def next_steps(ident: Identification) -> list[Step]:
         found += _live(ident)
     late = [s for s in low if s.act in none]  # what there is no instrument for waits behind
     return (found or [_finished(ident, gate)]) + late
+
+
+def next_json(ident: Identification) -> dict[str, Any]:
+    """The next step in its public form; at the capacitor with the step of the gate that is due, and
+    what is said there.
+    """
+    step = next_steps(ident)[0]
+    told = step.as_json()
+    here = walk(ident.record.statements).here if step.act == "capacitor" else None
+    if here is not None:
+        due = {"step": here.key, "title": here.title, "do": here.do}
+        told["gate"] = {**due, "cautions": list(here.cautions)}
+    return told
 
 
 def _asked_by_the_gate(ident: Identification) -> Iterable[Step]:

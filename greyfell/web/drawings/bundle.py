@@ -21,9 +21,13 @@ def bundle(
     pairs: Sequence[tuple[str, ...]],
     proposed: Sequence[Proposal],
     touched: str,
+    missing: Sequence[str] = (),
 ) -> Drawing:
-    """The leads one below the other; the one touched is marked."""
-    drawing = Drawing(WIDE, TOP + ROW * len(leads) + 8, "The bundle", f"{len(leads)} leads.")
+    """The leads one below the other, the one touched marked; below them, dotted, those that the
+    expected bundle has and the bench has not.
+    """
+    rows = len(leads) + len(missing)
+    drawing = Drawing(WIDE, TOP + ROW * rows + 8, "The bundle", f"{len(leads)} leads.")
     at = {lead.id: TOP + ROW * (n + 0.5) for n, lead in enumerate(leads)}
     bottom = TOP + ROW * len(leads)
     drawing.add(rect(58, TOP, 34, bottom - TOP, "bundle-sheath"))
@@ -35,6 +39,14 @@ def bundle(
         drawing.add(_strand(lead, at[lead.id], touched))
         said = text(RING + 48, at[lead.id] + 5, _words(lead), "t t-small words-over")
         drawing.add(said)
+    for n, words in enumerate(missing, len(leads)):
+        y = TOP + ROW * (n + 0.5)
+        drawing.add(
+            line(FROM, y, TO, y, "bundle-maybe"), circle(RING + 24, y, 13, "ring ring-loose")
+        )
+        drawing.add(
+            text(RING + 48, y + 5, f"expected: {words}"[:MOST_LETTERS], "t t-small t-assumed")
+        )
     drawing.add(text(58, 16, "touch a lead", "t t-small quiet"))
     return drawing
 
