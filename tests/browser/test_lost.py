@@ -127,7 +127,9 @@ def open_another_shelf(served, tab):
 
 
 def spoil_the_token(served, tab):
-    tab.evaluate("() => { document.querySelector('[name=csrf_token]').value = 'stale' }")
+    """Every form's, as on a page that was left open."""
+    tokens = "document.querySelectorAll('[name=csrf_token]')"
+    tab.evaluate(f"() => {{ for (const box of {tokens}) box.value = 'stale' }}")
 
 
 @pytest.mark.parametrize(
