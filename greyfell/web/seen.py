@@ -150,6 +150,7 @@ BOXES = {box.name: box for box in (*SUPPLY, *CORE_CHOICES, *CORE_FIGURES, *PLATE
 LEAD_WORDS = (
     "colour",
     "stripe",
+    "sleeve",
     "end",
     "place",
     "twisted_with",
@@ -162,6 +163,7 @@ LEAD_WORDS = (
 CHOICES = {
     "colour": LEAD_COLOURS,
     "stripe": LEAD_COLOURS[:10],
+    "sleeve": ("enamel only", "plastic", "rubber", "cloth", "glass"),
     "end": ("flying", "tab", "lug", "screw", "pin", "bushing"),
     "place": (
         "inner coil",
@@ -180,6 +182,7 @@ CHOICES = {
 LEAD_TITLES = {
     "colour": "Colour",
     "stripe": "Stripe",
+    "sleeve": "Its sleeve",
     "end": "Its end",
     "place": "Comes from",
     "material": "Scraped, the wire is",
