@@ -14,7 +14,16 @@ from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_li
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
-from greyfell.core.guidance.methods import BY_ACT, KINDS, NONE, Means, means, with_what_there_is
+from greyfell.core.guidance.methods import (
+    BY_ACT,
+    HAVE,
+    KINDS,
+    NONE,
+    Means,
+    lacking,
+    means,
+    with_what_there_is,
+)
 from greyfell.core.guidance.no_tests import no_test
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import take, walk
@@ -198,7 +207,9 @@ def lack(tag: str) -> Any:
     act = request.form.get("act", "")
     if act not in BY_ACT:
         raise FieldError("act", "There is no such test.")
-    statement = {"kind": NONE, "concerns": act, "text": f"no instrument for: {act}"}
+    has = "has" in request.form
+    text = f"{'an' if has else 'no'} instrument for: {act}"
+    statement = {"kind": HAVE if has else NONE, "concerns": act, "text": text}
     if before() is None:
         repository().append_statement(tag, statement, key())
     stored()
@@ -282,6 +293,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         examples=EXAMPLES,
         lines=LINES,
         station_words=STATION_WORDS,
+        lacking=lacking(piece.record),
         dials=dial.CHOICES,
         in_hand=in_hand,
         hand=dial.standing(in_hand),

@@ -202,3 +202,16 @@ def test_an_insulation_test_is_asked_once_and_not_of_who_has_no_tester():
     for readings, said in (([*OVEN, read], [DONE]), (OVEN, [DONE, none])):
         told = piece("ABCDE", readings, statements=said, declared_family="microwave", core=core)
         assert "insulation" not in [s.act for s in next_steps(identify(parse_record(told)))]
+
+
+def test_who_gets_an_instrument_says_so_and_the_test_is_back():
+    """The last word for an act counts."""
+    first = next_steps(oven())[0]
+    said = [
+        {"id": f"s{n}", "kind": kind, "concerns": first.act, "text": "said"}
+        for n, kind in enumerate(("have-none", "have-one"), 2)
+    ]
+
+    assert next_steps(oven(said[0]))[0].act != first.act
+    assert next_steps(oven(*said))[0].act == first.act
+    assert next_steps(oven(*reversed(said)))[0].act != first.act

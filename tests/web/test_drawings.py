@@ -180,6 +180,19 @@ def test_hook_ups_name_the_points(tag):
             assert names <= set(drawing.texts())
 
 
+def test_every_measuring_step_has_its_hook_up():
+    """Of every demo piece, whatever is measured is drawn; each point once at least."""
+    kinds = set()
+    for document in DEMO.values():
+        _record, ident = judged(document)
+        for step in next_steps(ident):
+            if step.leads:
+                kinds.add(step.kind)
+                assert hookup(step) is not None, step.kind
+
+    assert {"resistance", "ratio", "inductance", "test_turn", "dc_drop", "polarity"} <= kinds
+
+
 @pytest.mark.parametrize("turns", [1, 3, 6, 7, 12, 13, 24, 25, 400])
 def test_each_turn_passes_both_windows(turns):
     """As many circles left as right, inside the windows."""

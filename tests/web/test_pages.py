@@ -831,3 +831,33 @@ def test_while_the_chain_is_held_the_decay_shows_where_it_stands(bench):
 
     assert "let go" not in before
     assert re.search(r"let go.{0,40}V", held, re.S)
+
+
+def test_i_have_none_is_said_at_the_card_and_taken_back_there(bench):
+    """The next test comes; the card of the other offers to take it back."""
+    bench.post("/pieces/T-1/vouch", {"text": "shorted, 0.2 V", "kind": "salvage-done"})
+    act = re.search(
+        r'name="act" value="([^"]+)">I have none', page(bench.get("/pieces/T-1/?at=low"))
+    )
+    bench.post("/pieces/T-1/lack", {"act": act[1]})
+    told = page(bench.get("/pieces/T-1/?at=low"))
+    bench.post("/pieces/T-1/lack", {"act": act[1], "has": "yes"})
+
+    assert f'value="{act[1]}">I have one after all' in told
+    assert "I have one after all" not in page(bench.get("/pieces/T-1/?at=low"))
+    assert bench.post("/pieces/T-1/lack", {"act": "nonsense"}).status_code == 422
+
+
+def test_polarity_is_typed_in_one_line(client):
+    """Driven pair, volts, what is joined, the pair over both: told, stored, and the gate's question
+    answered.
+    """
+    client.post("/pieces", {"tag": "T-1", "leads": "A B C D"})
+    client.post("/pieces/T-1/jot", {"line": "A-B 12V B=C > A-D 23.9V"})
+    reading = stored(client)["readings"][0]
+
+    assert reading["kind"] == "polarity"
+    assert (reading["joined"], reading["across"]) == (["B", "C"], ["A", "D"])
+    assert (reading["driven_volts"], reading["across_volts"]) == (12.0, 23.9)
+    refused = client.post("/pieces/T-1/jot", {"line": "A-B 12V B=Q > A-D 23.9V"})
+    assert "Q is not a lead" in page(refused)

@@ -1,7 +1,7 @@
 """The jotter: one line as people say it at the bench, read into one reading."""
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, NoReturn
 
@@ -23,6 +23,7 @@ LINES = (
     ("A-B lamp 40W dark", "lamp in series"),
     ("A-B 230V 1.9A 75W", "no load"),
     ("A-B 120V > 5 turns 4.6V", "test turn"),
+    ("A-B 12V B=C > A-D 24V", "polarity: B joined to C, volts over both"),
     ("E-F 3 turns", "counted turns"),
     ("strike r7 wrong range", "strike out"),
     ("undo", "strike the last reading out"),
@@ -43,6 +44,7 @@ OPEN = {"open", "o", "ol", "o.l", "o.l.", "oo", "inf", "∞"}
 GLOWS = ("dark", "dim", "bright")
 
 _PAIR = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s*[-–—:]\s*([A-Za-z0-9]{1,8})(?:\s+|$)(.*)$", re.S)
+_JOINED = re.compile(r"\b([A-Za-z0-9]{1,8})\s*=\s*([A-Za-z0-9]{1,8})\b")
 _APART = re.compile(r"^\s*([A-Za-z0-9]{1,8})\s+([A-Za-z0-9]{1,8})\s+(.*)$", re.S)
 _TOGETHER = re.compile(r"^\s*([A-Za-z])([A-Za-z])\s+(.*)$", re.S)
 _PROOF = re.compile(r"^(core proof|proof|core-core|fe-fe)\s*", re.I)
@@ -285,11 +287,25 @@ def _lead(name: str, leads: list[str]) -> str:
 # ------------------------------------------------------------------ driven > sensed
 
 
+def _polarity(
+    source: Mapping[str, Any], joined: re.Match[str], right: str, leads: list[str]
+) -> Said:
+    """Two windings joined at one end, the volts over both: adding or bucking."""
+    across, rest = _pair(right, leads)
+    volts, _ = _volts_and_hertz(rest, "volts across both")
+    ends = (_lead(joined[1], leads), _lead(joined[2], leads))
+    kind = {"kind": "polarity", **source}
+    return {**kind, "joined": ends, "across": across, "across_volts": volts}
+
+
 def _across_arrow(left: str, right: str, leads: list[str]) -> Said:
     """A ratio, or a test turn where turns stand right of the arrow."""
     driven, rest = _pair(left, leads)
-    volts, hertz = _volts_and_hertz(rest, "driven volts")
+    joined = _JOINED.search(rest)
+    volts, hertz = _volts_and_hertz(_JOINED.sub("", rest), "driven volts")
     source = {"driven": driven, "driven_volts": volts}
+    if joined:
+        return _polarity(source, joined, right, leads)
     turns = _FEW_TURNS.match(right)
     if turns:
         count = parse_quantity(turns[1], "turn", field="turns")

@@ -13,6 +13,8 @@ from greyfell.core.judgement.screening import ASKED_RANGE_OHMS
 
 NONE = "have-none"
 """The statement that there is no instrument for an act; `concerns` names the act."""
+HAVE = "have-one"
+"""The statement that there is one after all."""
 LEAST_AMPS = 1.0
 """A small direct current that tells milliohms from a meter's noise."""
 RATIO_VOLTS = (2.0, 60.0)
@@ -187,8 +189,9 @@ def _found(need: Need, items: Iterable[Item]) -> str:
 
 
 def lacking(record: Transformer) -> set[str]:
-    """Acts that somebody said there is no instrument for."""
-    return {s.concerns for s in record.statements if s.kind == NONE}
+    """Acts that somebody said there is no instrument for, and has not got one since."""
+    last = {s.concerns: s.kind for s in record.statements if s.kind in (NONE, HAVE)}
+    return {act for act, kind in last.items() if kind == NONE}
 
 
 def with_what_there_is(steps: Sequence[Step], items: Sequence[Item]) -> list[Step]:

@@ -86,7 +86,8 @@ def _asked_by_the_gate(ident: Identification) -> Iterable[Step]:
     if polarity_wanted(ident):
         one, two = (w.coil.leads for w in fed_windings(ident))
         a, b, c, d = *one, *two
-        yield steps.POLARITY.of((a, b), a=a, b=b, c=c, d=d)
+        step = steps.POLARITY.of((a, b), a=a, b=b, c=c, d=d)
+        yield replace(step, leads={"driven": (a, b), "joined": (b, c), "across": (a, d)})
     if ident.windings and not salvaged(ident) and not may_hold_charge(ident.record, ident.belief):
         yield steps.NONE_HERE.of()
 

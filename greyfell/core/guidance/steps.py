@@ -210,6 +210,7 @@ POLARITY = Words(
     expect="About 24 V: {a} and {c} are alike.",
     otherwise="About nought: {a} and {d} are alike.",
     energy="low",
+    jotter="{a}-{b} 12V {b}={c} > {a}-{d} ",
 )
 PROOF = Words(
     kind="core_proof",

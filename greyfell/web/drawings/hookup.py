@@ -57,6 +57,65 @@ def _ohms(drawing: Drawing, step: Step) -> None:
     drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
 
 
+def _tester(drawing: Drawing, step: Step) -> None:
+    """An instrument of its own across two points: inductance or insulation."""
+    x, y = next(iter(step.leads.values()), ("core", "core"))
+    shown, below = ("L, Q", "100 Hz") if step.kind == "inductance" else ("MΩ", "500 V")
+    _meter(drawing, 6, 10, shown, below)
+    drawing.add(
+        path("M22 84C22 112 96 106 122 42", "hook-red"),
+        path("M46 84C50 104 96 104 118 90", "hook-black"),
+    )
+    drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
+
+
+def _turns(drawing: Drawing, step: Step) -> None:
+    """A source on the fed winding, a meter on a few turns of wire."""
+    _source(drawing, Step(kind="ratio", leads=step.leads, title="", do=""))
+    drawing.shapes = [s for s in drawing.shapes if s.text not in ENDS]
+    drawing.add(
+        rect(4, 66, 44, 40, "hook-meter"),
+        text(26, 91, "V", "t mono on-core", "middle"),
+        path("M48 76H70C96 70 96 84 74 84C96 78 96 92 74 92C96 86 96 98 70 98H48", "hook-red"),
+        text(98, 91, "5 turns", "t t-small"),
+    )
+
+
+def _joined(drawing: Drawing, step: Step) -> None:
+    """Two windings joined at one end: the source on the first, the meter over both."""
+    (a, b), (_, c), (_, d) = (step.leads[k] for k in ("driven", "joined", "across"))
+    drawing.add(
+        rect(4, 8, 44, 40, "hook-source"),
+        text(26, 34, "≈", "t hook-figure", "middle"),
+        rect(4, 76, 44, 40, "hook-meter"),
+        text(26, 101, "V", "t mono on-core", "middle"),
+        path("M48 16H94", "hook-red"),
+        path("M48 40H94", "hook-black"),
+        path("M112 52V66", "hook-black"),
+        path("M134 16V82C134 100 100 96 48 86", "hook-red"),
+        path("M48 106C70 112 84 110 96 108", "hook-black"),
+    )
+    points = ((a, 112, 16), (b, 112, 44), (c, 112, 74), (d, 112, 108))
+    for name, x, y in points:
+        drawing.add(*_point(name, x, y))
+
+
+def _lamp(drawing: Drawing, step: Step) -> None:
+    """The line through a lamp to the winding, nothing else on it."""
+    a, b = step.leads["across"]
+    drawing.add(
+        rect(4, 40, 44, 40, "hook-source"),
+        text(26, 66, "line", "t t-small", "middle"),
+        path("M48 48C58 48 58 24 70 24", "hook-red"),
+        circle(80, 24, 11, "ring"),
+        path("M72 16L88 32M88 16L72 32", "hook-red"),
+        path("M91 24H112", "hook-red"),
+        path("M48 74C70 90 90 92 112 92", "hook-black"),
+        text(80, 52, "lamp", "t t-small quiet", "middle"),
+    )
+    drawing.add(*_point(a, 126, 24), *_point(b, 126, 92))
+
+
 def _proof(drawing: Drawing, step: Step) -> None:
     _meter(drawing, 6, 10, "0.1", "ohms")
     drawing.add(
@@ -90,10 +149,19 @@ def _source(drawing: Drawing, step: Step) -> None:
         )
         drawing.add(*_point(sensed[0], 108, 80), *_point(sensed[1], 108, 112))
     else:
-        drawing.add(
-            text(4, 84, "read the volts", "t t-small quiet"),
-            text(4, 100, "at the ends", "t t-small quiet"),
-        )
+        drawing.add(*(text(4, 84 + 16 * n, w, "t t-small quiet") for n, w in enumerate(ENDS)))
 
 
-HANDS = {"resistance": _ohms, "core_proof": _proof, "dc_drop": _source, "ratio": _source}
+ENDS = ("read the volts", "at the ends")
+"""What stands where no second pair is read."""
+HANDS = {
+    "resistance": _ohms,
+    "core_proof": _proof,
+    "dc_drop": _source,
+    "ratio": _source,
+    "inductance": _tester,
+    "insulation": _tester,
+    "test_turn": _turns,
+    "polarity": _joined,
+    "lamp": _lamp,
+}

@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead
-from greyfell.core.figures.notation import engineering, span, with_range
+from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
@@ -253,7 +253,11 @@ def _label(
 
 def _brief(q: Quantity) -> str:
     """Ohms on a coil: the value and half its range, in few letters."""
-    return with_range(q, "Ω") if q.halfwidth else engineering(q.value, "Ω")
+    shown = engineering(q.value, "Ω")
+    if not q.halfwidth or not q.value:
+        return shown
+    scale = q.value / float(shown.split()[0])  # half the range in the value's own unit
+    return f"{shown} ±{q.halfwidth / scale:.2g}"
 
 
 # ------------------------------------------------------------------ leads and their rings
