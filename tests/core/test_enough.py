@@ -9,7 +9,9 @@ import pytest
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
+from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.pairs import fan_of
 from greyfell.core.identify import identify
 from greyfell.core.practice import designs
 from greyfell.core.practice.designs import EUROPE, Output
@@ -31,23 +33,28 @@ def valve(rng):
 
 
 def asked(piece, rng, colours):
-    """Every pair that the next steps ask for, one after the other, as they are read."""
+    """Every pair that the next steps ask for, one after the other, as they are read; and how many
+    more were said to be worth reading before each.
+    """
     leads = [x for w in piece.windings for x, _ in w.leads if x != "core"]
     seen = [{"id": x, **({"colour": colours[x]} if x in colours else {})} for x in leads]
     rng.shuffle(seen)
-    bench, pairs = Bench(piece, Kit(probe_ohms=0.2), rng), []
+    bench, pairs, said = Bench(piece, Kit(probe_ohms=0.2), rng), [], []
     while len(pairs) < 66:
         document = {"format": FORMAT, "tag": "T-1", "leads": seen, "declared_family": "mains"}
         ident = identify(parse_record({**document, "readings": bench.taken}))
-        step = next((s for s in next_steps(ident) if s.station == "cold"), None)
+        steps = next_steps(ident)
+        step = next((s for s in steps if s.station == "cold"), None)
+        worth = fan_of(ident, bands(ident), steps).worth
         if step is None:
-            return pairs
+            return pairs, [*said, worth]
         if step.kind == "core_proof":
             bench.core_proof()
             continue
         bench.ohms(*step.leads["between"])
         pairs.append(frozenset(step.leads["between"]))
-    return pairs
+        said.append(worth)
+    return pairs, said
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -59,7 +66,10 @@ def test_an_eleven_lead_piece_needs_a_third_of_its_pairs_at_most(seed, coloured,
     names = [w.name for w in piece.windings]
     hues = dict(zip(names, ("black", "red", "green", "yellow"), strict=True))
     colours = {x: hues[w.name] for w in piece.windings for x, _ in w.leads} if coloured else {}
-    pairs = asked(piece, rng, colours)
+    pairs, said = asked(piece, rng, colours)
 
     assert len(pairs) <= enough
     assert len(set(pairs)) == len(pairs)
+    for done, worth in enumerate(said):
+        assert worth.least - 1 <= len(pairs) - done <= worth.most + 1
+    assert said[-1].words == "0"

@@ -3,7 +3,7 @@ says nothing, contradicting, or not read; and the one that would tell most.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
@@ -12,7 +12,7 @@ from greyfell.core.guidance.bands import Band
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import role_words
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
+from greyfell.core.judgement.screening import HIGH_RANGE_OHMS, barriers, demanded
 
 State = Literal["ohms", "open", "nothing", "contradicting", "unread"]
 STATES: dict[State, str] = {
@@ -48,6 +48,23 @@ class Block:
 
 
 @dataclass(frozen=True)
+class Worth:
+    """About how many more pairs are worth reading: the fewest, the most. Both 0 is enough.
+
+    Give or take one: a reading may show that a winding does not carry the mains after all, and what
+    was asked of it with that.
+    """
+
+    least: int
+    most: int
+
+    @property
+    def words(self) -> str:
+        """The number of pairs, as one number or a range."""
+        return f"{self.least}" if self.least == self.most else f"{self.least} to {self.most}"
+
+
+@dataclass(frozen=True)
 class Fan:
     """The pairs of a piece: its points in the order of its windings, the core last; a cell for each
     pair; the windings; the pair that would tell most; how many are not read.
@@ -57,6 +74,7 @@ class Fan:
     cells: tuple[Cell, ...]
     blocks: tuple[Block, ...]
     telling: tuple[str, str] | None
+    worth: Worth
 
     @property
     def unread(self) -> int:
@@ -73,7 +91,35 @@ def fan_of(ident: Identification, bands: Sequence[Band], steps: Sequence[Step]) 
     cells = tuple(_cell(ident, x, y, by_pair.get(frozenset((x, y)), [])) for x, y in _pairs(points))
     asked = (s.leads["between"] for s in steps if s.kind == "resistance" and "between" in s.leads)
     telling = next(((p[0], p[1]) for p in asked if set(p) <= set(points)), None)
-    return Fan(points, cells, blocks, telling)
+    return Fan(
+        points=points, cells=cells, blocks=blocks, telling=telling, worth=_worth(ident, by_pair)
+    )
+
+
+BARRIERS_EACH = 3
+"""How many barriers a winding found among the strays may still want: the core, and what carries the
+mains from either end. House rule, held in the tests against whole sessions."""
+
+
+def _worth(ident: Identification, read: Container[frozenset[str]]) -> Worth:
+    """The pairs that would still tell something: a partner for each lead that has none, a barrier
+    that the screening asks for, the ohms of a winding.
+
+    Two strays may be the ends of one winding, so a pair may place both. At worst a stray finds its
+    partner last of all, those after it are known to be apart from both, and each winding so found
+    wants its barriers to the core and to what carries the mains. A stray may settle a barrier on
+    its way.
+    """
+    topology = ident.topology
+    strays, windings = topology.untested, ident.windings
+    wanted = sum(not b.screened and demanded(b, windings) for b in barriers(ident.record, topology))
+    wanted += sum(w.coil.unread for w in windings)
+    new = math.ceil(len(strays) / 2)
+    least = max(new, wanted - len(strays))
+    among = sum(range(len(strays) - 1, 0, -2)) + BARRIERS_EACH * new
+    firsts = [w.coil.leads[0] for w in windings] or [CORE]
+    known = sum(frozenset((x, y)) not in read for x in strays for y in firsts)
+    return Worth(least, max(least, wanted + among + known))
 
 
 def _pairs(points: Sequence[str]) -> list[tuple[str, str]]:
