@@ -8,6 +8,7 @@ from typing import Any
 from greyfell.core.evidence.plate_words import explain as explain_plate
 from greyfell.core.guidance.bundle import bundle_of, proposals
 from greyfell.core.guidance.cautions import said_at
+from greyfell.core.guidance.metal import telling
 from greyfell.core.guidance.odds import moved
 from greyfell.records.rows import Kept
 from greyfell.web import seen as boxes
@@ -54,6 +55,7 @@ def touched_shown(piece: Kept, touch: str) -> dict[str, Any]:
     return {
         "touch": touch,
         "touched_leads": [lead for x in here for lead in record.leads if lead.id == x],
+        "metal": [x for lead in record.leads if [lead.id] == here for x in telling(ident, lead)],
         "touched_box": box if box is not None and not box.choices else None,
         "bundle": bundle(
             record.leads,
