@@ -202,10 +202,15 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     return out
 
 
-def _read(path: Path) -> bytes:
+RECORD_BYTES = 4 * 1024 * 1024
+PASSPORT_BYTES = 256 * 1024 * 1024
+"""So much of a file is read at most: of a record, and of a passport with its photos."""
+
+
+def _read(path: Path, most: int = RECORD_BYTES) -> bytes:
     try:
         with path.open("rb") as file:
-            return file.read(4 * 1024 * 1024 + 1)
+            return file.read(most + 1)
     except OSError as error:
         raise FieldError("file", f"{path} cannot be read: {error.strerror}.") from None
 
@@ -348,8 +353,8 @@ def _piece(name: str, data: Path | None) -> Any:
 @DATA
 @click.option("--merge", is_flag=True, help="Append new readings where a piece is here already.")
 def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
-    """Bring records in, or archives of a whole shelf. Nothing is ever overwritten."""
-    from greyfell.records.archive import OUTCOMES, Brought, bring_document, unpacked
+    """Bring records, passports or archives of a whole shelf in. Nothing is ever overwritten."""
+    from greyfell.records.archive import OUTCOMES, Brought, bring_text, unpacked
 
     repository = _repository(data)
     failed = False
@@ -357,7 +362,8 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
         try:
             whole = _whole(path)
             if whole is None:
-                brought = [bring_document(repository, _document(path), merge=merge)]
+                data = _read(path, PASSPORT_BYTES)
+                brought = [bring_text(repository, data, name=path.name, merge=merge)]
             else:
                 brought = list(unpacked(repository, whole, merge=merge))
         except FieldError as error:

@@ -37,6 +37,15 @@ const out = join(dist, "app.css");
 execFileSync(process.execPath, [cli, "-i", join(src, "app.css"), "-o", out, "--minify"], { cwd: root, stdio: ["ignore", "ignore", "inherit"] });
 writeFileSync(out, css + readFileSync(out, "utf8"));
 
+// The same rules for a drawing that stands alone, in the light theme: no custom property, no "svg" before a class.
+const source = readFileSync(join(src, "app.css"), "utf8");
+const light = (value) => value.replace(/light-dark\(([^,]+),[^)]+\)/g, "$1");
+const token = Object.fromEntries([...source.matchAll(/(--[\w-]+): ([^;]+);/g)].map(([, name, value]) => [name, light(value)]));
+const rules = [...source.matchAll(/^ {2}svg .*$/gm)].map(([line]) => line).join("\n").match(/svg [^{}]+{[^}]*}/g)
+  .filter((rule) => !/:hover|:focus|svg a |is-picked/.test(rule))
+  .map((rule) => light(rule).replace(/svg /g, "").replace(/var\((--[\w-]+)\)/g, (_, name) => token[name]).replace(/\s+/g, " "));
+writeFileSync(join(dist, "drawing.css"), rules.join("\n") + "\n");
+
 await build({
   entryPoints: [join(src, "app.js")], outfile: join(dist, "app.js"), bundle: true, minify: true, format: "iife",
   target: "es2022", legalComments: "none", logLevel: "warning",

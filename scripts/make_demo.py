@@ -10,6 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from demo_photos import drawn
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
@@ -18,6 +19,7 @@ from greyfell.core.forward.piece import Damage, Wound
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.designs import AMERICA, EUROPE, Output
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.records.demo import PHOTOS
 
 METERS = [
     {
@@ -841,9 +843,54 @@ def stores():
     return stores_document(parse_item({"id": f"s{n:08x}", **d}) for n, d in enumerate(HAND, 1))
 
 
+WIRES = {
+    "CQ-014": {
+        "A": ("thermal cut-out of the motor plate", "mains"),
+        "B": ("door switch, lower", "mains"),
+        "C": ("magnetron, tube end", "heater"),
+        "D": ("magnetron, capacitor end", "heater"),
+        "E": ("HV capacitor", "magnetron"),
+    },
+    "CQ-009": {
+        "A": ("terminal block, left", "mains"),
+        "B": ("terminal block, right", "mains"),
+        "C": ("ride lettering, first letter", "tubes in a row"),
+        "D": ("ride lettering, last letter", "tubes in a row"),
+    },
+    "CQ-030": {
+        "A": ("fuse of the organ's amplifier", "mains"),
+        "B": ("mains switch", "mains"),
+        "C": ("rectifier, plate 1", "anode volts"),
+        "D": ("chassis", "middle of the anode volts"),
+        "E": ("rectifier, plate 2", "anode volts"),
+    },
+}
+"""Where leads of the demo went before they were cut, and what they fed; invented."""
+TAKEN = "2026-04-30T17:{minute:02d}:00+01:00"
+
+
+def photographed(out):
+    """Drawn photos with every lead marked, and a wire table, for an oven, a sign and a valve
+    piece; the pictures beside the data.
+    """
+    folder = Path(__file__).parent.parent / "greyfell" / "records" / PHOTOS
+    folder.mkdir(exist_ok=True)
+    for old in folder.glob("*.jpg"):
+        old.unlink()
+    for n, (tag, wires) in enumerate(WIRES.items()):
+        (document,) = (d for d in out if d["tag"] == tag)
+        for lead in document["leads"]:
+            went, fed = wires.get(lead["id"], (None, None))
+            lead |= {"went": went, "fed": fed} if went else {}
+        leads = [(lead["id"], lead.get("colour")) for lead in document["leads"]]
+        made = drawn(leads, "before cutting", TAKEN.format(minute=n), tall=len(leads) > 6)
+        document["photos"] = [made.entry]
+        (folder / Path(made.entry["file"]).name).write_bytes(made.data)
+
+
 def main():
     out = []
-    for part in (ovens, signs, cabinets, single, worked_on):
+    for part in (ovens, signs, cabinets, single, worked_on, photographed):
         part(out)
     donors = {"format": "greyfell.donors/1", "donors": list(DONORS)}
     demo = {"pieces": out, "stores": stores(), "donors": donors}

@@ -6,7 +6,7 @@ import io
 import json
 import zipfile
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 
@@ -16,15 +16,18 @@ from greyfell.core.evidence.parse import load_json
 from greyfell.core.evidence.record import MOST_BYTES
 from greyfell.core.evidence.stores import FORMAT as STORES_FORMAT
 from greyfell.core.evidence.stores import as_text
+from greyfell.core.exchange.passport import is_passport, opened
 from greyfell.records.donors import FORMAT as DONORS_FORMAT
 from greyfell.records.donors import Donors
+from greyfell.records.photos import FOLDER as PHOTOS
+from greyfell.records.photos import MOST_BYTES as PHOTO_BYTES
 from greyfell.records.repository import Repository
 from greyfell.records.rows import now
 from greyfell.records.stores import Stores
 
 FORMAT = "greyfell.shelf/1"
 LIST = "shelf.json"
-PIECES = "pieces"
+PIECES, PICTURES = "pieces", "photos"
 STORES, DONORS = "stores.json", "donors.json"
 OUTCOMES = {
     "added": "added",
@@ -58,6 +61,8 @@ def packed(repository: Repository) -> bytes:
         for tag in tags:
             text = json.dumps(repository.document(tag), ensure_ascii=False, indent=1)
             archive.writestr(f"{PIECES}/{tag}.json", text)
+            for file, data in repository.pictures(tag).items():
+                archive.writestr(f"{PICTURES}/{tag}/{PurePosixPath(file).name}", data)
         items = Stores(repository.store).items(gone=True)
         if items:
             archive.writestr(STORES, as_text(items))
@@ -91,8 +96,13 @@ def _all_of(
     for name in (STORES, DONORS):
         if name in archive.namelist():
             yield _bring_list(repository, archive, name)
+    pictures: dict[str, list[str]] = {}
+    for name in archive.namelist():
+        path = PurePosixPath(name)
+        if len(path.parts) == 3 and path.parts[0] == PICTURES:
+            pictures.setdefault(path.parts[1], []).append(name)
     for name in names:
-        yield _bring(repository, archive, name, merge)
+        yield _bring(repository, archive, name, pictures.get(PurePosixPath(name).stem, ()), merge)
 
 
 def _bring_list(repository: Repository, archive: zipfile.ZipFile, name: str) -> Brought:
@@ -117,14 +127,42 @@ def _sized(archive: zipfile.ZipFile, name: str) -> zipfile.ZipInfo:
     return entry
 
 
-def bring_document(repository: Repository, document: object, *, merge: bool = False) -> Brought:
+def bring_text(
+    repository: Repository, data: bytes | str, *, name: str = "", merge: bool = False, key: str = ""
+) -> Brought:
+    """Bring one file in, whatever it is: a passport with its pictures, or a document as JSON.
+    Raises FieldError.
+    """
+    text = data if isinstance(data, str) else data.decode("utf-8-sig", "replace")
+    if not is_passport(text):
+        return bring_document(repository, load_json(data, name), merge=merge, key=key)
+    document, pictures = opened(text)
+    brought = bring_document(repository, document, merge=merge, key=key)
+    if brought.outcome != "ask":
+        repository.bring_pictures(brought.name, pictures)
+    return brought
+
+
+def bring_document(
+    repository: Repository, document: object, *, merge: bool = False, key: str = ""
+) -> Brought:
     """Bring one document in, whatever it is: a piece, stores or donors. Raises FieldError."""
     given = document.get("format") if isinstance(document, dict) else None
     if given == STORES_FORMAT:
         return _stored(STORES, Stores(repository.store).bring_in(document))
     if given == DONORS_FORMAT:
         return _stored(DONORS, Donors(repository.store).bring_in(document))
-    return Brought(*repository.bring_in(document, merge=merge))  # type: ignore[arg-type]
+    return Brought(*repository.bring_in(document, merge=merge, key=key))  # type: ignore[arg-type]
+
+
+def _pictures(archive: zipfile.ZipFile, names: Iterable[str]) -> dict[str, bytes]:
+    """The pictures of one piece of an archive, by their files in the record. Raises FieldError."""
+    found = {}
+    for name in names:
+        if archive.getinfo(name).file_size > PHOTO_BYTES:
+            raise FieldError("photo", f"{name} may be at most {PHOTO_BYTES // 2**20} MB.")
+        found[f"{PHOTOS}/{PurePosixPath(name).name}"] = archive.read(name)
+    return found
 
 
 def _stored(name: str, outcome: Counter[str]) -> Brought:
@@ -132,10 +170,18 @@ def _stored(name: str, outcome: Counter[str]) -> Brought:
     return Brought(name, "added" if outcome["added"] else "same", said)
 
 
-def _bring(repository: Repository, archive: zipfile.ZipFile, name: str, merge: bool) -> Brought:
+def _bring(
+    repository: Repository,
+    archive: zipfile.ZipFile,
+    name: str,
+    pictures: Iterable[str],
+    merge: bool,
+) -> Brought:
     try:
         document = load_json(archive.read(_sized(archive, name)), name)
         tag, outcome = repository.bring_in(document, merge=merge)
+        if outcome != "ask":
+            repository.bring_pictures(tag, _pictures(archive, pictures))
     except FieldError as error:
         return Brought(name, "refused", error.sentence)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError):

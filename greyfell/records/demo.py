@@ -11,6 +11,8 @@ from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 
 FILE = Path(__file__).with_name("demo.json")
+PHOTOS = "demo_photos"
+"""The folder of the drawn photos, beside it."""
 
 
 def demo_documents() -> list[dict[str, Any]]:
@@ -37,4 +39,16 @@ def load_demo(repository: Repository) -> int:
     """
     Stores(repository.store).bring_in(demo_stores())
     Donors(repository.store).bring_in(demo_donors())
-    return sum(repository.bring_in(d)[1] == "added" for d in demo_documents())
+    added = 0
+    for document in demo_documents():
+        tag, outcome = repository.bring_in(document)
+        added += outcome == "added"
+        if outcome == "added" and document.get("photos"):
+            repository.bring_pictures(tag, demo_pictures())
+    return added
+
+
+def demo_pictures() -> dict[str, bytes]:
+    """The drawn photos of the demo's pieces by their files in the records."""
+    folder = FILE.with_name(PHOTOS)
+    return {f"photos/{path.name}": path.read_bytes() for path in sorted(folder.glob("*.jpg"))}

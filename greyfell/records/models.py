@@ -73,6 +73,20 @@ class ReadingRow(Base):
     )
 
 
+class PhotoRow(Base):
+    """The picture of a photo, by the file name that the record calls it by."""
+
+    __tablename__ = "photo"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    piece_id: Mapped[int] = mapped_column(ForeignKey("piece.id", ondelete="CASCADE"))
+    file: Mapped[str]
+    picture: Mapped[bytes] = mapped_column(deferred=True)
+    at: Mapped[str]
+
+    __table_args__ = (UniqueConstraint("piece_id", "file"),)
+
+
 class StrikeRow(Base):
     """A reading struck out: reason, by whom, when (ISO 8601 with zone)."""
 

@@ -6,7 +6,7 @@ What follows from a change is worked out before the file is locked: nobody waits
 
 import threading
 import uuid
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -22,7 +22,8 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.core.guidance.gives import Wanted
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
-from greyfell.records.models import EntryRow, PieceRow
+from greyfell.records.models import EntryRow, PhotoRow, PieceRow
+from greyfell.records.photos import encoded, named
 from greyfell.records.rows import (
     Document,
     Kept,
@@ -50,6 +51,7 @@ ROUNDS = 12
 REMEMBERED = timedelta(days=60)
 """So long what was entered is known by its key: sent again, it is not stored again."""
 Change = Callable[[Document], Document]
+Along = Callable[[Session, PieceRow], None]
 PLATE_TEXT = sa.func.json_extract(PieceRow.head, sa.text("'$.nameplate.text'"))
 """The words of a plate, as they are indexed."""
 
@@ -260,6 +262,105 @@ class Repository:
 
         return self._change(tag, corrected, key, "corrected", version=version)
 
+    def rename(self, tag: str, new: str, key: str = "") -> Kept:
+        """Give a piece another tag; the old one is kept in `edits` and still finds it. Raises
+        FieldError.
+        """
+        version = must_be(self.get(tag), tag).version
+        return self.correct(tag, {"tag": new.strip()}, version, key)
+
+    def known_as(self, tag: str) -> str | None:
+        """The tag of the piece that a tag means, by its old one too; None where none does."""
+        with self.store.reading() as session:
+            row = find(session, tag)
+        return row.tag if row is not None else self.renamed(tag)
+
+    def renamed(self, tag: str) -> str | None:
+        """The tag that a piece has now which had another before; None where none had it."""
+        edits = sa.func.json_each(PieceRow.head, "$.edits").table_valued("value")
+        path = sa.func.json_extract(edits.c.value, "$.path")
+        was = sa.func.lower(sa.func.json_extract(edits.c.value, "$.from"))
+        query = sa.select(PieceRow.tag).select_from(PieceRow).join(edits, sa.true())
+        query = query.where(path == "tag", was == folded(tag)).order_by(PieceRow.id.desc())
+        with self.store.reading() as session:
+            return session.scalar(query.limit(1))
+
+    def add_photo(self, tag: str, picture: bytes, note: str = "", key: str = "") -> Kept:
+        """Keep a photo of a piece, its picture with it. Raises FieldError; all or nothing."""
+        data = encoded(picture)
+        file = named(data)
+
+        def more(document: Document) -> Document:
+            photos = document.get("photos") or []
+            if file in {p.get("file") for p in photos}:
+                raise FieldError("photo", f"This photo of {document['tag']} is here already.")
+            return {**document, "photos": [*photos, {"file": file, "note": note, "at": now()}]}
+
+        def along(session: Session, row: PieceRow) -> None:
+            hold(session, row.id, file, data)
+
+        return self._change(tag, more, key, "photo", along=along)
+
+    def note_photo(self, tag: str, file: str, changes: dict[str, Any], key: str = "") -> Kept:
+        """Change marks and note of a photo. Raises Missing where there is no such photo."""
+
+        def noted(document: Document) -> Document:
+            photos = document.get("photos") or []
+            if file not in {p.get("file") for p in photos}:
+                raise Missing("photo", f"There is no such photo of {tag[:24]}.")
+            return {
+                **document,
+                "photos": [{**p, **changes} if p.get("file") == file else p for p in photos],
+            }
+
+        return self._change(tag, noted, key, "photo")
+
+    def drop_photo(self, tag: str, file: str, key: str = "") -> Kept:
+        """Take a photo away, its picture with it; that it was there stays in `edits`."""
+
+        def less(document: Document) -> Document:
+            photos = document.get("photos") or []
+            kept = [p for p in photos if p.get("file") != file]
+            if len(kept) == len(photos):
+                raise Missing("photo", f"There is no such photo of {tag[:24]}.")
+            edit = {"at": now(), "path": "photos", "from": file, "to": None}
+            return {**document, "photos": kept, "edits": [*(document.get("edits") or []), edit]}
+
+        def along(session: Session, row: PieceRow) -> None:
+            mine = (PhotoRow.piece_id == row.id, PhotoRow.file == file)
+            session.execute(sa.delete(PhotoRow).where(*mine))
+
+        return self._change(tag, less, key, "photo", along=along)
+
+    def picture(self, tag: str, file: str) -> bytes | None:
+        """The picture of a photo; None where it is not here."""
+        query = sa.select(PhotoRow.picture).join(PieceRow, PieceRow.id == PhotoRow.piece_id)
+        query = query.where(PieceRow.tag_folded == folded(tag), PhotoRow.file == file)
+        with self.store.looking() as connection:
+            return connection.scalar(query)
+
+    def pictures(self, tag: str) -> dict[str, bytes]:
+        """Every picture of a piece by its file."""
+        query = sa.select(PhotoRow.file, PhotoRow.picture)
+        query = query.join(PieceRow, PieceRow.id == PhotoRow.piece_id)
+        query = query.where(PieceRow.tag_folded == folded(tag)).order_by(PhotoRow.id)
+        with self.store.looking() as connection:
+            return dict(connection.execute(query).all())  # type: ignore[arg-type]
+
+    def bring_pictures(self, tag: str, pictures: Mapping[str, bytes]) -> int:
+        """Keep the pictures that a record brought in names and that are not here yet. Returns how
+        many were kept. Raises FieldError where one is no photo.
+        """
+        named_here = {p.get("file") for p in self.document(tag).get("photos") or []}
+        wanted = {f: encoded(data) for f, data in pictures.items() if f in named_here}
+        with self.store.writing() as session:
+            row = must(session, tag)
+            held = set(session.scalars(sa.select(PhotoRow.file).filter_by(piece_id=row.id)))
+            new = {f: data for f, data in wanted.items() if f not in held}
+            for file, data in new.items():
+                hold(session, row.id, file, data)
+        return len(new)
+
     def append_statement(self, tag: str, statement: dict[str, Any], key: str = "") -> Kept:
         """Append what somebody vouches for."""
         return self.append_statements(tag, [statement], key)
@@ -312,27 +413,36 @@ class Repository:
         return tag, "merged"
 
     def _change(
-        self, tag: str, change: Change, key: str = "", said: str = "", version: int | None = None
+        self,
+        tag: str,
+        change: Change,
+        key: str = "",
+        said: str = "",
+        version: int | None = None,
+        along: Along | None = None,
     ) -> Kept:
         """Change a piece: work out what follows, then lock the file and store it, unless another
-        program's change came between; then work it out anew.
+        program's change came between; then work it out anew. `along` writes what belongs to it.
         """
-        if self.get(tag) is None:
-            raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
+        must_be(self.get(tag), tag)
         with self.turns.setdefault(folded(tag), threading.Lock()):
             for _ in range(ROUNDS):
-                kept = self._changed(tag, change, key, said, version)
+                kept = self._changed(tag, change, key, said, version, along)
                 if kept is not None:
                     return self._know(kept)
         raise FieldError("piece", f"{tag} is being changed from elsewhere; try again.")
 
     def _changed(
-        self, tag: str, change: Change, key: str, said: str, version: int | None
+        self,
+        tag: str,
+        change: Change,
+        key: str,
+        said: str,
+        version: int | None,
+        along: Along | None,
     ) -> Kept | None:
         """One round of it; None where another change came between."""
-        before = self.get(tag)
-        if before is None:
-            raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
+        before = must_be(self.get(tag), tag)
         if version is not None and before.version != version:
             raise FieldError(
                 "version",
@@ -348,12 +458,26 @@ class Repository:
                 return None
             _renamed(session, row, kept)
             put(session, row, kept, before.document)
+            if along is not None:
+                along(session, row)
             shelves.keep(session, row.id, values)
             _remember(session, key, kept.tag, said)
         return kept
 
 
 # ------------------------------------------------------------------ working out, and writing
+
+
+def must_be(kept: Kept | None, tag: str) -> Kept:
+    """A piece, where it is here. Raises Missing."""
+    if kept is None:
+        raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
+    return kept
+
+
+def hold(session: Session, piece_id: int, file: str, picture: bytes) -> None:
+    """Write a picture beside its piece."""
+    session.add(PhotoRow(piece_id=piece_id, file=file, picture=picture, at=now()))
 
 
 def _worked_out(document: Document, before: Document | None = None, version: int = 1) -> Kept:

@@ -213,13 +213,20 @@ def merged(mine: Document, theirs: Document) -> tuple[Document, int]:
             here["struck"] = r["struck"]
             news += 1
     out["readings"] = readings
-    for name in ("changes", "statements"):
+    for name in ("changes", "statements", "photos"):
         kept = mine.get(name) or []
-        extra = [x for x in theirs.get(name) or [] if x not in kept]
+        extra = [x for x in theirs.get(name) or [] if not _has(kept, x, name)]
         if extra:
             out[name] = kept + extra
             news += len(extra)
     return out, news
+
+
+def _has(kept: list[Document], one: Document, name: str) -> bool:
+    """Whether an entry is here already; a photo by its file, whatever is marked on it."""
+    if name == "photos":
+        return one.get("file") in {p.get("file") for p in kept}
+    return one in kept
 
 
 def _content(reading: Document) -> Document:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.record import RETIRED
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance.gives import Wanted
 from greyfell.core.guidance.summary import summarise
@@ -79,7 +80,7 @@ def page_of(connection: sa.Connection, wanted: Asked) -> ShelfPage:
     """
     family, verdict, words = wanted.family, wanted.verdict, wanted.find.split()[:MOST_WORDS]
     counts = connection.execute(COUNTS).all()
-    matching = sum(n for f, v, n in counts if family in ("", f) and verdict in ("", v))
+    matching = sum(n for f, v, n in counts if family in ("", f) and _shown(v, verdict))
     query = _ordered(wanted.sort if wanted.sort in ORDERS else "tag", bool(family), bool(verdict))
     if words:
         query = query.where(*map(_holds, words))
@@ -114,6 +115,13 @@ def _holds(word: str) -> Any:
     )
 
 
+def _shown(verdict: str, asked: str) -> bool:
+    """Whether pieces of a verdict are shown where one was asked for; of put away ones only where
+    just these were.
+    """
+    return verdict == asked if asked else verdict != RETIRED
+
+
 COUNTS = sa.select(TallyRow.family, TallyRow.verdict, TallyRow.pieces)
 UNSCREENED = (
     sa.select(ConclusionRow.tag, PieceRow.title, ConclusionRow.summary)
@@ -144,6 +152,8 @@ def _ordered(sort: str, by_family: bool, by_verdict: bool) -> Any:
         query = query.where(ConclusionRow.family == sa.bindparam("family"))
     if by_verdict:
         query = query.where(ConclusionRow.verdict == sa.bindparam("verdict"))
+    else:
+        query = query.where(ConclusionRow.verdict != RETIRED)
     return query
 
 
@@ -257,9 +267,9 @@ def _counts(rows: Iterable[Any]) -> tuple[dict[str, int], dict[str, int], int]:
     verdicts: dict[str, int] = {}
     for family, verdict, n in rows:
         if n:
-            families[family] = families.get(family, 0) + n
+            families[family] = families.get(family, 0) + n * (verdict != RETIRED)
             verdicts[verdict] = verdicts.get(verdict, 0) + n
-    return families, verdicts, sum(families.values())
+    return {k: n for k, n in families.items() if n}, verdicts, sum(verdicts.values())
 
 
 def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
@@ -278,15 +288,16 @@ def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
 def concluded(kept: Kept) -> dict[str, Any]:
     """What the shelf keeps of a piece, worked out."""
     summary = summarise(kept.ident, kept.steps)
+    put_away = kept.record.put_away is not None
     return {
         "record_hash": kept.record_hash,
         "core_version": CORE_VERSION,
         "tag": kept.tag,
         "family": summary.family,
-        "verdict": kept.ident.verdict,
+        "verdict": RETIRED if put_away else kept.ident.verdict,
         "danger": summary.danger,
         "summary": summary.as_json(),
-        "outputs": [out.as_json() for out in summary.outputs],
+        "outputs": [] if put_away else [out.as_json() for out in summary.outputs],
     }
 
 

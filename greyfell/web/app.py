@@ -12,7 +12,10 @@ from greyfell.web import addresses, door, problems
 
 RECORD_BYTES = 4 * 1024 * 1024 + 64 * 1024
 UPLOAD_BYTES = 32 * 1024 * 1024 + 64 * 1024
-"""A record, and a whole shelf, with what a form adds to them."""
+PHOTO_BYTES = 20 * 1024 * 1024 + 64 * 1024
+"""A record, a whole shelf and a photo, with what a form adds to them."""
+ROOM = {"transfer.bring": UPLOAD_BYTES, "photos.add": PHOTO_BYTES}
+"""Views that take more than a record."""
 READ_BYTES = UPLOAD_BYTES + 16 * 1024 * 1024
 """So much of a request is read at most: what is somewhat too large still gets its sentence."""
 
@@ -78,9 +81,9 @@ def _plain(app: Flask) -> None:
 
     @app.before_request
     def room() -> None:
-        if request.endpoint == "transfer.bring":
-            request.max_content_length = UPLOAD_BYTES
-            request.max_form_memory_size = UPLOAD_BYTES
+        if request.endpoint in ROOM:
+            request.max_content_length = ROOM[request.endpoint]
+            request.max_form_memory_size = ROOM[request.endpoint]
 
     @app.after_request
     def harden(response: Response) -> Response:

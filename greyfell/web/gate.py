@@ -8,17 +8,11 @@ from typing import Any
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.label import MOST_LABEL, read_label
 from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, walk
+from greyfell.core.guidance.words import SALVAGE_WORDS
 from greyfell.core.judgement.handling import handling
 from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.plans import drawing_of
-
-SALVAGE_WORDS = (
-    ("salvage-done", "discharged and measured"),
-    ("no-capacitor", "none here"),
-    ("done-elsewhere", "done elsewhere, before this record"),
-)
-"""What may be said of the capacitor, as it is chosen."""
 
 
 def salvage_shown(piece: Kept) -> dict[str, Any]:
@@ -27,8 +21,7 @@ def salvage_shown(piece: Kept) -> dict[str, Any]:
     ident = piece.ident
     return {
         "handling": handling(ident.record, ident.belief),
-        "salvage_choices": SALVAGE_WORDS,
-        "statement_words": dict(SALVAGE_WORDS),
+        "salvage_choices": SALVAGE_WORDS.items(),
         "walk": done,
         "gate_steps": STEPS,
         "safe_volts": SAFE_VOLTS,

@@ -1,11 +1,13 @@
-"""How it looks: the light or the dark bench, or as the system says; kept in the session, so that it
-needs no script.
+"""What a browser is told once: the light or the dark bench, whose hand reads; kept in the session,
+so that it needs no script.
 """
 
 from typing import Any
 from urllib.parse import urlsplit
 
 from flask import redirect, request, session, url_for
+
+LONGEST_HAND = 40
 
 THEMES = {"": "look: system", "light": "look: light", "dark": "look: dark"}
 """What can be chosen, in the order a touch goes through it, and its words."""
@@ -16,6 +18,17 @@ def theme() -> Any:
     chosen = request.form.get("theme", "")
     session["theme"] = chosen if chosen in THEMES else ""
     return redirect(_own(request.form.get("back", "")))
+
+
+def hand() -> Any:
+    """Keep whose hand reads from now on; it stands beside every reading and on the labels."""
+    session["hand"] = request.form.get("hand", "").strip()[:LONGEST_HAND]
+    return redirect(_own(request.form.get("back", "")))
+
+
+def whose() -> str:
+    """Whose hand reads; empty where nobody said."""
+    return str(session.get("hand", ""))
 
 
 def next_theme(now: str) -> str:

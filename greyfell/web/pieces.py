@@ -2,15 +2,15 @@
 below.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
-from greyfell.core.errors import FieldError
-from greyfell.core.evidence.jotter import EXAMPLES, LINES, Hand, Jotted, read_line
+from greyfell.core.errors import FieldError, Missing
+from greyfell.core.evidence.jotter import EXAMPLES, LINES
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
@@ -24,12 +24,12 @@ from greyfell.core.guidance.methods import (
     means,
     with_what_there_is,
 )
-from greyfell.core.guidance.no_tests import no_test
 from greyfell.core.guidance.pairs import STATES, fan_of
-from greyfell.core.guidance.salvage import take, walk
+from greyfell.core.guidance.salvage import STEP, take, walk
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
+from greyfell.core.guidance.words import SALVAGE_WORDS
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
@@ -39,20 +39,24 @@ from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
+from greyfell.web.bench import card_shown
 from greyfell.web.clues import MOST_TOUCH, clues_shown, touched_by, touched_shown
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
+from greyfell.web.drawings.schematic import schematic
 from greyfell.web.drawings.shapes import Drawing
-from greyfell.web.gate import SALVAGE_WORDS, decay_of, labelled, salvage_shown
+from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
+from greyfell.web.gate import decay_of, labelled, salvage_shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
+FILES = ("schematic", "iron", "pairs", "leads", "section", "plate")
+"""The drawings of a piece that are files of their own; `paper.DRAWINGS` makes them."""
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
-LONGEST_LINE, LONGEST_METER = 300, 64
 LOW_KINDS = (
     "ratio",
     "dc_drop",
@@ -68,7 +72,13 @@ LOW_KINDS = (
 
 def show(tag: str) -> Any:
     """The piece at one of its stations: that of its next step where none is named."""
-    piece = kept(tag)
+    try:
+        piece = kept(tag)
+    except Missing:
+        now = repository().renamed(tag)
+        if now is None:
+            raise
+        return redirect(url_for(".show", tag=now, at=request.args.get("at")))
     return _page(piece, Asked(at=request.args.get("at") or piece.steps[0].station))
 
 
@@ -82,7 +92,7 @@ def why(tag: str) -> Any:
 def understand(tag: str) -> Any:
     """What the jotter makes of a line, before it is stored."""
     try:
-        jotted = _read(kept(tag), request.args)
+        jotted = understood(kept(tag), request.args)
     except FieldError as error:
         return jsonify(understood=False, words=error.sentence)
     return jsonify(understood=True, words=jotted.words)
@@ -95,11 +105,11 @@ def jot(tag: str) -> Any:
     try:
         entry = before()
         if entry is None:
-            jotted = _read(now, request.form)
-            meter = _meter(request.form)
-            now = _store(now, jotted, meter)
+            jotted = understood(now, request.form)
+            meter = meter_of(request.form)
+            now = store(now, jotted, meter)
             dial.set_to(meter, dial.asked(request.form.get("dial", "")))
-            said = _said(now, jotted)
+            said = said_of(now, jotted)
         else:
             said = entry.said
     except Twice:
@@ -111,56 +121,6 @@ def jot(tag: str) -> Any:
         return _page(now, Asked(at=at, stored=said))
     stored()
     return redirect(url_for(".show", tag=tag, at=at))
-
-
-def _read(piece: Kept, given: Mapping[str, str]) -> Jotted:
-    """A line of the jotter, understood for this piece and how the meter in hand stands. Raises
-    FieldError.
-    """
-    leads = [lead["id"] for lead in piece.document["leads"]]
-    standing = [r["id"] for r in piece.document["readings"] if not r.get("struck")]
-    hand = Hand(
-        dial=dial.asked(given.get("dial", "")),
-        zero=dial.zero(_meter(given)),
-        last=standing[-1] if standing else "",
-    )
-    line = given.get("line", "")[:LONGEST_LINE]
-    try:
-        return read_line(line, leads, piece.supply_volts, hand)
-    except FieldError as error:
-        raise FieldError(error.field, no_test(line) or error.sentence) from None
-
-
-def _meter(given: Mapping[str, str]) -> str:
-    """The meter that a line was read with."""
-    return given.get("meter", "")[:LONGEST_METER]
-
-
-def _store(piece: Kept, jotted: Jotted, meter: str) -> Kept:
-    """Keep what a line said; the piece as it stands then. Raises FieldError."""
-    known = {"key": key(), "said": jotted.words}
-    if jotted.zero is not None:
-        dial.zeroed(meter, jotted.zero)
-        return piece
-    if jotted.strike is not None:
-        return repository().strike(piece.tag, *jotted.strike, **known)
-    reading = {**(jotted.reading or {}), "meter": meter or None}
-    of_stores = next((m for m in _meters(piece) if m.id == meter), None)
-    joins = None if of_stores is None else of_stores.model_dump(exclude_unset=True)
-    return repository().append(piece.tag, [reading], **known, meter=joins)
-
-
-def _said(piece: Kept, jotted: Jotted) -> str:
-    """What was stored, a reading with its number."""
-    if jotted.reading is None:
-        return jotted.words
-    return f"{piece.document['readings'][-1]['id']}, {jotted.words}"
-
-
-def _meters(piece: Kept) -> list[Meter]:
-    """The meters a reading may be taken with: those on record, and those of the stores."""
-    here = {m.id for m in piece.record.meters}
-    return [*piece.record.meters, *(m for m in stores().meters() if m.id not in here)]
 
 
 def strike(tag: str, reading: str) -> Any:
@@ -182,7 +142,7 @@ def vouch(tag: str) -> Any:
         at = "power" if form.get("kind") in LIFTING else "salvage"
         problem = "Say what was done and measured, in a few words; nothing was given."
         return _page(kept(tag), Asked(at=at, problem=problem, status=422))
-    salvage = [said for said, _ in SALVAGE_WORDS]
+    salvage = list(SALVAGE_WORDS)
     kind = form.get("kind", "")
     if not kind:
         problem = "Say which it is: discharged and measured, none here, or done elsewhere."
@@ -213,7 +173,12 @@ def lack(tag: str) -> Any:
     if before() is None:
         repository().append_statement(tag, statement, key())
     stored()
-    return redirect(url_for(".show", tag=tag))
+    return _to(tag) or redirect(url_for(".show", tag=tag))
+
+
+def _to(tag: str) -> Any:
+    """Back to the bench card, where a form came from it."""
+    return redirect(url_for("bench.show", tag=tag)) if request.form.get("to") == "bench" else None
 
 
 def salvage(tag: str) -> Any:
@@ -227,7 +192,7 @@ def salvage(tag: str) -> Any:
     except FieldError as error:
         return _page(piece, Asked(at="salvage", problem=error.sentence, status=422))
     stored()
-    return redirect(url_for(".show", tag=tag, at="salvage") + "#gate")
+    return _to(tag) or redirect(url_for(".show", tag=tag, at="salvage") + "#gate")
 
 
 def clues(tag: str) -> Any:
@@ -244,6 +209,11 @@ def clues(tag: str) -> Any:
     stored()
     touch = form.get("touch", "")[:MOST_TOUCH]
     return redirect(url_for(".show", tag=tag, at="clues", touch=touch) + "#touched")
+
+
+def refused(piece: Kept, at: str, error: FieldError) -> Any:
+    """The piece at a station, with what was wrong."""
+    return _page(piece, Asked(at=at, problem=error.sentence, field=error.field, status=422))
 
 
 # ------------------------------------------------------------------ the page
@@ -270,7 +240,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     """
     ident = piece.ident
     at = asked.at if asked.at in STATIONS else "cold"
-    in_hand = _meters(piece)
+    in_hand = meters(piece)
     on_hand = stores().of(KINDS)
     steps = with_what_there_is(piece.steps, on_hand)
     cards = [Card(s, hookup(s), means(s, on_hand)) for s in steps if s.station == "low"]
@@ -294,10 +264,10 @@ def _page(piece: Kept, asked: Asked) -> Any:
         lines=LINES,
         station_words=STATION_WORDS,
         lacking=lacking(piece.record),
-        dials=dial.CHOICES,
         in_hand=in_hand,
         hand=dial.standing(in_hand),
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
+        **card_shown(piece, steps[0]),
         **_shown(piece, at, in_hand, asked),
     )
     return page, asked.status
@@ -384,7 +354,15 @@ def _power(piece: Kept) -> dict[str, Any]:
 
 
 def _record(piece: Kept) -> dict[str, Any]:
-    return {"findings": audit(piece.ident)}
+    return {
+        "findings": audit(piece.ident),
+        "schematic": drawn(piece, "schematic", lambda: schematic(piece.ident)),
+        "drawings": [
+            (name, url_for("paper.drawing", tag=piece.tag, drawing=name)) for name in FILES
+        ],
+        "meter_titles": {m.id: m.title or m.id for m in piece.record.meters},
+        "salvage_steps": STEP,
+    }
 
 
 def _what(ident: Identification) -> dict[str, Any]:

@@ -17,7 +17,8 @@ WORDS = {
     405: ("Not that way", "This address does not take that kind of request."),
     413: (
         "Too large",
-        "A record may be at most 4 MB, an archive of a shelf at most 32 MB. Nothing was stored.",
+        "A record may be at most 4 MB, a photo 20 MB, an archive of a shelf 32 MB; a larger one "
+        "comes in by “greyfell import FILE”. Nothing was stored.",
     ),
     429: ("Too fast", "Wait a little, then try again."),
 }

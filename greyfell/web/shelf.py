@@ -22,6 +22,8 @@ from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import before, catch_up, key, repository, stored
 
 EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
+SCANNED = "Greyfell"
+"""What stands before a tag in the words of its code."""
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
 SUPPLY_WORDS = {f"{v:g}/{hz:g}": f"{v:g} V, {hz:g} Hz" for v, hz in SUPPLIES}
 """Supplies as they are chosen."""
@@ -38,6 +40,9 @@ def show() -> Any:
     if "gives" in args:
         return _giving(args["gives"], args.get("page", 1, type=int))
     find = args.get("find", "").strip()[:MOST_ASKED]
+    tag = repository().known_as(scanned(find)) if find else None
+    if tag is not None:
+        return redirect(url_for("pieces.show", tag=tag))
     at = args.get("page", 1, type=int)
     page = repository().shelf(sort, family=family, verdict=verdict, find=find, page=at)
     waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
@@ -51,6 +56,17 @@ def show() -> Any:
         sorts=SORTS,
         waiting=waiting,
     )
+
+
+def scanned(words: str) -> str:
+    """The tag in what a scanner typed: an address of a piece, the program's name and a tag, or a
+    tag alone.
+
+    >>> scanned("http://bench.local:8730/pieces/CQ-014/"), scanned("Greyfell CQ-014")
+    ('CQ-014', 'CQ-014')
+    """
+    _, inside, rest = words.partition("/pieces/")
+    return rest.partition("/")[0] if inside else words.removeprefix(f"{SCANNED} ").strip()
 
 
 def _giving(asked: str, page: int) -> Any:

@@ -8,8 +8,7 @@ from typing import Any
 
 from flask import current_app, request, session
 
-from greyfell.core.errors import Missing
-from greyfell.records.repository import Entry, Repository
+from greyfell.records.repository import Entry, Repository, must_be
 from greyfell.records.rows import Kept
 from greyfell.records.trouble import Trouble
 
@@ -28,9 +27,7 @@ def repository() -> Repository:
 def kept(tag: str) -> Kept:
     """The piece of a tag. Raises Missing where there is none."""
     piece = repository().get(tag)
-    if piece is None:
-        raise Missing("tag", f"There is no piece tagged {tag[:24]}.")
-    return piece
+    return must_be(piece, tag)
 
 
 def drawn(piece: Kept, what: str, make: Callable[[], Any]) -> Any:

@@ -6,12 +6,13 @@ from typing import Any
 from flask import Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import load_json
 from greyfell.core.identify import answer
-from greyfell.records.archive import STORES_FORMAT, bring_document, packed, unpacked
+from greyfell.records.archive import DONORS, STORES, bring_text, packed, unpacked
 from greyfell.records.rows import now
 from greyfell.web.support import before, kept, key, repository
 
+LISTS = (STORES, DONORS)
+"""What comes in besides pieces, by the name it is told with."""
 ZIP = b"PK\x03\x04"
 """How an archive begins."""
 
@@ -59,15 +60,19 @@ def bring() -> Any:
         entry = before()
         if entry is not None:
             return redirect(url_for("pieces.show", tag=entry.tag))
-        document = load_json(data)
-        if isinstance(document, dict) and document.get("format") == STORES_FORMAT:
-            return _form(brought=[bring_document(repository(), document)])
-        tag, outcome = repository().bring_in(document, merge=agreed, key=key())
+        brought = bring_text(repository(), data, merge=agreed, key=key())
     except FieldError as error:
         return _form(error=error, text=text), 422
-    if outcome == "ask":
-        return _form(pending=tag, text=data if isinstance(data, str) else data.decode("utf-8-sig"))
-    return redirect(url_for("pieces.show", tag=tag))
+    if brought.outcome == "ask":
+        return _form(pending=brought.name, text=_text(data))
+    if brought.name in LISTS:
+        return _form(brought=[brought])
+    return redirect(url_for("pieces.show", tag=brought.name))
+
+
+def _text(data: str | bytes) -> str:
+    """What was sent, as text; what is none as far as it goes."""
+    return data if isinstance(data, str) else data.decode("utf-8-sig", "replace")
 
 
 def _form(**shown: Any) -> str:

@@ -20,7 +20,16 @@ from greyfell.core.evidence.record import (
 
 LISTS = ("meters", "changes", "statements", "parts", "photos", "edits")
 """What stands in a record as lists, each entry by itself."""
-WHOLE = ("id", "title", "declared_family", "supply", "nameplate", "core")
+WHOLE = (
+    "id",
+    "title",
+    "declared_family",
+    "supply",
+    "nameplate",
+    "core",
+    "donor",
+    "marking",
+)
 """What stands in a record once."""
 
 

@@ -170,7 +170,7 @@ class Core(Part):
 
 class Lead(Part):
     """One lead: its letter, and what can be seen of it. `wire_mm` is the bare conductor's
-    diameter.
+    diameter; `went` is where it went before it was cut, `fed` what it fed.
     """
 
     id: LeadId
@@ -183,6 +183,7 @@ class Lead(Part):
     twisted_with: LeadId | None = None
     thicker_than: LeadId | None = None
     material: Literal["copper", "aluminium"] | None = None
+    went: Short | None = None
     fed: Short | None = None
     damage: Short | None = None
     note: Text = ""
@@ -437,6 +438,10 @@ class Statement(Part):
     at: Stamp | None = None
 
 
+RETIRED, BROUGHT_BACK = "retired", "brought-back"
+"""Kinds of statements: a piece is put away, and is on the shelf again."""
+
+
 class Donor(Part):
     """What a piece came out of, as it stood there; one donor gives several pieces and parts."""
 
@@ -462,16 +467,27 @@ class SparePart(Part):
     stores_id: Short | None = None
 
 
+Share = Annotated[float, Field(strict=True, ge=0, le=1)]
+
+
 class Mark(Part):
+    """A lead on a photo: shares of its width and height from the left and from above. `end` is
+    which side of the cut: the piece's, or what it fed.
+    """
+
     lead: Short
-    x: Number
-    y: Number
+    x: Share
+    y: Share
+    end: Literal["piece", "far"] = "piece"
 
 
 class Photo(Part):
+    """A photo by the name of its file; marks, and what it shows."""
+
     file: Short
     marks: Annotated[list[Mark], Field(max_length=MOST_FEW)] = []
     note: Text = ""
+    at: Stamp | None = None
 
 
 class Transformer(Part):
@@ -496,11 +512,18 @@ class Transformer(Part):
     photos: list[Photo] = Field(default=[], max_length=MOST_SAID)
     edits: list[dict[str, Any]] = Field(default=[], max_length=MOST_EDITS)
     donor: Donor | None = None
+    marking: Literal["own", "H/X", "1U/2U"] | None = None
 
     @property
     def standing(self) -> list[Any]:
         """The readings that count: those not struck out, and measured, not only claimed."""
         return [r for r in self.readings if r.struck is None and not r.claimed]
+
+    @property
+    def put_away(self) -> Statement | None:
+        """What was said when the piece was put away; None where it is on the shelf."""
+        said = [s for s in self.statements if s.kind in (RETIRED, BROUGHT_BACK)]
+        return said[-1] if said and said[-1].kind == RETIRED else None
 
     @property
     def supply_stated(self) -> bool:

@@ -4,6 +4,7 @@ from typing import Literal
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import MAINS_ROLES
+from greyfell.core.evidence.record import BROUGHT_BACK, RETIRED
 
 Mood = Literal["sound", "caution", "stop", "quiet"]
 """How a sentence is meant, never told by colour alone."""
@@ -55,6 +56,19 @@ KIND_WORDS = {
     "other": "none of the usual families",
 }
 """Kinds of piece, finer than families, as they are said of an alternative."""
+SALVAGE_WORDS = {
+    "salvage-done": "discharged and measured",
+    "no-capacitor": "none here",
+    "done-elsewhere": "done elsewhere, before this record",
+}
+"""What may be said of the capacitor, as it is chosen."""
+STATEMENT_WORDS = {
+    **SALVAGE_WORDS,
+    RETIRED: "put away",
+    BROUGHT_BACK: "on the shelf again",
+    "went-on": "gone on",
+}
+"""What somebody vouched for or did, as it is told; other kinds are their own words."""
 VERDICT_WORDS = {
     "unknown": "not yet screened",
     "screened": "screened cold",
@@ -69,6 +83,7 @@ VERDICT_SHORT = {
     "unknown": "not yet screened",
     "doubtful": "doubtful",
     "condemned": "condemned",
+    RETIRED: "put away",
 }
 """Verdicts in a word or two, as the shelf is narrowed by them."""
 ROLE_WORDS = {

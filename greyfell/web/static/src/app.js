@@ -44,12 +44,23 @@ Alpine.data("bench", () => ({
         this.$refs.line.focus();
       }
       if (event.key === "?" && !typing) this.help();
+      const empty = document.activeElement === this.$refs.line && !this.line;
+      const back = (event.key === "u" && !typing) || (event.key === "z" && event.ctrlKey && (empty || !typing));
+      if (back && !event.repeat) {
+        event.preventDefault();
+        this.undo();
+      }
       if (event.key === "Escape" && document.activeElement === this.$refs.line) this.leave();
     });
     if (this.line && !restored) this.ask();
   },
   help() {
     this.$refs.help.showModal();
+  },
+  // The last reading struck out as "undone", in one key; it stays on record, and may be typed again.
+  undo() {
+    this.line = "undo";
+    this.$nextTick(() => this.$refs.form.requestSubmit());
   },
   // Escape empties the line; on an empty line it leaves it.
   leave() {
@@ -251,6 +262,68 @@ Alpine.data("bench", () => ({
     const key = event.currentTarget.dataset.key;
     this.kept.drop(key);
     this.waiting = this.waiting.filter((one) => one.key !== key);
+  },
+}));
+
+// The number pad of the bench card: digits into the box; the keys of units store it.
+Alpine.data("pad", () => ({
+  put(text) {
+    const box = this.$refs.figure;
+    box.value = text;
+    box.dispatchEvent(new Event("input", { bubbles: true }));
+  },
+  digit(event) {
+    const digit = event.currentTarget.dataset.digit;
+    const now = this.$refs.figure.value;
+    if (digit !== "." || !now.includes(".")) this.put(now + digit);
+  },
+  back() {
+    this.put(this.$refs.figure.value.slice(0, -1));
+  },
+}));
+
+// The screen stays awake while the bench card is looked at, where the browser lets it.
+Alpine.data("awake", () => ({
+  init() {
+    this.hold();
+    document.addEventListener("visibilitychange", () => this.hold());
+  },
+  hold() {
+    if (document.visibilityState === "visible") navigator.wakeLock?.request("screen").catch(() => {});
+  },
+}));
+
+// A photo: a touch puts the mark of the lead in hand there, arrow keys move it and Enter sets it.
+Alpine.data("photo", () => ({
+  x: 50,
+  y: 50,
+  shown: false,
+  cross: {},
+  at(x, y) {
+    this.x = Math.min(100, Math.max(0, x));
+    this.y = Math.min(100, Math.max(0, y));
+    this.cross = { left: `${this.x}%`, top: `${this.y}%` };
+  },
+  place(event) {
+    const box = this.$el.getBoundingClientRect();
+    this.at((100 * (event.clientX - box.left)) / box.width, (100 * (event.clientY - box.top)) / box.height);
+    this.set();
+  },
+  step(event) {
+    const by = event.shiftKey ? 5 : 1;
+    const way = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[event.key];
+    if (way) {
+      event.preventDefault();
+      this.shown = true;
+      this.at(this.x + way[0], this.y + way[1]);
+    }
+    if (event.key === "Enter") this.set();
+  },
+  set() {
+    const form = document.getElementById("mark");
+    form.elements.x.value = this.x.toFixed(1);
+    form.elements.y.value = this.y.toFixed(1);
+    form.requestSubmit(form.querySelector("button:not([name])"));
   },
 }));
 

@@ -1,0 +1,1 @@
+"""Text to record and back: tables of readings, passports. No files."""

@@ -1,0 +1,114 @@
+"""The bench card: one step, one picture, one number pad; readable from afar, used with gloves.
+Where it is killed it comes back on the same step: the step follows from the record.
+"""
+
+from typing import Any
+
+from flask import redirect, render_template, request, session, url_for
+
+from greyfell.core.errors import FieldError
+from greyfell.core.guidance.methods import KINDS, means, with_what_there_is
+from greyfell.core.guidance.pad import line_of, pad_of
+from greyfell.core.guidance.salvage import walk
+from greyfell.core.guidance.steps import Step
+from greyfell.core.judgement.identification import Identification
+from greyfell.records.repository import Twice
+from greyfell.records.rows import Kept
+from greyfell.web import dial
+from greyfell.web.drawings.hookup import hookup
+from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
+from greyfell.web.stores import stores
+from greyfell.web.support import before, kept, key, repository, stored
+
+STOPPED, WENT_ON = "stopped", "went-on"
+"""Kinds of statement: the bench was left, and taken up again."""
+LONGEST_FIGURE = 24
+
+
+def show(tag: str) -> Any:
+    """The next step as a card."""
+    return _page(kept(tag), None)
+
+
+def enter(tag: str) -> Any:
+    """What the card was told: a figure, a word, the dial, stop, or that it goes on."""
+    piece, form = kept(tag), request.form
+    try:
+        if "stop" in form or "on" in form:
+            _stop(tag, STOPPED if "stop" in form else WENT_ON)
+        elif "turn" in form:
+            dial.set_to(meter_of(form), dial.asked(form["turn"]))
+        elif before() is None:
+            _read(piece, form)
+    except Twice:
+        pass
+    except FieldError as error:
+        return _page(piece, error)
+    stored()
+    return redirect(url_for(".show", tag=tag))
+
+
+def _read(piece: Kept, form: Any) -> None:
+    """Store a figure or a word as the line that the step begins. Raises FieldError."""
+    step = _step(piece)
+    figure, suffix = form.get("figure", "")[:LONGEST_FIGURE], form.get("unit", "")
+    word = form.get("word", "")
+    if word:
+        figure, suffix = word, ""
+    if not figure.strip():
+        raise FieldError("figure", "No figure was typed; OL is a key of its own.")
+    line = "undo" if word == "undo" else line_of(step, form.get("begins", ""), figure, suffix)
+    given = {**form, "line": line[:LONGEST_LINE]}
+    jotted = understood(piece, given)
+    meter = meter_of(form)
+    now = store(piece, jotted, meter)
+    dial.set_to(meter, dial.asked(form.get("dial", "")))
+    session["said"] = said_of(now, jotted)
+
+
+def _stop(tag: str, kind: str) -> None:
+    words = "stopped at the bench card" if kind == STOPPED else "gone on from where it stopped"
+    if before() is None:
+        repository().append_statement(tag, {"kind": kind, "text": words}, key())
+
+
+def _step(piece: Kept) -> Step:
+    """The step that is next, of what there is to do it with."""
+    return with_what_there_is(piece.steps, stores().of(KINDS))[0]
+
+
+def stopped(ident: Identification) -> bool:
+    """Whether the bench was left and not taken up again."""
+    said = [s.kind for s in ident.record.statements if s.kind in (STOPPED, WENT_ON)]
+    return bool(said) and said[-1] == STOPPED
+
+
+def card_shown(piece: Kept, step: Step) -> dict[str, Any]:
+    """What the card shows of a step, on its own page and first on a phone."""
+    in_hand = meters(piece)
+    hand = dial.standing(in_hand)
+    return {
+        "bench_step": step,
+        "bench_picture": hookup(step),
+        "bench_pad": pad_of(step),
+        "bench_means": means(step, stores().of(KINDS)),
+        "bench_gate": walk(piece.record.statements) if step.kind == "statement" else None,
+        "bench_stopped": stopped(piece.ident),
+        "dials": dial.CHOICES,
+        "bench_meters": in_hand,
+        "bench_hand": hand,
+    }
+
+
+def _page(piece: Kept, error: FieldError | None) -> Any:
+    shown = render_template(
+        "bench.html",
+        piece=piece,
+        record=piece.record,
+        ident=piece.ident,
+        error=error,
+        said=session.pop("said", ""),
+        figure=request.form.get("figure", ""),
+        **card_shown(piece, _step(piece)),
+    )
+    return shown, 200 if error is None else 422

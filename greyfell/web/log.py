@@ -1,0 +1,15 @@
+"""The log: everything that was done, across pieces, to be read and printed."""
+
+from flask import current_app, render_template, request
+
+from greyfell.records.log import log_of
+from greyfell.records.store import Store
+
+
+def show() -> str:
+    """A page of the log, of all pieces or of one."""
+    store: Store = current_app.extensions["store"]
+    page = max(1, request.args.get("page", 1, type=int))
+    tag = request.args.get("tag", "").strip()[:24]
+    entries, more = log_of(store, page, tag)
+    return render_template("log.html", entries=entries, more=more, page=page, tag=tag)

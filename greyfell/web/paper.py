@@ -1,0 +1,203 @@
+"""What is printed of a piece and what leaves as a file: tag, labels, the full record, drawings, the
+passport.
+"""
+
+from collections.abc import Callable
+from ipaddress import ip_address
+from typing import Any
+
+import segno
+from flask import Response, abort, redirect, render_template, request, session, url_for
+from markupsafe import Markup
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.told import told
+from greyfell.core.exchange.passport import FILE, picture, sealed
+from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.labels import labels, tag_lines
+from greyfell.core.guidance.pairs import fan_of
+from greyfell.core.guidance.summary import summarise
+from greyfell.core.guidance.terminals import SCHEMES, terminals
+from greyfell.records.photos import size_of
+from greyfell.records.rows import Kept, now
+from greyfell.web.drawings.alone import alone, look, unlinked
+from greyfell.web.drawings.bundle import bundle
+from greyfell.web.drawings.fan import fan
+from greyfell.web.drawings.iron import iron
+from greyfell.web.drawings.nameplate import nameplate
+from greyfell.web.drawings.photo import photo as draw_photo
+from greyfell.web.drawings.schematic import schematic
+from greyfell.web.drawings.section import section
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.pieces import refused
+from greyfell.web.shelf import SCANNED
+from greyfell.web.support import before, drawn, kept, key, repository, stored
+
+SIZES = {"label": "one label, 90 × 55 mm", "a4": "A4"}
+MOST_LINES = {"label": 3, "a4": 12}
+"""So many windings stand on a tag of each size."""
+QR_LEVEL = "m"
+"""How much of a code may be lost: 15 %. ISO/IEC 18004."""
+
+
+def scan_words(tag: str, host: str) -> str:
+    """What the code of a tag holds: the address of the piece, where others can reach it; else the
+    tag in words.
+
+    >>> scan_words("CQ-014", "127.0.0.1:8730")
+    'Greyfell CQ-014'
+    >>> scan_words("CQ-014", "bench.local:8730")
+    'http://bench.local:8730/pieces/CQ-014/'
+    """
+    name = host.rpartition(":")[0] if host.rpartition(":")[2].isdigit() else host
+    bare = name.strip("[]")
+    try:
+        loop = ip_address(bare).is_loopback
+    except ValueError:
+        loop = bare == "localhost" or bare.endswith(".localhost")
+    return f"{SCANNED} {tag}" if loop else f"http://{host}/pieces/{tag}/"
+
+
+def code(words: str) -> Markup:
+    """Words as a QR code, as SVG."""
+    made = segno.make(words, error=QR_LEVEL, micro=False)
+    return Markup(made.svg_inline(border=4, omitsize=True, svgclass="code", lineclass=None))
+
+
+def tag(tag: str) -> str:
+    """The tag to tie on, in one of two sizes."""
+    piece = kept(tag)
+    size = request.args.get("size", "label")
+    return render_template(
+        "tag.html",
+        sizes=SIZES,
+        size=size if size in SIZES else "label",
+        lines=tag_lines(piece.ident),
+        most=MOST_LINES[size] if size in SIZES else MOST_LINES["label"],
+        code=code(scan_words(piece.tag, request.host)),
+        summary=summarise(piece.ident, piece.steps),
+        **_told(piece),
+    )
+
+
+def label_sheet(tag: str) -> str:
+    """A label for both ends of every lead."""
+    size = request.args.get("size", "a4")
+    return render_template(
+        "labels.html",
+        sizes=SIZES,
+        size=size if size in SIZES else "a4",
+        schemes=SCHEMES,
+        **_told(kept(tag)),
+    )
+
+
+def whole(tag: str) -> str:
+    """The full record."""
+    piece = kept(tag)
+    return render_template(
+        "paper.html",
+        code=code(scan_words(piece.tag, request.host)),
+        photos=_photos(piece, embed=False),
+        **_told(piece),
+    )
+
+
+def passport(tag: str) -> Response:
+    """The piece as one file that outlives the program."""
+    piece = kept(tag)
+    page = render_template(
+        "passport.html",
+        photos=_photos(piece, embed=True),
+        iron=unlinked(iron(piece.ident)),
+        record_json=Markup(sealed(piece.document)),
+        look=Markup(look()),
+        **_told(piece),
+    )
+    answer = Response(page, mimetype="text/html")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{piece.tag}-passport.html"'
+    return answer
+
+
+def drawing(tag: str, drawing: str) -> Response:
+    """One drawing of a piece as a file."""
+    if drawing not in DRAWINGS:
+        abort(404)
+    piece = kept(tag)
+    made = DRAWINGS[drawing](piece)
+    if made is None:
+        abort(404)
+    answer = Response(alone(made), mimetype="image/svg+xml")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{piece.tag}-{drawing}.svg"'
+    return answer
+
+
+def marking(tag: str) -> Any:
+    """Keep how the terminals are marked."""
+    chosen = request.form.get("marking", "")
+    piece = kept(tag)
+    try:
+        if chosen not in SCHEMES:
+            raise FieldError("marking", "Terminals are marked in one of three ways; choose one.")
+        if before() is None:
+            repository().correct(tag, {"marking": chosen}, piece.version, key())
+    except FieldError as error:
+        return refused(piece, "record", error)
+    stored()
+    return redirect(url_for(".label_sheet", tag=tag))
+
+
+def _told(piece: Kept) -> dict[str, Any]:
+    """What every paper of a piece says."""
+    ident = piece.ident
+    marked = terminals(ident)
+    told_of = labels(ident, marked)
+    last = max(told_of, key=lambda label: label.date)
+    return {
+        "piece": piece,
+        "record": piece.record,
+        "ident": ident,
+        "labels": told_of,
+        "last_read": ", ".join(x for x in (last.date, last.hand) if x),
+        "marked": marked,
+        "schematic": drawn(piece, "schematic", lambda: schematic(ident)),
+        "told": told,
+        "today": now()[:10],
+        "hand": session.get("hand", ""),
+    }
+
+
+def _photos(piece: Kept, *, embed: bool) -> list[tuple[Any, Drawing]]:
+    """The photos that are here, drawn with their marks; with their pictures inside for a file."""
+    found = []
+    for one in piece.record.photos:
+        data = repository().picture(piece.tag, one.file)
+        if data is None:
+            continue
+        name = one.file.rpartition("/")[2]
+        address = picture(data) if embed else url_for("photos.picture", tag=piece.tag, name=name)
+        made = draw_photo(one, address, size_of(data))
+        made.shapes[0].attrs[FILE] = one.file
+        found.append((one, made))
+    return found
+
+
+def _fan(piece: Kept) -> Drawing | None:
+    found = bands(piece.ident)
+    return fan(fan_of(piece.ident, found, piece.steps), piece.ident.record.leads)
+
+
+def _bundle(piece: Kept) -> Drawing:
+    wound = [w.coil.members for w in piece.ident.windings]
+    return bundle(piece.record.leads, wound, (), "")
+
+
+DRAWINGS: dict[str, Callable[[Kept], Drawing | None]] = {
+    "schematic": lambda piece: schematic(piece.ident),
+    "iron": lambda piece: iron(piece.ident, piece.steps[0]),
+    "pairs": _fan,
+    "leads": _bundle,
+    "section": lambda piece: section(piece.record.core, ""),
+    "plate": lambda piece: nameplate(piece.record.nameplate, ""),
+}
+"""Every drawing of a piece that is its own file, by its name."""
