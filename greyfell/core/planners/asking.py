@@ -30,6 +30,7 @@ MEASURES = {
     "var": "var",
     "mm": "millimetre",
     "mm²": "square millimetre",
+    "kg": "kilogram",
     "°C": "degree",
     "K": "kelvin",
     "s": "second",

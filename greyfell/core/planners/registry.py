@@ -9,6 +9,7 @@ from greyfell.core.planners.nameplate import NAMEPLATE
 from greyfell.core.planners.peak import PEAK
 from greyfell.core.planners.ratio_check import RATIO_CHECK
 from greyfell.core.planners.rewind import REWIND
+from greyfell.core.planners.scrap import SCRAP
 from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.wire import WIRE
 
@@ -24,6 +25,7 @@ PLANNERS: dict[str, Planner] = {
         RATIO_CHECK,
         METERING,
         PEAK,
+        SCRAP,
     )
 }
 """Planners by name, in the order they are listed."""

@@ -20,7 +20,7 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "discharge": decay,
 }
 """The drawing of each planner."""
-PLAIN = frozenset({"metering", "peak", "ratio_check"})
+PLAIN = frozenset({"metering", "peak", "ratio_check", "scrap"})
 """Planners that are told in figures alone."""
 
 
