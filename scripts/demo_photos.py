@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from PIL import Image, ImageDraw, ImageFilter
 
-from greyfell.records.photos import encoded, named
+from greyfell.records.photos import encoded
 
 SIZE = (1200, 800)
 HUES = {
@@ -34,8 +34,10 @@ class Made:
     entry: dict
 
 
-def drawn(leads, note, at, *, far=True, tall=False):
-    """A photo of a piece's leads as (letter, colour) from above down, taken at a time."""
+def drawn(file, leads, at, *, far=True, tall=False):
+    """A photo, by the name of its file, of a piece's leads as (letter, colour) from above down,
+    taken at a time.
+    """
     image = Image.new("RGB", SIZE, BENCH)
     pen = ImageDraw.Draw(image)
     _bench(pen)
@@ -54,7 +56,7 @@ def drawn(leads, note, at, *, far=True, tall=False):
     out = io.BytesIO()
     image.filter(ImageFilter.GaussianBlur(0.8)).save(out, "PNG")
     data = encoded(out.getvalue())
-    return Made(data, {"file": named(data), "marks": marks, "note": note, "at": at})
+    return Made(data, {"file": file, "marks": marks, "note": "before cutting", "at": at})
 
 
 def _mark(letter, x, y, end):

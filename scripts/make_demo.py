@@ -883,9 +883,11 @@ def photographed(out):
             went, fed = wires.get(lead["id"], (None, None))
             lead |= {"went": went, "fed": fed} if went else {}
         leads = [(lead["id"], lead.get("colour")) for lead in document["leads"]]
-        made = drawn(leads, "before cutting", TAKEN.format(minute=n), tall=len(leads) > 6)
+        name = f"{tag}-1.jpg"
+        at = TAKEN.format(minute=n)
+        made = drawn(f"photos/{name}", leads, at, tall=len(leads) > 6)
         document["photos"] = [made.entry]
-        (folder / Path(made.entry["file"]).name).write_bytes(made.data)
+        (folder / name).write_bytes(made.data)
 
 
 def main():

@@ -6,6 +6,8 @@ import json
 from pathlib import Path
 
 import pytest
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import encode_multipart
 
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import FORMAT
@@ -124,7 +126,15 @@ class Client:
         if token:
             page = self.http.get("/pieces/new").get_data(as_text=True)
             data["csrf_token"] = page.split('name="csrf_token" value="')[1].split('"')[0]
+        if more.get("content_type") == "multipart/form-data":
+            boundary, data = encode_multipart({k: _file(v) for k, v in data.items()})
+            more["content_type"] = f'multipart/form-data; boundary="{boundary}"'
         return self.http.post(url, data=data, **more)
+
+
+def _file(value):
+    """A (stream, name) pair as a file of a form; other values as they are."""
+    return FileStorage(*value) if isinstance(value, tuple) else value
 
 
 @pytest.fixture

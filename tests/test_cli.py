@@ -120,6 +120,7 @@ KEYS = {
         layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
         loaded_volts copper_watts mass_kg amps_per_mm2""",
     "ballast": "reactance_ohms inductance_henries reactive_voltamperes shorted_amps",
+    "scrap": "copper_kg aluminium_kg steel_kg worth",
     "nameplate": """plate_volts_per_hertz supply_volts_per_hertz flux_ratio most_volts
         secondary_volts open_volts end_to_case_volts short_amps plate_voltamperes""",
     "temperature": "hot_celsius rise_kelvin headroom_kelvin hot_spot_celsius",

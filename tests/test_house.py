@@ -4,6 +4,7 @@ that stand on the reference page.
 
 import ast
 import json
+import os
 import re
 import subprocess
 import sys
@@ -56,7 +57,8 @@ def test_demo_data_comes_from_the_forward_model(tmp_path):
         ),
         encoding="utf-8",
     )
-    subprocess.run([sys.executable, copy], check=True, capture_output=True, cwd=ROOT)
+    paths = {**os.environ, "PYTHONPATH": str(ROOT / "scripts")}
+    subprocess.run([sys.executable, copy], check=True, capture_output=True, cwd=ROOT, env=paths)
 
     assert (tmp_path / "demo.json").read_bytes() == before
 

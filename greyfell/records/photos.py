@@ -4,7 +4,6 @@ picture.
 
 import hashlib
 import io
-import re
 import warnings
 
 from greyfell.core.errors import FieldError
@@ -13,13 +12,11 @@ MOST_BYTES = 20 * 1024 * 1024
 """A photo larger than this is refused."""
 MOST_SIDE = 2000
 """So many pixels its longer side keeps."""
-MOST_PIXELS = 100_000_000
-"""A photo of more pixels is refused before it is unfolded: it would take some 300 MB."""
+MOST_PIXELS = 80_000_000
+"""A photo of more pixels is refused before it is unfolded: it would take some 240 MB."""
 QUALITY = 85
 TAKEN = ("JPEG", "PNG", "WEBP")
 FOLDER = "photos"
-FILE = re.compile(r"photos/[A-Za-z0-9_-]{1,40}\.jpg")
-"""How the file of a photo is named in a record."""
 END = b"\xff\xd9"
 """How a JPEG ends; inside its picture these two bytes never stand together. ITU-T T.81 B.1.1.2."""
 
@@ -47,6 +44,8 @@ def encoded(data: bytes) -> bytes:
             plain = Image.new("RGB", upright.size, "white")
             seen = upright.convert("RGBA")
             plain.paste(seen, mask=seen.getchannel("A"))
+    except FieldError:
+        raise
     except UnidentifiedImageError:
         raise FieldError("photo", "A photo is a JPEG, PNG or WebP; this file is none.") from None
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):

@@ -76,6 +76,7 @@ ADDRESSES = (
     Address("/donors/<uid>", "donors.change", "POST"),
     Address("/plans/", "plans.index"),
     Address("/plans/<name>", "plans.show"),
+    Address("/plans/<name>.svg", "plans.drawing"),
     Address("/archive.zip", "transfer.archive"),
     Address("/import", "transfer.ask"),
     Address("/import", "transfer.bring", "POST"),

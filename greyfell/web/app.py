@@ -51,6 +51,7 @@ def create_app(
         app.wsgi_app, [*door.LOCAL, *(names or [])], numeric=numeric
     )
     problems.register(app)
+    app.before_request(_room)  # ahead of the token, which reads the whole form
     CSRFProtect(app)
     app.jinja_options = {"trim_blocks": True, "lstrip_blocks": True}
     addresses.register(app)
@@ -63,6 +64,13 @@ def create_app(
     door.lock(app, passphrase)
     _plain(app)
     return app
+
+
+def _room() -> None:
+    """Let a form be as large as its view takes."""
+    if request.endpoint in ROOM:
+        request.max_content_length = ROOM[request.endpoint]
+        request.max_form_memory_size = ROOM[request.endpoint]
 
 
 def _plain(app: Flask) -> None:
@@ -78,12 +86,6 @@ def _plain(app: Flask) -> None:
     def bare() -> Response:
         """A page with nothing on it: what the server itself costs, for benchmarks."""
         return Response("<!doctype html><title>bare</title>", mimetype="text/html")
-
-    @app.before_request
-    def room() -> None:
-        if request.endpoint in ROOM:
-            request.max_content_length = ROOM[request.endpoint]
-            request.max_form_memory_size = ROOM[request.endpoint]
 
     @app.after_request
     def harden(response: Response) -> Response:

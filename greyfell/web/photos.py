@@ -13,7 +13,7 @@ from greyfell.records.photos import FOLDER, size_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.photo import photo as draw_photo
-from greyfell.web.support import before, kept, key, repository, stored
+from greyfell.web.support import before, kept, key, repository, sent, stored
 
 ENDS = {"piece": "on the piece", "far": "what it went to"}
 """Which side of a cut a mark names, in words."""
@@ -29,12 +29,10 @@ def show(tag: str) -> Any:
 def add(tag: str) -> Any:
     """Keep a photo that was sent."""
     piece = kept(tag)
-    sent = request.files.get("photo")
     note = request.form.get("note", "").strip()[:LONGEST_NOTE]
     try:
         if before() is None:
-            data = sent.read() if sent is not None else b""
-            piece = repository().add_photo(tag, data, note, key())
+            piece = repository().add_photo(tag, sent("photo"), note, key())
     except Twice:
         return redirect(url_for(".show", tag=tag))
     except FieldError as error:

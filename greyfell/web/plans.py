@@ -1,19 +1,22 @@
 """Plans: every planner by one view and one template, from a piece or from nothing."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from flask import render_template, request, url_for
+from flask import Response, render_template, request, url_for
 
-from greyfell.core.errors import FieldError
+from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
 from greyfell.core.planners.asking import Known
-from greyfell.core.planners.declare import Planner
+from greyfell.core.planners.declare import Planned, Planner
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
-from greyfell.web.asking import boxes, given, missing
+from greyfell.records.rows import Kept
+from greyfell.web.asking import AskBox, boxes, given, missing
+from greyfell.web.drawings.alone import alone
 from greyfell.web.drawings.plans import drawing_of
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.stores import stores
 from greyfell.web.support import enhanced, repository
 
@@ -56,36 +59,73 @@ def index() -> Any:
     return render_template("plans.html", planners=PLANNERS.values())
 
 
-def show(name: str) -> Any:
-    """One planner: its form, and its answer recomputed from the address."""
+@dataclass(frozen=True, kw_only=True)
+class Worked:
+    """A planner as an address asks for it: the piece, the boxes, the plan or what is wrong with it,
+    the drawing.
+    """
+
+    planner: Planner
+    tag: str
+    piece: Kept | None
+    boxes: list[AskBox]
+    planned: Planned | None = None
+    error: FieldError | None = None
+
+    @property
+    def drawing(self) -> Drawing | None:
+        """The drawing of the plan; None where there is none."""
+        record = None if self.piece is None else self.piece.record
+        return drawing_of(self.planner, self.planned, record)
+
+
+def _worked(name: str) -> Worked:
+    """What an address asks of a planner, worked out."""
     planner = planner_of(name)
     tag = request.args.get("piece", "").strip()
     piece = repository().get(tag) if tag else None
     known = Known(piece.ident) if piece is not None else None
     found = boxes(planner, known, request.args)
-    wanting = missing(found)
-    planned, error = None, None
+    asked = Worked(planner=planner, tag=tag, piece=piece, boxes=found)
     if tag and piece is None:
         error = FieldError("piece", f"There is no piece tagged {tag[:24]}.")
-    elif not wanting:
-        try:
-            planned = planner.plan(given(planner, found), known)
-        except FieldError as problem:
-            error = problem
+        return replace(asked, error=error)
+    if missing(found):
+        return asked
+    try:
+        return replace(asked, planned=planner.plan(given(planner, found), known))
+    except FieldError as problem:
+        return replace(asked, error=problem)
+
+
+def show(name: str) -> Any:
+    """One planner: its form, and its answer recomputed from the address."""
+    worked = _worked(name)
+    planned, error = worked.planned, worked.error
     page = render_template(
         "plan.html",
-        planner=planner,
-        piece=piece,
-        boxes=found,
-        missing=wanting,
+        planner=worked.planner,
+        piece=worked.piece,
+        boxes=worked.boxes,
+        missing=missing(worked.boxes),
         planned=planned,
         cells=cells(planned.found) if planned is not None else [],
-        drawing=drawing_of(planner, planned, piece.record if piece is not None else None),
+        drawing=worked.drawing,
         error=error,
-        asked_piece=tag,
+        asked_piece=worked.tag,
         tags=repository().tags(most=MOST_TAGS),
-        on_hand=_on_hand(planner),
+        on_hand=_on_hand(worked.planner),
     )
     if error is None or enhanced():
         return page, 200
     return page, 404 if error.field == "piece" else 422
+
+
+def drawing(name: str) -> Response:
+    """The drawing of a plan as a file of its own. Raises Missing where it has none."""
+    made = _worked(name).drawing
+    if made is None:
+        raise Missing("name", "There is no drawing of this plan.")
+    answer = Response(alone(made), mimetype="image/svg+xml")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{name}.svg"'
+    return answer

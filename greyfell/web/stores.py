@@ -13,7 +13,7 @@ from greyfell.core.evidence.stores import BY_KEY, GROUPS, KINDS, Item, StoreKind
 from greyfell.records.donors import Donors
 from greyfell.records.stores import Stores
 from greyfell.web.drawings.parts import part
-from greyfell.web.support import before, key, stored
+from greyfell.web.support import before, key, sent, stored
 
 MOST_TYPED = 80
 
@@ -63,9 +63,8 @@ def export() -> Response:
 
 def bring() -> Any:
     """Bring a stores document in. Nothing here is overwritten."""
-    upload = request.files.get("file")
     try:
-        outcome = stores().bring_in(load_json(upload.read() if upload is not None else b""))
+        outcome = stores().bring_in(load_json(sent("file")))
     except FieldError as error:
         return _page({}, error), 422
     said = f"{outcome['added']} entries added, {outcome['same']} here already"

@@ -49,6 +49,15 @@ def key() -> str:
     return request.form.get("once", "")[:LONGEST_KEY]
 
 
+def sent(name: str) -> bytes:
+    """What a file of a form holds; nothing where none was sent."""
+    file = request.files.get(name)
+    if file is None:
+        return b""
+    with file.stream as stream:
+        return bytes(stream.read())
+
+
 def before() -> Entry | None:
     """What was stored under this form's key already."""
     return repository().entered(key())

@@ -8,7 +8,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.exchange.table import Row, as_table, rows_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
-from greyfell.web.support import before, kept, key, repository, stored
+from greyfell.web.support import before, kept, key, repository, sent, stored
 
 SHOWN = 300
 """So many rows of a preview are shown."""
@@ -31,9 +31,7 @@ def bring(tag: str) -> Any:
     piece = kept(tag)
     text = request.form.get("table", "")
     try:
-        sent = request.files.get("file")
-        if sent is not None and sent.filename:
-            text = _decoded(sent.read())
+        text = _decoded(sent("file")) or text
         rows = rows_of(text, piece.document)
         good = [r.reading for r in rows if r.reading is not None and not r.here]
         whole = not any(r.problem for r in rows) or request.form.get("leave") == "yes"

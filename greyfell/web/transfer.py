@@ -9,7 +9,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.identify import answer
 from greyfell.records.archive import DONORS, STORES, bring_text, packed, unpacked
 from greyfell.records.rows import now
-from greyfell.web.support import before, kept, key, repository
+from greyfell.web.support import before, kept, key, repository, sent
 
 LISTS = (STORES, DONORS)
 """What comes in besides pieces, by the name it is told with."""
@@ -50,9 +50,8 @@ def ask() -> Any:
 
 def bring() -> Any:
     """Bring a record in, or a whole shelf; what is here already is merged only when agreed to."""
-    upload = request.files.get("file")
     text = request.form.get("text", "")
-    data: bytes | str = upload.read() if upload is not None and upload.filename else text
+    data: bytes | str = sent("file") or text
     agreed = request.form.get("agree") == "yes"
     try:
         if isinstance(data, bytes) and data.startswith(ZIP):

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.quantity import Quantity, exact
 
+WHOLE_SIGNS = ("kg", "mm", "mm²", "°C", "K", "%")
+"""Signs that take no prefix."""
 PREFIXES = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G"}
 
 
@@ -31,7 +33,7 @@ def _thousands(value: float, unit: str) -> int:
     """The power of ten, in threes, that a figure is written with: of 2140 it is 3; nobody counts
     kiloseconds, and a plain number has no prefix.
     """
-    if not unit:
+    if not unit or unit in WHOLE_SIGNS:
         return 0
     most = 0 if unit == "s" else 9
     return min(most, max(-12, 3 * math.floor(math.log10(abs(value)) / 3 + 1e-12)))
@@ -91,9 +93,10 @@ def with_range(quantity: Quantity, unit: str) -> str:
     number, _, suffix = text.partition(" ")
     scale = 10.0 ** _thousands(float(f"{q.value:.2e}"), unit) if q.value else 1.0
     even = abs((q.high - q.value) - (q.value - q.low)) < 0.35 * max(q.halfwidth, 1e-30)
+    figure = f"{number} {suffix}".strip()
     if even and q.relative < 0.3:
-        return f"{number} {suffix} ±{_short(q.halfwidth / scale)}"
-    return f"{number} {suffix}, {_three(q.low / scale)} to {_three(q.high / scale)}"
+        return f"{figure} ±{_short(q.halfwidth / scale)}"
+    return f"{figure}, {_three(q.low / scale)} to {_three(q.high / scale)}"
 
 
 def _short(x: float) -> str:

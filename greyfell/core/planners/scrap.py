@@ -87,6 +87,7 @@ def work(given: Given) -> Found:
     """Mass times the winding's share, at its price; kilograms. Common practice; limits at their
     worst.
 
+    >>> from greyfell.core.figures.quantity import exact
     >>> given = Given(mass_kg=exact(4.5), metal="copper", copper_price=7.0)
     >>> found = work(given)
     >>> round(found.copper_kg.low, 2), round(found.copper_kg.high, 2)

@@ -1,4 +1,5 @@
 import Alpine from "@alpinejs/csp";
+import "./drawings.js";
 import { fresh, forms, lines } from "./kept.js";
 import { part, parsed, send, swap } from "./server.js";
 
