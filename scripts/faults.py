@@ -8,6 +8,7 @@ with a server in a process of its own.
 
 import contextlib
 import http.cookiejar
+import io
 import json
 import os
 import re
@@ -26,6 +27,9 @@ import urllib.request
 from pathlib import Path
 
 import click
+from PIL import Image
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import encode_multipart
 
 from greyfell.records.backup import backups, check
 from greyfell.records.donors import Donors
@@ -96,10 +100,22 @@ class Bench:
         return False
 
     def ask(self, path, **fields):
-        """Status and page of a request; a write where there are fields."""
-        body = urllib.parse.urlencode({"csrf_token": self.token, **fields}).encode()
+        """Status and page of a request; a write where there are fields, of files where some are
+        bytes.
+        """
+        given = {"csrf_token": self.token, **fields}
+        kind = "application/x-www-form-urlencoded"
+        body = urllib.parse.urlencode(given).encode()
+        if any(isinstance(x, bytes) for x in given.values()):
+            files = {
+                k: FileStorage(io.BytesIO(x), f"{k}.jpg") if isinstance(x, bytes) else x
+                for k, x in given.items()
+            }
+            boundary, body = encode_multipart(files)
+            kind = f"multipart/form-data; boundary={boundary}"
         request = urllib.request.Request(self.address + path, data=body if fields else None)
         request.add_header("Origin", self.address)
+        request.add_header("Content-Type", kind)
         if "line" in fields:
             request.add_header("X-Greyfell", "part")
         try:
@@ -151,6 +167,24 @@ KEPT = (
 """Where entries and donors are kept, and what of."""
 
 
+def seen_photos(folder):
+    """The notes of the piece's photos, and what of them has no picture."""
+    store = Store(folder)
+    repository = Repository(store)
+    photos = repository.document("T-1").get("photos") or []
+    lost = [p["file"] for p in photos if repository.picture("T-1", p["file"]) is None]
+    lost += sorted(set(repository.pictures("T-1")) - {p["file"] for p in photos})
+    store.close()
+    return {p["note"] for p in photos}, lost
+
+
+def a_photo(n):
+    """A small photo that differs from every other."""
+    out = io.BytesIO()
+    Image.new("RGB", (64, 64), (n % 256, n // 256 % 256, 99)).save(out, "JPEG")
+    return out.getvalue()
+
+
 def kept_titles(folder):
     """What stores and donors are called."""
     store = Store(folder)
@@ -184,7 +218,7 @@ def killed(rounds, writes):
     is lost, nothing stands twice, the file is whole; and a backup taken meanwhile restores.
     """
     with shelf() as folder:
-        known, named = [], []
+        known, named, shown = [], [], []
         for turn in range(rounds):
             bench = Bench(folder)
             if not bench.wait():
@@ -212,8 +246,21 @@ def killed(rounds, writes):
                     if stop.is_set():
                         return
 
+            def camera(turn=turn, bench=bench, stop=stop):
+                for k in range(writes // 4):
+                    note = f"photo {turn} {k}"
+                    fields = {"note": note, "once": f"p{turn}-{k}"}
+                    data = a_photo(turn * writes + k)
+                    with contextlib.suppress(OSError):
+                        status, page = bench.ask("/pieces/T-1/photos", photo=data, **fields)
+                        if status == 200 and note in page:
+                            shown.append(note)
+                    if stop.is_set():
+                        return
+
             tabs = [threading.Thread(target=tab, args=(n,)) for n in range(3)]
             tabs.append(threading.Thread(target=keeper))
+            tabs.append(threading.Thread(target=camera))
             for t in tabs:
                 t.start()
             until = time.monotonic() + 120
@@ -235,6 +282,13 @@ def killed(rounds, writes):
         print(f"killed: {len(named)} stores and donors acknowledged, {len(gone)} lost")
         if gone or len(titles) != len(set(titles)):
             yield f"killed: stores or donors lost {sorted(gone)[:5]}, or twice"
+        notes, orphans = seen_photos(folder)
+        unseen = {*shown} - notes
+        print(
+            f"killed: {len(shown)} photos acknowledged, {len(unseen)} lost, {len(orphans)} orphans"
+        )
+        if unseen or orphans:
+            yield f"killed: photos lost {sorted(unseen)[:5]}, without a picture {orphans[:5]}"
         yield from (f"killed: {line}" for line in wrong)
         if lost or len(stored) != len(set(stored)):
             yield f"killed: lost {sorted(lost)[:5]}, twice {len(stored) - len(set(stored))}"
