@@ -17,7 +17,6 @@ from greyfell.web.app import create_app
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "shelf": "/",
-    "new-piece": "/pieces/new",
     "piece-cold": "/pieces/CQ-014/",
     "piece-low-energy": "/pieces/CQ-017/?at=low",
     "piece-stop": "/pieces/CQ-026/",
@@ -37,9 +36,14 @@ VIEWS = {
         "&resistor_volts=500&resistor_watts=3&resistors=10&interrupted_after_seconds=0.5"
     ),
     "stores": "/stores",
-    "sisters": "/pieces/CQ-021/sisters",
     "donor": "/donors/d00000001",
+    "photos": "/pieces/CQ-014/photos?lead=E",
+    "bench-card": "/pieces/CQ-014/bench",
+    "paper": "/pieces/CQ-009/paper",
 }
+SIZES = {"bench-card": (390, 844)}
+"""Views that are not looked at on a bench of 1280 × 800."""
+BENCH = (1280, 800)
 ARGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -59,8 +63,10 @@ def main():
     threading.Thread(target=server.run, daemon=True).start()
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page = browser.new_page()
         for name, path in VIEWS.items():
+            width, height = SIZES.get(name, BENCH)
+            page.set_viewport_size({"width": width, "height": height})
             page.goto(f"http://127.0.0.1:{server.effective_port}{path}")
             page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")

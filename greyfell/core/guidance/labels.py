@@ -17,6 +17,8 @@ from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.identification import Identification
 
 Known = Literal["guessed", "read cold", "confirmed live"]
+COLD = ("resistance", "dc_drop", "insulation")
+"""Kinds of readings that know a lead cold."""
 LIVE_SHARE = 0.8
 """From this share of the supply's volts on the winding a reading confirms it live. House rule."""
 
@@ -42,11 +44,14 @@ class Label:
 
 @dataclass(frozen=True, kw_only=True)
 class TagLine:
-    """One winding as the tag tells it: its two points, what it is, its volts between them."""
+    """One winding as the tag tells it: its two points, what it is, its volts between them, how it
+    is known.
+    """
 
     points: str
     role: str
     volts: str
+    known: Known
 
 
 def tag_lines(ident: Identification) -> tuple[TagLine, ...]:
@@ -57,6 +62,7 @@ def tag_lines(ident: Identification) -> tuple[TagLine, ...]:
             points="–".join("Fe" if x == "core" else x for x in w.coil.leads),
             role=_called(ident, w),
             volts=with_range(w.volts, "V") if w.volts is not None else "volts not known",
+            known=_known(ident, w, ident.record.standing),
         )
         for w in order
     )
@@ -119,7 +125,7 @@ def _known(ident: Identification, winding: Winding | None, readings: list[Any]) 
             continue
         if points_of(r) & on_winding:
             return "confirmed live"
-    cold = any(r.kind in ("resistance", "dc_drop", "insulation") for r in readings)
+    cold = any(r.kind in COLD and points_of(r) & on_winding for r in readings)
     return "read cold" if cold else "guessed"
 
 
