@@ -7,6 +7,7 @@ with a server in a process of its own.
 """
 
 import contextlib
+import http.client
 import http.cookiejar
 import io
 import json
@@ -44,6 +45,8 @@ RECORD = {
     "readings": [],
 }
 NOBODY = 65534
+CUT_OFF = (OSError, http.client.HTTPException)
+"""What a browser sees of a server that is killed while it answers."""
 AS_USER = """
 import os
 import greyfell.web.serving
@@ -229,7 +232,7 @@ def killed(rounds, writes):
             def tab(n, turn=turn, bench=bench, stop=stop):
                 for k in range(writes):
                     ohms = f"{turn + 1}.{n}{k:04d}"
-                    with contextlib.suppress(OSError):
+                    with contextlib.suppress(*CUT_OFF):
                         if bench.jot(f"A-B {ohms}", once=f"{turn}-{n}-{k}")[0]:
                             known.append(float(ohms))
                     if stop.is_set():
@@ -239,7 +242,7 @@ def killed(rounds, writes):
                 for k in range(writes):
                     title = f"kept {turn} {k}"
                     where, fields = KEPT[k % len(KEPT)]
-                    with contextlib.suppress(OSError):
+                    with contextlib.suppress(*CUT_OFF):
                         status, page = bench.ask(where, title=title, once=f"{turn}-{k}", **fields)
                         if status == 200 and title in page:
                             named.append(title)
@@ -251,7 +254,7 @@ def killed(rounds, writes):
                     note = f"photo {turn} {k}"
                     fields = {"note": note, "once": f"p{turn}-{k}"}
                     data = a_photo(turn * writes + k)
-                    with contextlib.suppress(OSError):
+                    with contextlib.suppress(*CUT_OFF):
                         status, page = bench.ask("/pieces/T-1/photos", photo=data, **fields)
                         if status == 200 and note in page:
                             shown.append(note)

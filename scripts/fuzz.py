@@ -25,12 +25,13 @@ from greyfell.core.evidence.jotter import EXAMPLES, read_line
 from greyfell.core.evidence.kept import parse_kept
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import KINDS
+from greyfell.core.exchange.table import as_table
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.summary import summarise
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.backup import check
-from greyfell.records.demo import demo_documents
+from greyfell.records.demo import demo_documents, demo_pictures
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
@@ -210,8 +211,18 @@ SENSIBLE = (*EXAMPLES, "r1", "r2", "cold", "salvage", "salvage-done", "E-core 87
 BOXES = (
     *("line", "at", "once", "meter", "text", "kind", "reason", "tag", "leads", "version", "page"),
     *("supply_volts", "core_mass_kg", "title", "piece", "target_volts", "sort"),
+    *("figure", "begins", "unit", "word", "lead", "x", "y", "end", "went", "why", "marking"),
 )
+PICTURES = demo_pictures()
 """What is typed, and the boxes it is typed into."""
+
+
+def spoilt(rng, data):
+    """Bytes with some changed, or cut short; sometimes whole."""
+    out = bytearray(data)
+    for _ in range(rng.choice((0, 0, 1, 5, 50))):
+        out[rng.randrange(len(out))] = rng.randrange(256)
+    return bytes(out[: rng.choice((len(out), len(out), rng.randrange(1, len(out))))])
 
 
 class Browser:
@@ -235,7 +246,8 @@ class Browser:
 
     def address(self, rule, tags):
         """An address of a route, mostly with names that there are."""
-        known = {"tag": tags, "name": [*PLANNERS], "reading": ["r1", "r2", "r9"]}
+        names = [file.partition("/")[2] for file in PICTURES] if "photos" in rule.rule else PLANNERS
+        known = {"tag": tags, "name": [*names], "reading": ["r1", "r2", "r9"]}
 
         def name(found):
             real = self.rng.random() < 0.9
@@ -255,7 +267,19 @@ class Browser:
             fields |= {"text": json.dumps(document), "agree": "yes"}
             if rng.random() < 0.2:
                 fields["file"] = (io.BytesIO(rng.randbytes(200)), "x.zip")
+            elif rng.random() < 0.2:
+                fields["text"] = spoilt(rng, self.passport(rng.choice(documents)).encode())
+        if rule.rule.endswith("/photos"):
+            data = spoilt(rng, rng.choice([*PICTURES.values()]))
+            fields["photo"] = (io.BytesIO(data), "a.jpg")
+        if rule.rule.endswith("/table"):
+            table = as_table(parse_record(rng.choice(documents)))
+            fields |= {"table": spoilt(rng, table.encode()), "agree": "yes"}
         return fields
+
+    def passport(self, document):
+        """A passport that is here, of a piece by its tag; a sentence where it is not."""
+        return self.http.get(f"/pieces/{document['tag']}/passport.html").get_data(as_text=True)
 
     def still_slow(self, url, verb):
         """Whether the same takes as long again: else the machine was busy with something else."""
@@ -273,7 +297,7 @@ class Browser:
         valid = write and rng.random() < 0.8
         fields = self.form(rule, documents, valid)
         if not write:
-            fields.pop("file", None)
+            fields = {k: v for k, v in fields.items() if not isinstance(v, tuple)}
         headers = {"X-Greyfell": "part"} if rng.random() < 0.3 else {}
         if rng.random() < 0.03:
             headers["Host"] = re.sub(r"[^ -~]", "", self.words()) or "x"

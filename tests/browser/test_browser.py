@@ -263,3 +263,18 @@ def test_the_page_does_not_need_its_script(browser, address):
     page.locator("a[data-lead=C]").click()
     assert page.locator("#jot-line").input_value().startswith("C-")
     context.close()
+
+
+def test_one_key_strikes_the_last_reading_out(page):
+    """`u` outside the boxes; the reading stays on record with its reason."""
+    put_on_the_bench(page, "UNDO-1")
+    page.goto("/pieces/UNDO-1/?at=cold")
+    page.get_by_label("Jotter").fill("A-B 3.3")
+    page.keyboard.press("Enter")
+    expect(page.locator("#jot-words")).to_contain_text("stored")
+    page.locator("h1").click()
+    page.keyboard.press("u")
+    expect(page.locator("#jot-words")).to_contain_text("undone")
+    (reading,) = page.request.get("/pieces/UNDO-1/record.json").json()["readings"]
+
+    assert reading["struck"]["reason"] == "undone"
