@@ -19,7 +19,7 @@ TURN = 13.0
 """How high a drawn turn is; turns are not to count."""
 LEAST_TURNS, ROW = 4, 34.0
 SMALL = "t t-small quiet"
-GAP, TOP, FOOT = 26.0, 56.0, 54.0
+GAP, TOP, FOOT = 36.0, 48.0, 50.0
 
 
 def schematic(ident: Identification) -> Drawing:
