@@ -120,6 +120,19 @@ KEYS = {
         layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
         loaded_volts copper_watts mass_kg amps_per_mm2""",
     "ballast": "reactance_ohms inductance_henries reactive_voltamperes shorted_amps",
+    "source": """source_resistance_ohms source_reactance_ohms short_amps_as_built match_ohms
+        most_watts volts_at_match amps_at_match points""",
+    "circuit_from_tests": """core_ohms magnetising_ohms equivalent_resistance_ohms
+        leakage_reactance_ohms regulation efficiency short_amps secondary_short_amps""",
+    "lamp": """loop_amps lamp_volts_across lamp_watts_drawn winding_volts glow
+        shorted_watts shorted_glow tells_apart suggested_watts""",
+    "reflected_short": "secondary_short_amps",
+    "primary_turns": """flux_ratio volts_per_turn_new output_ratio no_load_watts_new
+        test_volts""",
+    "leakage": """capacitance_found_farads leakage_found_amps ghost_volts low_z_volts
+        grade""",
+    "claim": """open_volts reflected_primary_amps voltamperes amps_from_voltamperes
+        amps_from_loop over_balance believable""",
     "scrap": "copper_kg aluminium_kg steel_kg worth",
     "nameplate": """plate_volts_per_hertz supply_volts_per_hertz flux_ratio most_volts
         secondary_volts open_volts end_to_case_volts short_amps plate_voltamperes""",

@@ -1,5 +1,6 @@
 """A planner's input as a form: boxes from its declaration, and what was typed back into it."""
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -7,7 +8,16 @@ from typing import Any, Literal
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.asking import MEASURES, Ask, Known, Slot, nested, plain_input, slots
+from greyfell.core.planners.asking import (
+    MEASURES,
+    Ask,
+    Input,
+    Known,
+    Slot,
+    nested,
+    plain_input,
+    slots,
+)
 from greyfell.core.planners.declare import Planner
 from greyfell.web.drawings.marks import mark_of
 
@@ -56,6 +66,8 @@ class AskBox:
             raise FieldError(self.key, error.sentence) from None
 
     def _figure(self) -> Any:
+        if self.slot.row is not None:
+            return [_row(self.slot.row, one) for one in ROWS.split(self.text) if one.strip()]
         measure, words = MEASURES[self.ask.unit], self.ask.label
         if self.slot.many:
             parts = self.text.replace(";", " ").split()
@@ -63,6 +75,22 @@ class AskBox:
         if self.slot.kind is Quantity:
             return plain_input(parse_uncertain(self.text, measure, field=words))
         return parse_quantity(self.text, measure, field=words)
+
+
+ROWS = re.compile(r"[;\n]|,\s+")
+"""What stands between the rows of a list that is typed into one box."""
+
+
+def _row(of: type[Input], text: str) -> dict[str, Any]:
+    """One row of a list as it is typed: its figures in their order, with blanks between. Raises
+    FieldError.
+    """
+    wanted, given = slots(of), text.split()
+    if not sum(s.required for s in wanted) <= len(given) <= len(wanted):
+        said = ", ".join(s.ask.label for s in wanted)
+        raise FieldError(wanted[0].key, f"A row is {said}; “{text.strip()[:40]}” was given.")
+    pairs = zip(wanted, given, strict=False)
+    return {s.key: parse_quantity(x, MEASURES[s.ask.unit], field=s.ask.label) for s, x in pairs}
 
 
 def boxes(planner: Planner, known: Known | None, args: Mapping[str, str]) -> list[AskBox]:

@@ -103,7 +103,7 @@ def _numbers(value: Any) -> Iterable[float]:
     if isinstance(value, Quantity):
         return (value.low, value.high)
     if isinstance(value, tuple):
-        return value
+        return () if value and isinstance(value[0], Input) else value
     if isinstance(value, int | float) and not isinstance(value, bool):
         return (value,)
     return ()
@@ -149,8 +149,13 @@ class Slot:
 
     @property
     def part(self) -> type[Input] | None:
-        """The input that it nests, or None."""
-        return self.kind if issubclass(self.kind, Input) else None
+        """The input that it nests once, or None."""
+        return self.kind if issubclass(self.kind, Input) and not self.many else None
+
+    @property
+    def row(self) -> type[Input] | None:
+        """The input that it holds a list of, or None."""
+        return self.kind if issubclass(self.kind, Input) and self.many else None
 
     def read(self, given: Any, path: str = "") -> Any:
         """A value of this field from JSON. Raises FieldError naming the key."""
@@ -159,6 +164,10 @@ class Slot:
             return None
         if self.part is not None:
             return read(self.part, given, f"{key}.")
+        if self.row is not None:
+            if not isinstance(given, list | tuple):
+                raise FieldError(key, f"{_said(key)} is a list; {given!r:.40} was given.")
+            return tuple(read(self.row, one, f"{key}.{n}.") for n, one in enumerate(given))
         if self.many:
             values = given if isinstance(given, list | tuple) else [given]
             if not values:
@@ -184,6 +193,8 @@ class Slot:
         shape: dict[str, Any]
         if self.part is not None:
             shape = input_schema(self.part)
+        elif self.row is not None:
+            shape = {"type": "array", "items": input_schema(self.row)}
         elif self.kind is str or self.kind is bool:
             shape = {"type": "boolean" if self.kind is bool else "string"}
             if self.ask.choices:
@@ -315,7 +326,7 @@ def nested(flat: Mapping[str, Any]) -> dict[str, Any]:
         *parts, last = key.split(".")
         for part in parts:
             place = place.setdefault(part, {})
-        place[last] = plain_input(value)
+        place[last] = dict(value) if isinstance(value, dict) else plain_input(value)
     return out
 
 

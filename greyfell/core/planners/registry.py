@@ -2,14 +2,21 @@
 
 from greyfell.core.errors import Missing
 from greyfell.core.planners.ballast import BALLAST
+from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
+from greyfell.core.planners.claim import CLAIM
 from greyfell.core.planners.declare import Planner
 from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.planners.lamp import LAMP
+from greyfell.core.planners.leakage import LEAKAGE
 from greyfell.core.planners.metering import METERING
 from greyfell.core.planners.nameplate import NAMEPLATE
 from greyfell.core.planners.peak import PEAK
+from greyfell.core.planners.primary_turns import PRIMARY_TURNS
 from greyfell.core.planners.ratio_check import RATIO_CHECK
+from greyfell.core.planners.reflected_short import REFLECTED_SHORT
 from greyfell.core.planners.rewind import REWIND
 from greyfell.core.planners.scrap import SCRAP
+from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.wire import WIRE
 
@@ -25,6 +32,13 @@ PLANNERS: dict[str, Planner] = {
         RATIO_CHECK,
         METERING,
         PEAK,
+        LAMP,
+        SOURCE,
+        CIRCUIT_FROM_TESTS,
+        REFLECTED_SHORT,
+        PRIMARY_TURNS,
+        LEAKAGE,
+        CLAIM,
         SCRAP,
     )
 }

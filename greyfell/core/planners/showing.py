@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 from greyfell.core.figures.quantity import Quantity
 
-Kind = Literal["figure", "count", "choice", "table", "verdict", "series"]
+Kind = Literal["figure", "count", "choice", "table", "group", "verdict", "series"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -28,7 +28,8 @@ def shown(
     label: str, unit: str = "", *, lead: bool = False, default: Any = dataclasses.MISSING
 ) -> Any:
     """A field of a result; its kind follows from its type: `Quantity` is a figure, `int` a count,
-    `str` a choice, `bool` a verdict, a tuple of `Row` a table, a tuple of figures a series.
+    `str` a choice, `bool` a verdict, a tuple of `Row` a table, one `Row` a group (shown as a table
+    of one row), a tuple of figures a series.
     """
     return field(default=default, metadata={"show": Show(label=label, unit=unit, lead=lead)})
 
@@ -91,6 +92,8 @@ def _kind(hint: Any) -> tuple[Kind, type | None]:
         if isinstance(inner, type) and issubclass(inner, Row):
             return "table", inner
         return "series", None
+    if isinstance(hint, type) and issubclass(hint, Row):
+        return "group", hint
     kinds: dict[type, Kind] = {bool: "verdict", int: "count", str: "choice"}
     return kinds.get(hint, "figure"), None
 
@@ -102,6 +105,8 @@ def cells(result: Result) -> list[Cell]:
         value = getattr(result, column.key)
         if value is not None:
             heads = tuple(c for c, _, _ in columns(row)) if row is not None else ()
+            if kind == "group":
+                kind, value = "table", (value,)
             out.append(
                 Cell(key=column.key, show=column.show, kind=kind, value=value, columns=heads)
             )
@@ -164,7 +169,8 @@ def _fields_schema(of: type) -> dict[str, Any]:
     for column, kind, row in columns(of):
         shape = shapes.get(kind)
         if row is not None:
-            shape = {"type": "array", "items": _fields_schema(row)}
+            shape = _fields_schema(row)
+            shape = shape if kind == "group" else {"type": "array", "items": shape}
         said = {"title": column.show.label, "description": column.show.unit}
         properties[column.key] = {**said, "anyOf": [shape, {"type": "null"}]}
     return {"type": "object", "required": list(properties), "properties": properties}

@@ -19,6 +19,11 @@ def supply_volts(known: Known) -> Quantity:
     return Quantity(volts, volts * (1 - LINE), volts * (1 + LINE), ("supply",))
 
 
+def supply_volts_plain(known: Known) -> float:
+    """The record's supply by its name."""
+    return known.ident.record.supply.volts
+
+
 def supply_hertz(known: Known) -> float:
     """The record's mains frequency."""
     return known.ident.record.supply.hertz

@@ -20,7 +20,21 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "discharge": decay,
 }
 """The drawing of each planner."""
-PLAIN = frozenset({"metering", "peak", "ratio_check", "scrap"})
+PLAIN = frozenset(
+    {
+        "metering",
+        "peak",
+        "ratio_check",
+        "scrap",
+        "source",
+        "lamp",
+        "circuit_from_tests",
+        "reflected_short",
+        "primary_turns",
+        "leakage",
+        "claim",
+    }
+)
 """Planners that are told in figures alone."""
 
 
