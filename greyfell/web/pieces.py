@@ -9,6 +9,7 @@ from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
+from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
 from greyfell.core.evidence.record import Meter
@@ -26,6 +27,7 @@ from greyfell.core.guidance.methods import (
 )
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import STEP, take, walk
+from greyfell.core.guidance.sheet import sheet_of
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
@@ -48,6 +50,7 @@ from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
 from greyfell.web.drawings.schematic import schematic
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.gate import decay_of, labelled, salvage_shown
 from greyfell.web.stores import stores
@@ -353,6 +356,28 @@ def _power(piece: Kept) -> dict[str, Any]:
     }
 
 
+def _sweep(piece: Kept) -> dict[str, Any]:
+    ident = piece.ident
+    found = sweep_on_record(ident.record, ident.belief)
+    supply = ident.record.supply.volts
+    read_off = []
+    if found is not None:
+        read_off = [
+            (f"Draws at {supply:g} V", found.amps_at(supply), "A"),
+            (f"Watts at {supply:g} V", found.watts_at(supply), "W"),
+            ("of which the core", found.core_watts_at(supply), "W"),
+        ]
+    return {
+        "gate_sentence": GATE_SENTENCE,
+        "sweep": found,
+        "sweep_drawing": sweep_drawing(found, supply) if found is not None else None,
+        "read_off": read_off,
+        "sheet": sheet_of(ident, found),
+        "fed": "-".join(ident.belief.fed),
+        **_what(ident),
+    }
+
+
 def _record(piece: Kept) -> dict[str, Any]:
     return {
         "findings": audit(piece.ident),
@@ -376,6 +401,7 @@ STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "cold": _cold,
     "low": _low,
     "power": _power,
+    "sweep": _sweep,
     "record": _record,
 }
 """Every station that can be worked, with the facts its page shows and no others."""

@@ -6,6 +6,7 @@ import itertools
 
 import pytest
 
+from greyfell.core.circuit.sweep import Point, sweep_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.notation import percent
 from greyfell.core.figures.quantity import exact
@@ -26,6 +27,7 @@ from greyfell.web.drawings.plans.phasors import phasors
 from greyfell.web.drawings.plans.window import window
 from greyfell.web.drawings.ridge import ridge, walked
 from greyfell.web.drawings.shapes import spread
+from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.drawings.tag import small_iron
 from tests.conftest import OVEN, TRUTH, case, piece
 
@@ -157,7 +159,7 @@ def test_the_ridge_shows_where_you_are():
     assert len(stations) == 9
     assert walked(record) == {"salvage", "clues", "cold"}
     assert sum("station-here" in str(s.parts[0].attrs["class"]) for s in stations) == 1
-    assert sum(not s.link for s in stations) == 3
+    assert sum(not s.link for s in stations) == 2
 
 
 def test_bands_place_readings_on_one_scale():
@@ -304,3 +306,26 @@ def test_the_fan_is_drawn_while_its_cells_can_be_touched(count):
         assert len(cells) == (count + 1) * count // 2
         assert all(c.link and c.label and c.lead.endswith(" ") for c in cells)
         assert min(p.attrs["width"] for c in cells for p in c.parts if p.element == "rect") >= 22
+
+
+def test_a_sweep_shows_its_knees_the_supply_and_what_does_not_belong():
+    """Named where they stand; the bad point crossed out and told to be read again."""
+    steps = [
+        Point(volts=v, amps=1e-3 * v + (v / 200) ** 12, reading=f"r{v}") for v in range(40, 280, 20)
+    ]
+    steps[5] = Point(volts=140, amps=1.6, reading="r140")
+    drawing = sweep_drawing(sweep_of(steps), 230.0)
+    texts = drawing.texts()
+
+    assert any(t.startswith("onset 15") for t in texts)
+    assert any(t.startswith("steep 1") for t in texts)
+    assert "supply" in texts
+    assert "r140: read again" in texts
+    assert drawing.title.startswith("Onset of the knee at")
+
+
+def test_a_sweep_without_a_knee_says_what_it_lies_above():
+    """Straight iron: the title says so."""
+    steps = [Point(volts=v, amps=v / 100) for v in range(40, 280, 20)]
+
+    assert sweep_drawing(sweep_of(steps), 230.0).title == "No knee below 236 V"

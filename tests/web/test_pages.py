@@ -68,6 +68,7 @@ def token_of(text):
         "/pieces/T-1/?at=cold",
         "/pieces/T-1/?at=low",
         "/pieces/T-1/?at=power",
+        "/pieces/T-1/?at=sweep",
         "/pieces/T-1/?at=record",
         "/pieces/T-1/?at=nonsense",
         "/pieces/T-1/?pick=A",

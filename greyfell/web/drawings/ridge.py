@@ -20,7 +20,9 @@ STATIONS = (
 to scale."""
 STATION_WORDS = {key: name.lower() for key, name, _, _ in STATIONS}
 """Stations by key, as they stand in a sentence."""
-LATER = {"sweep", "model", "uses"}
+LATER = {"model", "uses"}
+LIVE = {"power", "sweep"}
+"""Stations behind the gate."""
 
 
 def walked(record: Transformer) -> set[str]:
@@ -37,6 +39,8 @@ def walked(record: Transformer) -> set[str]:
         done.add("cold")
     if kinds & {"dc_drop", "inductance", "ratio", "test_turn"}:
         done.add("low")
+    if "no_load" in kinds:
+        done.add("sweep")
     return done
 
 
@@ -61,7 +65,7 @@ def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing
             )
         )
     for (key, name, _, _), (x, y) in zip(STATIONS, points, strict=True):
-        closed = (key == "power" and not gate_open) or key in LATER
+        closed = (key in LIVE and not gate_open) or key in LATER
         look = (
             "station-here"
             if key == here
