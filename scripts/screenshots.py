@@ -25,7 +25,7 @@ VIEWS = {
     "piece-valve": "/pieces/CQ-030/",
     "clues": "/pieces/CQ-014/?at=clues",
     "record": "/pieces/CQ-014/?at=record",
-    "why": "/pieces/CQ-014/why",
+    "sweep": "/pieces/CQ-018/?at=sweep",
     "rewind": "/plans/rewind?piece=CQ-017&target_volts=5",
     "ballast": (
         "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12"
