@@ -58,6 +58,8 @@ from greyfell.web.support import before, drawn, enhanced, kept, key, repository,
 
 FILES = ("schematic", "iron", "pairs", "leads", "section", "plate")
 """The drawings of a piece that are files of their own; `paper.DRAWINGS` makes them."""
+POWERED = ("low", "power", "sweep")
+"""Stations at which something is fed: they say which meter may touch what."""
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
 LOW_KINDS = (
@@ -293,7 +295,7 @@ def _iron(ident: Identification, step: Step, at: str) -> Drawing:
 def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str, Any]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
     shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
-    if at == "low":
+    if at in POWERED:
         return {**shown, "meters": meter_rules(piece.ident, in_hand)}
     if at == "clues":
         return {
