@@ -45,6 +45,8 @@ RECORD = {
     "readings": [],
 }
 NOBODY = 65534
+PATIENCE = 120
+"""Seconds before a process counts as hanging, on a machine that is busy with other things."""
 CUT_OFF = (OSError, http.client.HTTPException)
 """What a browser sees of a server that is killed while it answers."""
 AS_USER = """
@@ -91,7 +93,7 @@ class Bench:
         """Where it answers."""
         return f"http://127.0.0.1:{self.port}"
 
-    def wait(self, seconds=30):
+    def wait(self, seconds=PATIENCE):
         """Until it answers; whether it does."""
         until = time.monotonic() + seconds
         while time.monotonic() < until and self.process.poll() is None:
@@ -122,7 +124,7 @@ class Bench:
         if "line" in fields:
             request.add_header("X-Greyfell", "part")
         try:
-            with self.opener.open(request, timeout=30) as answer:
+            with self.opener.open(request, timeout=PATIENCE) as answer:
                 return answer.status, answer.read().decode()
         except urllib.error.HTTPError as error:
             return error.code, error.read().decode()
@@ -135,7 +137,7 @@ class Bench:
     def kill(self, how=signal.SIGKILL):
         """End it; what it had said."""
         self.process.send_signal(how)
-        said, _ = self.process.communicate(timeout=30)
+        said, _ = self.process.communicate(timeout=PATIENCE)
         return said.decode(errors="replace")
 
 
@@ -452,7 +454,7 @@ def two_servers():
         first = Bench(folder)
         first.wait()
         second = Bench(folder)
-        said, _ = second.process.communicate(timeout=30)
+        said, _ = second.process.communicate(timeout=PATIENCE)
         if first.address not in said.decode():
             yield f"two servers: {said.decode()}"
         code, words = command("restore", str(folder / FILE), folder=folder)

@@ -517,7 +517,7 @@ def test_a_reading_that_says_faulty_never_opens_the_gate(made, ohms, complete):
 @given(PIECES, st.randoms(use_true_random=False))
 def test_a_wider_accuracy_never_narrows_a_range(made, rng):
     """Three times the limits of one ratio or drop: no winding's volts are told more finely, unless
-    that very reading was in conflict with the others.
+    that very reading was in conflict with the others, or there is a doubt which winding is fed.
     """
     document = careful(made)
     able = [
@@ -535,8 +535,9 @@ def test_a_wider_accuracy_never_narrows_a_range(made, rng):
     assume(not any(f.severity == "caution" for f in fine.faults))
 
     for one, other in zip(fine.windings, rough.windings, strict=True):
-        if one.volts is not None and other.volts is not None:
-            assert other.volts.high / other.volts.low >= 0.98 * one.volts.high / one.volts.low
+        if one.volts is None or other.volts is None or "roles" in one.volts.basis:
+            continue
+        assert other.volts.high / other.volts.low >= 0.98 * one.volts.high / one.volts.low
 
 
 # ------------------------------------------------------------------ what is asked for next

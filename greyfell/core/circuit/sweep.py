@@ -23,13 +23,13 @@ LEAST_POINTS = 4
 """So many points say where a curve bends. House rule."""
 VOLTS_LIMIT = 0.01
 """A usual meter's limit on AC volts, as a share. From memory."""
-BEND_LIMIT = 0.012
+BEND_LIMIT = 0.006
 """What the curve between points and the scatter of single readings add, as a share of the knee's
-volts: a whole thousand of simulated sweeps in steps of 20 V lies inside. From the forward model."""
-USUAL_GAP = 0.15
+volts: of simulated sweeps in steps of 20 V 95 % lie inside. From the forward model."""
+USUAL_GAP, BEND_POWER = 0.15, 4
 """Steps wider than this share of the volts leave the bend between them open: the limit grows by
-their square. From the forward model."""
-AMPS_LIMIT, WATTS_LIMIT = 0.03, 0.04
+this power of theirs, as the error of a cubic does. From the forward model."""
+AMPS_LIMIT, WATTS_LIMIT = 0.03, 0.03
 """Limits of what is read off between the points. From memory."""
 ODD = 2.0
 """A point that lies so many times off the curve of its neighbours does not belong. House rule."""
@@ -176,18 +176,26 @@ def _knee(
     k = int(passed[-1])
     share = (ratio - rises[k]) / (rises[k + 1] - rises[k])
     volts = float(at[k] + share * (at[k + 1] - at[k]))
-    limit = math.hypot(VOLTS_LIMIT, BEND_LIMIT * max(1.0, _gap(points, volts) / USUAL_GAP) ** 2)
-    return Quantity(volts, volts * (1 - limit), volts * (1 + limit), ("sweep",))
+    bend = BEND_LIMIT * max(1.0, _gap(points, volts) / USUAL_GAP) ** BEND_POWER
+    limit = math.hypot(VOLTS_LIMIT, bend)
+    about = _about(points, volts)
+    low = max(volts * (1 - limit), about[0][0] / STEP)
+    high = min(volts * (1 + limit), about[-1][1])
+    return Quantity(volts, low, high, ("sweep",))
 
 
-def _gap(points: Sequence[Point], volts: float) -> float:
-    """The widest step about a knee and a tenth above it, as a share of its lower volts."""
-    steps = [
-        (high.volts - low.volts) / low.volts
+def _about(points: Sequence[Point], volts: float) -> list[tuple[float, float]]:
+    """The steps that a knee and a tenth above it lie in, each by its ends."""
+    return [
+        (low.volts, high.volts)
         for low, high in itertools.pairwise(points)
         if low.volts <= STEP * volts and high.volts >= volts
     ]
-    return max(steps)
+
+
+def _gap(points: Sequence[Point], volts: float) -> float:
+    """The widest step about a knee, as a share of its lower volts."""
+    return max((high - low) / low for low, high in _about(points, volts))
 
 
 def curve(volts: Sequence[float], values: Sequence[float]) -> Callable[[Figures], Figures]:
