@@ -413,6 +413,7 @@ def test_stop_stands_until_somebody_goes_on(known):
 
     known.post("/pieces/T-1/bench", {"on": "yes"})
     assert "Hands off" not in words(known.get("/pieces/T-1/bench"))
+    assert "stopped" not in words(known.get("/pieces/T-1/?at=salvage"))
     kinds = [s["kind"] for s in repository(known).document("T-1")["statements"]]
     assert kinds == ["stopped", "went-on"]
 

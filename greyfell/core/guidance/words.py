@@ -69,6 +69,8 @@ STATEMENT_WORDS = {
     "went-on": "gone on",
 }
 """What somebody vouched for or did, as it is told; other kinds are their own words."""
+ASIDE = (RETIRED, BROUGHT_BACK, "stopped", "went-on")
+"""Statements that say nothing of a piece's safety: told in the record alone."""
 VERDICT_WORDS = {
     "unknown": "not yet screened",
     "screened": "screened cold",
