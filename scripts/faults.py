@@ -452,9 +452,15 @@ def two_servers():
     """A second server on the same folder says where the first one is, and ends."""
     with shelf() as folder:
         first = Bench(folder)
-        first.wait()
+        if not first.wait():
+            yield f"two servers: the first does not start: {first.kill()}"
+            return
         second = Bench(folder)
-        said, _ = second.process.communicate(timeout=PATIENCE)
+        try:
+            said, _ = second.process.communicate(timeout=PATIENCE)
+        except subprocess.TimeoutExpired:
+            yield f"two servers: the second goes on: {second.kill()}, beside {first.kill()}"
+            return
         if first.address not in said.decode():
             yield f"two servers: {said.decode()}"
         code, words = command("restore", str(folder / FILE), folder=folder)
