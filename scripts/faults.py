@@ -77,6 +77,8 @@ class Bench:
             self.command = [sys.executable, "-c", AS_USER.format(user=user, args=args)]
 
         def before():
+            # a shell's background jobs ignore it, and hand that on to what they start
+            signal.signal(signal.SIGINT, signal.SIG_DFL)
             if limit is not None:
                 signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
                 resource.setrlimit(resource.RLIMIT_FSIZE, (limit, limit))
