@@ -3,7 +3,7 @@ pieces meanwhile; a page costs the same however much there is.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import sqlalchemy as sa
@@ -59,8 +59,11 @@ def log_of(store: Store, page: int = 1, tag: str = "") -> tuple[list[Entry], boo
         until = max((e.at for e in entries if e.at), default="") if page > 1 else "9"
         heads = sa.select(PieceRow.tag, PieceRow.head)
         heads = heads.where(PieceRow.id.in_({row.piece for row in rows[:PAGE]}))
+        titles: dict[tuple[str, str], str] = {}
         for said_of, head in connection.execute(heads):
             entries += [e for e in _said(said_of, head) if since <= e.at <= until]
+            titles |= {(said_of, m["id"]): m.get("title", "") for m in head.get("meters") or []}
+    entries = [replace(e, meter=titles.get((e.tag, e.meter)) or e.meter) for e in entries]
     return sorted(entries, key=lambda e: e.at, reverse=True), len(rows) > PAGE
 
 

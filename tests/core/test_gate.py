@@ -517,7 +517,8 @@ def test_a_reading_that_says_faulty_never_opens_the_gate(made, ohms, complete):
 @given(PIECES, st.randoms(use_true_random=False))
 def test_a_wider_accuracy_never_narrows_a_range(made, rng):
     """Three times the limits of one ratio or drop: no winding's volts are told more finely, unless
-    that very reading was in conflict with the others, or there is a doubt which winding is fed.
+    that very reading was in conflict with the others. Known and told below: where the chance of the
+    fed winding lies on the cut of its doubt, the doubt may go.
     """
     document = careful(made)
     able = [
@@ -534,10 +535,39 @@ def test_a_wider_accuracy_never_narrows_a_range(made, rng):
 
     assume(not any(f.severity == "caution" for f in fine.faults))
 
-    for one, other in zip(fine.windings, rough.windings, strict=True):
-        if one.volts is None or other.volts is None or "roles" in one.volts.basis:
-            continue
-        assert other.volts.high / other.volts.low >= 0.98 * one.volts.high / one.volts.low
+    assume(not doubts(fine) or doubts(rough))
+
+    assert narrowed(fine, rough) == []
+
+
+def doubts(ident):
+    """Whether a range carries the doubt about which winding is fed."""
+    return any(w.volts is not None and "roles" in w.volts.basis for w in ident.windings)
+
+
+def narrowed(fine, rough):
+    """Windings whose volts the coarser record tells more finely."""
+    pairs = zip(fine.windings, rough.windings, strict=True)
+    known = [(a, b) for a, b in pairs if a.volts is not None and b.volts is not None]
+    spread = [(a.name, a.volts.high / a.volts.low, b.volts.high / b.volts.low) for a, b in known]
+    return [name for name, first, second in spread if second < 0.98 * first]
+
+
+@pytest.mark.xfail(strict=True, reason="the doubt about the fed winding is cut at one chance")
+def test_a_doubt_about_the_fed_winding_does_not_go_with_a_coarser_reading():
+    """An isolating piece, primary at 95.17 %: with a drop read three times as roughly 95.24 %, and
+    the doubt that widened both ranges is gone.
+    """
+    document = careful((4700, "isolating"))
+    coarse = [
+        {**r, "percent": 3.0 * r.get("percent", 1.2)} if r["id"] == "r15" else r
+        for r in document["readings"]
+    ]
+    fine, rough = (
+        identify(parse_record({**document, "readings": r})) for r in (document["readings"], coarse)
+    )
+
+    assert narrowed(fine, rough) == []
 
 
 # ------------------------------------------------------------------ what is asked for next

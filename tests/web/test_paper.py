@@ -368,7 +368,9 @@ def test_a_piece_is_put_away_with_a_reason_and_comes_back(known):
 
 def test_the_log_tells_readings_strikes_and_what_was_vouched_for(known):
     """Across pieces, the last first; of one piece where it is asked for."""
-    repository(known).add(piece("AB", [("A", "B", 7.0)], tag="T-2"))
+    meters = [{"id": "M1", "title": "green meter"}]
+    read = {"kind": "resistance", "between": ["A", "B"], "ohms": 7.0, "meter": "M1"}
+    repository(known).add(piece("AB", [read], tag="T-2", meters=meters))
     known.post("/pieces/T-1/jot", {"line": "A-B 1.31"})
     known.post("/pieces/T-1/jot", {"line": "undo"})
     known.post("/pieces/T-1/vouch", {"kind": "no-capacitor", "text": "looked: none"})
@@ -377,6 +379,8 @@ def test_the_log_tells_readings_strikes_and_what_was_vouched_for(known):
     assert "struck out: undone" in told
     assert "looked: none" in told
     assert "A–B 7 Ω" in told
+    assert "green meter" in told
+    assert "green meter" in words(known.get("/pieces/T-2/paper"))
     assert "A–B 7 Ω" not in words(known.get("/log?tag=T-1"))
     assert "Nothing was read yet of T-9" in words(known.get("/log?tag=T-9"))
 
