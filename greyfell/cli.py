@@ -245,6 +245,31 @@ def sisters(one: Path, two: Path) -> None:
     click.echo(json.dumps(found, ensure_ascii=False, indent=1))
 
 
+@main.command("setup")
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option(
+    "--bench",
+    type=click.Path(path_type=Path),
+    default=None,
+    help="A greyfell.setup/1 to look at instead of the record's own.",
+)
+def set_up(file: Path, bench: Path | None) -> None:
+    """Say what is wrong or missing between the wall and a record's piece, as JSON."""
+    from greyfell.core.identify import identify as conclude
+    from greyfell.core.rig.standing import standing_setup
+
+    try:
+        record = _record(file)
+        if bench is not None:
+            record = record.model_copy(update={"setup": _document(bench)})
+        found = standing_setup(conclude(record))
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    if found is None:
+        raise click.BadParameter("The record keeps no set-up; give one with --bench.")
+    click.echo(json.dumps(found.as_json(), ensure_ascii=False, indent=1))
+
+
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)

@@ -834,6 +834,24 @@ HAND = (
     {"kind": "residual-current-device", "title": "bench board", "trip_amps": 0.03, "type": "A"},
     {"kind": "breaker", "title": "bench board", "amps": 16.0, "curve": "B"},
     {"kind": "sheet", "title": "polyimide tape", "volts": 6e3, "celsius": 180.0, "mm": 0.06},
+    {
+        "kind": "switch",
+        "title": "two poles, foot of the bench",
+        "amps": 16.0,
+        "volts": 250.0,
+        "poles": 2.0,
+    },
+    {"kind": "fuse", "title": "slow, glass", "count": 8, "amps": 1.0, "volts": 250.0},
+    {"kind": "fuse", "title": "slow, glass", "count": 5, "amps": 4.0, "volts": 250.0},
+    {"kind": "fuse", "title": "slow, ceramic", "count": 3, "amps": 10.0, "volts": 250.0},
+    {"kind": "lamp", "title": "clear, dodgem floodlight", "watts": 500.0, "volts": 240.0},
+    {
+        "kind": "wattmeter",
+        "title": "plug-in, from the ticket office",
+        "most_watts": 3600.0,
+        "amps": 16.0,
+        "volts": 250.0,
+    },
 )
 """What stands in the demo's stores; ratings as such labels carry them, all invented."""
 
@@ -841,6 +859,73 @@ HAND = (
 def stores():
     """The stores as a public document, with ids that stay."""
     return stores_document(parse_item({"id": f"s{n:08x}", **d}) for n, d in enumerate(HAND, 1))
+
+
+def bench(fed, *, limiter, fuse, watts=500.0, side="line", reach=True, **more):
+    """A set-up of the demo, out of its stores."""
+    return {
+        "format": "greyfell.setup/1",
+        "fed": fed,
+        "plug": "proved",
+        "earthed": True,
+        "chain": [
+            {
+                "id": "rcd:s00000012",
+                "kind": "residual-current-device",
+                "in": "both",
+                "trip_amps": 0.03,
+                "title": "bench board",
+                "type": "A",
+            },
+            {"id": f"guard:{fuse[0]}", "kind": "fuse", "in": "line", "amps": fuse[1]},
+            {
+                "id": "switch:s00000015",
+                "kind": "switch",
+                "in": "both",
+                "amps": 16.0,
+                "volts": 250.0,
+                "poles": 2.0,
+                "reach": reach,
+                "title": "two poles, foot of the bench",
+            },
+            {
+                "id": f"limiter:{limiter}",
+                "kind": "lamp",
+                "in": side,
+                "watts": watts,
+                "volts": 240.0,
+                "title": "clear lamp",
+            },
+        ],
+        **more,
+    }
+
+
+SETUPS = {
+    "CQ-018": bench(
+        ["A", "B"],
+        limiter="s00000019",
+        fuse=("s00000018", 10.0),
+        earth=["core"],
+        covered=["C"],
+    ),
+    "CQ-021": bench(
+        ["A", "B"],
+        limiter="s00000003",
+        fuse=("s00000016", 1.0),
+        watts=100.0,
+        covered=["C", "D"],
+    ),
+    "CQ-005": bench(
+        ["A", "B"],
+        limiter="s00000019",
+        fuse=("s00000017", 4.0),
+        side="neutral",
+        reach=False,
+        covered=["C"],
+    ),
+}
+"""Benches of the demo: two sound ones, and one with three things wrong."""
 
 
 WIRES = {
@@ -890,9 +975,16 @@ def photographed(out):
         (folder / name).write_bytes(made.data)
 
 
+def set_up(out):
+    """The benches that some pieces are fed from."""
+    for document in out:
+        if document["tag"] in SETUPS:
+            document["setup"] = SETUPS[document["tag"]]
+
+
 def main():
     out = []
-    for part in (ovens, signs, cabinets, single, worked_on, photographed):
+    for part in (ovens, signs, cabinets, single, worked_on, photographed, set_up):
         part(out)
     donors = {"format": "greyfell.donors/1", "donors": list(DONORS)}
     demo = {"pieces": out, "stores": stores(), "donors": donors}

@@ -56,6 +56,8 @@ OWN = (
     "judgement/rating.py",
     "judgement/shorts.py",
     "judgement/audit.py",
+    "judgement/soaks.py",
+    "rig/",
     "guidance/next_step.py",
     "belief/solve.py",
 )

@@ -21,10 +21,10 @@ VIEWS = {
     "piece-low-energy": "/pieces/CQ-017/?at=low",
     "piece-stop": "/pieces/CQ-026/",
     "piece-sign": "/pieces/CQ-009/",
-    "piece-toroid": "/pieces/CQ-044/",
     "piece-valve": "/pieces/CQ-030/",
     "clues": "/pieces/CQ-014/?at=clues",
     "record": "/pieces/CQ-014/?at=record",
+    "first-power": "/pieces/CQ-005/?at=power",
     "sweep": "/pieces/CQ-018/?at=sweep",
     "rewind": "/plans/rewind?piece=CQ-017&target_volts=5",
     "ballast": (

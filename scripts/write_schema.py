@@ -15,6 +15,16 @@ from greyfell.core.guidance.donors import DONORS
 from greyfell.core.planners.asking import slots
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import columns, plain
+from greyfell.core.rig.setup import (
+    CONDUCTORS,
+    HELD,
+    MOST_ELEMENTS,
+    MOST_METERS,
+    PLUGS,
+    READS,
+)
+from greyfell.core.rig.setup import FORMAT as SETUP
+from greyfell.core.rig.setup import KINDS as BENCH_KINDS
 from greyfell.records.archive import FORMAT, LIST, PIECES
 from greyfell.records.donors import FORMAT as DONORS_FORMAT
 from greyfell.records.donors import MOST_DONORS
@@ -227,6 +237,47 @@ def stores():
     }
 
 
+def setup():
+    """The schema of greyfell.setup/1, from the kinds that may stand on a bench."""
+    positive = {"type": "number", "exclusiveMinimum": 0}
+    flag = {"type": "boolean"}
+    elements = []
+    for kind, figures in BENCH_KINDS.items():
+        head = {"kind": {"const": kind}, "in": {"enum": list(CONDUCTORS)}}
+        words = dict.fromkeys(("id", "title", "type"), WORDS)
+        flags = dict.fromkeys(("reach", "isolated", "bridged"), flag)
+        properties = {**head, **words, **flags, **dict.fromkeys(figures, positive)}
+        elements.append({"type": "object", "required": ["kind"], "properties": properties})
+    meter = {
+        "id": WORDS,
+        "title": WORDS,
+        "category": WORDS,
+        "at": PAIR,
+        "reads": {"enum": list(READS)},
+        "held": {"enum": list(HELD)},
+        "max_volts_ac": positive,
+        "amps": positive,
+        "earthed": flag,
+    }
+    meters = {"type": "object", "required": ["at"], "properties": meter}
+    return {
+        "$schema": DRAFT,
+        "title": SETUP,
+        "type": "object",
+        "required": ["fed"],
+        "properties": {
+            "format": {"const": SETUP},
+            "fed": PAIR,
+            "plug": {"enum": list(PLUGS)},
+            "earthed": flag,
+            "chain": {"type": "array", "maxItems": MOST_ELEMENTS, "items": {"oneOf": elements}},
+            "meters": {"type": "array", "maxItems": MOST_METERS, "items": meters},
+            "earth": LEADS,
+            "covered": LEADS,
+        },
+    }
+
+
 def donors():
     """The schema of greyfell.donors/1, from the record's own type."""
     donor = Donor.model_json_schema()
@@ -321,6 +372,7 @@ def texts():
         "format/shelf-1.schema.json": shelf(),
         "format/stores-1.schema.json": stores(),
         "format/donors-1.schema.json": donors(),
+        "format/setup-1.schema.json": setup(),
     }
     for name, planner in PLANNERS.items():
         said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}

@@ -133,6 +133,9 @@ KEYS = {
         grade""",
     "claim": """open_volts reflected_primary_amps voltamperes amps_from_voltamperes
         amps_from_loop over_balance believable""",
+    "variac": """setting_fraction dial_setting brush_amps_drawn line_amps headroom_amps fuse_amps
+        sheet most_volts brush_limit_volts""",
+    "breaker": "cases inrush_peak_amps_used chance_per_switching suggestion",
     "scrap": "copper_kg aluminium_kg steel_kg worth",
     "nameplate": """plate_volts_per_hertz supply_volts_per_hertz flux_ratio most_volts
         secondary_volts open_volts end_to_case_volts short_amps plate_voltamperes""",

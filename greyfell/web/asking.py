@@ -170,6 +170,8 @@ def _text(value: Any) -> str:
     if isinstance(value, Quantity):
         return typed(value)
     if isinstance(value, tuple | list):
+        if value and isinstance(value[0], dict):
+            return "; ".join(" ".join(f"{v:g}" for v in row.values()) for row in value)
         return " ".join(f"{v:g}" for v in value)
     return value if isinstance(value, str) else f"{value:.6g}"
 

@@ -10,14 +10,22 @@ import segno
 from flask import Response, abort, redirect, render_template, request, session, url_for
 from markupsafe import Markup
 
+from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.told import told
 from greyfell.core.exchange.passport import FILE, picture, sealed
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.labels import labels, tag_lines
+from greyfell.core.guidance.live_notes import live_notes
+from greyfell.core.guidance.loading import short_plans
 from greyfell.core.guidance.pairs import fan_of
+from greyfell.core.guidance.sheet import sheet_of
 from greyfell.core.guidance.summary import summarise
 from greyfell.core.guidance.terminals import SCHEMES, terminals
+from greyfell.core.guidance.under_power import hands_off, theirs_alone
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.rig.needs import needs_of
+from greyfell.core.rig.standing import standing_setup
 from greyfell.records.photos import size_of
 from greyfell.records.rows import Kept, now
 from greyfell.web.drawings.alone import alone, look, unlinked
@@ -28,6 +36,7 @@ from greyfell.web.drawings.nameplate import nameplate
 from greyfell.web.drawings.photo import photo as draw_photo
 from greyfell.web.drawings.schematic import schematic
 from greyfell.web.drawings.section import section
+from greyfell.web.drawings.setup import setup_drawing
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.pieces import refused
 from greyfell.web.shelf import SCANNED
@@ -99,6 +108,29 @@ def whole(tag: str) -> str:
         "paper.html",
         code=code(scan_words(piece.tag, request.host)),
         photos=_photos(piece, embed=False),
+        **_told(piece),
+    )
+
+
+def sheet(tag: str) -> str:
+    """The wind-up sheet: bench, steps with their stops, shorts, what people get wrong."""
+    piece = kept(tag)
+    ident = piece.ident
+    found = sweep_on_record(ident.record, ident.belief)
+    standing = standing_setup(ident)
+    setup = standing.setup if standing is not None else None
+    return render_template(
+        "sheet.html",
+        gate=live_gate(ident),
+        theirs=theirs_alone(ident),
+        hands_off=hands_off(ident),
+        standing=standing,
+        setup_drawing=setup_drawing(setup, standing.wrongs, needs_of(ident))
+        if setup and standing
+        else None,
+        sheet=sheet_of(ident, found),
+        short_plans=short_plans(ident),
+        notes=live_notes(ident),
         **_told(piece),
     )
 

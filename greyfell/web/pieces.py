@@ -9,12 +9,24 @@ from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
-from greyfell.core.circuit.sweep import sweep_on_record
+from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
+from greyfell.core.circuit.three_lamps import lamps_on_record
+from greyfell.core.circuit.warmth import USE_WORDS
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
 from greyfell.core.evidence.record import Meter
+from greyfell.core.evidence.told import told
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
+from greyfell.core.guidance.expected import OTHER_WAY, expected_of
+from greyfell.core.guidance.live_notes import live_notes
+from greyfell.core.guidance.loading import (
+    idle_warmth,
+    idle_watts,
+    outputs,
+    per_kilogram,
+    short_plans,
+)
 from greyfell.core.guidance.methods import (
     BY_ACT,
     HAVE,
@@ -27,16 +39,19 @@ from greyfell.core.guidance.methods import (
 )
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import STEP, take, walk
-from greyfell.core.guidance.sheet import sheet_of
+from greyfell.core.guidance.sheet import allowed_volts, sheet_of
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
+from greyfell.core.guidance.under_power import hands_off, theirs_alone, untold_cold
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
 from greyfell.core.guidance.words import SALVAGE_WORDS
+from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
+from greyfell.core.judgement.soaks import soaked_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
@@ -47,12 +62,15 @@ from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron
+from greyfell.web.drawings.load import load_drawing
 from greyfell.web.drawings.ridge import STATION_WORDS, ridge
 from greyfell.web.drawings.schematic import schematic
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.gate import decay_of, labelled, salvage_shown
+from greyfell.web.setup import KINDS as PLACED
+from greyfell.web.setup import setup_of, setup_shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -216,6 +234,20 @@ def clues(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at="clues", touch=touch) + "#touched")
 
 
+def setup(tag: str) -> Any:
+    """Keep what stands between the wall and the piece."""
+    piece, form = kept(tag), request.form
+    try:
+        if before() is None:
+            told = setup_of(form, piece.ident, stores().of(PLACED), meters(piece))
+            version = form.get("version", 0, type=int)
+            repository().correct(tag, {"setup": told.as_json()}, version, key())
+    except FieldError as error:
+        return refused(piece, "power", error)
+    stored()
+    return redirect(url_for(".show", tag=tag, at="power") + "#bench")
+
+
 def refused(piece: Kept, at: str, error: FieldError) -> Any:
     """The piece at a station, with what was wrong."""
     return _page(piece, Asked(at=at, problem=error.sentence, field=error.field, status=422))
@@ -296,7 +328,8 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
     shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
     if at in POWERED:
-        return {**shown, "meters": meter_rules(piece.ident, in_hand)}
+        rest = setup_shown(piece) if at == "power" else {"clamp": _clamp()}
+        return {**shown, **rest, "meters": meter_rules(piece.ident, in_hand)}
     if at == "clues":
         return {
             **shown,
@@ -306,6 +339,11 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
         decay = decay_of(shown["walk"], datetime.now(UTC))
         return {**shown, "decay": decay, **labelled(request.args.get("label", ""))}
     return shown
+
+
+def _clamp() -> float | None:
+    """The most amps that a clamp of the stores reads; None where there is none."""
+    return max((float(i.figures["most_amps"]) for i in stores().of(("clamp",))), default=None)
 
 
 def _picked(piece: Kept) -> str:
@@ -354,6 +392,10 @@ def _power(piece: Kept) -> dict[str, Any]:
         "gate_sentence": GATE_SENTENCE,
         "cautions": cautions,
         "on_core": on_core,
+        "expected": expected_of(ident),
+        "other_way": OTHER_WAY,
+        "untold": untold_cold(ident),
+        **_under_power(ident, sweep_on_record(ident.record, ident.belief)),
         **_what(ident),
     }
 
@@ -362,21 +404,51 @@ def _sweep(piece: Kept) -> dict[str, Any]:
     ident = piece.ident
     found = sweep_on_record(ident.record, ident.belief)
     supply = ident.record.supply.volts
+    before_change = earlier_sweeps(piece.record, ident.belief.fed)
+    loads = outputs(ident)
     read_off = []
     if found is not None:
         read_off = [
             (f"Draws at {supply:g} V", found.amps_at(supply), "A"),
             (f"Watts at {supply:g} V", found.watts_at(supply), "W"),
             ("of which the core", found.core_watts_at(supply), "W"),
+            ("of them a kilogram", per_kilogram(ident, found.core_watts_at(supply)), "W"),
+            ("Volts per turn", ident.belief.volts_per_turn, "V"),
         ]
     return {
         "gate_sentence": GATE_SENTENCE,
         "sweep": found,
-        "sweep_drawing": sweep_drawing(found, supply) if found is not None else None,
+        "sweep_drawing": sweep_drawing(found, supply, before_change) if found is not None else None,
         "read_off": read_off,
         "sheet": sheet_of(ident, found),
-        "fed": "-".join(ident.belief.fed),
+        "earlier": before_change,
+        "allowed": allowed_volts(ident),
+        "by_lamps": lamps_on_record(ident.record, ident.belief),
+        "short_plans": short_plans(ident),
+        "load_outputs": loads,
+        "load_drawings": [load_drawing(out) for out in loads],
+        **_under_power(ident, found),
         **_what(ident),
+    }
+
+
+def _under_power(ident: Identification, sweep: Sweep | None) -> dict[str, Any]:
+    """What both live stations say: idle watts and what they make of it, soaks, whose it is."""
+    watts = None if sweep is None else sweep.watts_at(ident.record.supply.volts)
+    soaks = (r for r in ident.record.standing if r.kind == "soak")
+    return {
+        "fed": "-".join(ident.belief.fed),
+        "theirs": theirs_alone(ident),
+        "hands_off": hands_off(ident),
+        "notes": live_notes(ident),
+        "warmth": idle_warmth(ident, watts or idle_watts(ident)),
+        "use_words": USE_WORDS,
+        "soaks": [soaked_of(r, ident.record) for r in soaks],
+        "leaks": [
+            (told(r), grade_of(r.amps))
+            for r in ident.record.standing
+            if r.kind == "leakage_current"
+        ],
     }
 
 

@@ -115,9 +115,11 @@ class Keys(Pointer):
         self.tab.keyboard.type(text)
 
 
-def stock(tab):
-    """Meter, source and supply in the stores, through the form."""
-    for entry in STORES:
+def stock(tab, entries=STORES):
+    """Entries of the stores, through their form: meter, source and supply where no others are
+    named.
+    """
+    for entry in entries:
         tab.goto(f"/stores?kind={entry['kind']}")
         for name, value in entry.items():
             if name == "kind":
@@ -126,6 +128,7 @@ def stock(tab):
             tag = box.evaluate("el => el.tagName")
             box.select_option(value) if tag == "SELECT" else box.fill(value)
         tab.get_by_role("button", name="Put in").click()
+        expect(tab.locator("main")).to_contain_text(entry["title"])
 
 
 def begin(tab, hand, donor, tag, leads):

@@ -284,6 +284,7 @@ def test_every_kind_of_reading_can_be_taken_on_the_bench():
     bench.earth_voltage("C", fed, 230.0, 1e7, 50)
     bench.leakage_current("C", fed, 230.0, 50)
     bench.turns("C", "D")
+    bench.soak(fed, 230.0, 50, 20.0)
     record = parse_record(piece("ABCD", bench.taken, supply={"volts": 230, "hertz": 50}))
 
     assert {r.kind for r in record.readings} == set(KINDS)

@@ -17,7 +17,7 @@ from tests.conftest import KNOWN_OVEN, OVEN, piece
 
 DONE = {"id": "s1", "kind": "salvage-done", "concerns": "capacitor", "text": "shorted, 0.2 V"}
 METER = {"kind": "meter", "title": "green", "most_ohms": 6e7}
-NO_INSTRUMENT = {"clear", "capacitor", "none here", ""}
+NO_INSTRUMENT = {"clear", "capacitor", "none here", "set-up", ""}
 
 
 def item(**document):

@@ -74,6 +74,7 @@ READINGS = [
         "driven": ["C", "D"],
         "driven_volts": 230,
     },
+    {"kind": "soak", "across": ["A", "B"], "cold_ohms": 3.1, "hot_ohms": 3.4, "minutes": 20},
 ]
 
 

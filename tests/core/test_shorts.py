@@ -129,11 +129,20 @@ def test_a_bright_lamp_by_itself_asks():
     """On a winding that should carry the mains: shorted turns, a load left on, a lamp too small;
     nothing live until it is settled.
     """
-    chance, _, (fault,) = weighed(lamp("bright"))
+    chance, _, (fault,) = weighed({**lamp("bright"), "lamp_watts": 500.0})
 
     assert 0.15 < chance < 0.5
     assert fault.severity == "caution"
     assert "cannot be ruled out" in fault.sentence
+
+
+def test_a_lamp_that_hungry_iron_of_its_kind_lights_too_asks_nothing_by_itself():
+    """It weighs, and raises no question: the largest lamp that sound iron never lights would."""
+    chance, clues, faults = weighed(lamp("bright"))
+
+    assert "lamp" in clues
+    assert 0.03 < chance < 1 / 7
+    assert faults == []
 
 
 def test_a_lamp_too_small_for_the_iron_says_nothing():

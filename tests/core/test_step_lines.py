@@ -16,9 +16,11 @@ TYPED = {
     "L 100Hz ": "1.27H",
     "5 turns ": "0.9V",
     "lamp 100W ": "dark",
+    "short C-D ": "24V 2.1A 30W",
 }
 """What is typed after such an end of a line; volts after two pairs, else ohms."""
 FILL = {"a": "A", "b": "B", "c": "C", "d": "D", "lead": "A", "mate": "core", "typed": "A-core"}
+FILL |= {"watts": "100"}
 BEGUN = {
     name: words.jotter.format(**FILL)
     for name, words in vars(steps).items()

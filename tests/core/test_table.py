@@ -124,3 +124,12 @@ def test_every_field_of_every_kind_has_a_column():
     """Once each."""
     assert len(set(columns())) == len(columns())
     assert {"id", "kind", "from", "glow", "turns", "shorted", "struck"} <= set(columns())
+
+
+def test_a_line_end_of_another_age_in_the_head_is_refused_by_a_sentence():
+    """A lone carriage return between two columns; and a head that csv itself cannot read."""
+    for text in ("kind,between\r,ohms\nresistance,A-B,1.3\n", 'kind,"betw\reen,ohms\nx,y'):
+        with pytest.raises(FieldError) as told:
+            rows_of(text, piece("AB"))
+
+        assert told.value.field == "table"

@@ -836,7 +836,7 @@ def fed(amps=0.08, watts=None, volts=230.0):
 
 def usual(monkeypatch, flux=1.0, watts=10.0):
     """Let sound iron take 10 W, within a factor of e^0.5."""
-    monkeypatch.setattr(shorts, "expected_loss", lambda *_: Loss(watts, 0.5, flux))
+    monkeypatch.setattr(shorts.Losses, "of", lambda *_: Loss(watts, 0.5, flux))
 
 
 @pytest.mark.parametrize(

@@ -20,8 +20,10 @@ from greyfell.core.evidence.accuracy import limit, limit_parts, ohms_of
 from greyfell.core.evidence.record import (
     Core,
     Inductance,
+    Load,
     Nameplate,
     Ratio,
+    ShortCircuit,
     TestTurn,
     Transformer,
     Turns,
@@ -57,6 +59,12 @@ READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself
 wander in it, relative standard deviation. The line is read in that moment;
 figures from memory."""
+LOADED_DROP = (0.10, 0.15)
+"""How far loaded volts stand below open ones, in logarithms, and the spread: a part drops a
+twentieth to a third. REF-M-05; common practice."""
+SHORTED_APART = 0.05
+"""Amps of a short and of what feeds it differ from the turns by the magnetising amps: spread of
+the logarithm. From memory."""
 LINE_VOLTS = 60.0
 """Drives above this come from the line, by a variac or straight. Common practice."""
 SHARED_GAIN = 0.6
@@ -243,11 +251,49 @@ def _ratio(r: Ratio, topology: Topology) -> Row | None:
     )
 
 
+def _load(r: Load, topology: Topology) -> Row | None:
+    """A loaded output's volts over the driven: less than the open ones by what the load takes."""
+    driven, loaded = _locate(topology, r.driven), _locate(topology, r.loaded)
+    if driven is None or loaded is None or driven.coil == loaded.coil or r.load_volts <= 0:
+        return None
+    limits = limit(r, "load_volts") / r.load_volts + limit(r, "driven_volts") / r.driven_volts
+    value = math.log(r.load_volts / r.driven_volts) - math.log(loaded.share / driven.share)
+    return Row(
+        kind="ratio",
+        readings=(r.id,),
+        coils=(driven.coil, loaded.coil),
+        value=value + LOADED_DROP[0],
+        sd=math.hypot(limits / 2.4, LOADED_DROP[1]),
+        volts=(r.driven_volts / driven.share, r.load_volts / loaded.share),
+    )
+
+
+def _short_circuit(r: ShortCircuit, topology: Topology) -> Row | None:
+    """Amps of the fed winding over those of the one shorted winding are its turns over theirs."""
+    if len(r.shorted) != 1 or not r.shorted_amps:
+        return None
+    driven, shorted = _locate(topology, r.driven), _locate(topology, r.shorted[0])
+    if driven is None or shorted is None or driven.coil == shorted.coil:
+        return None
+    limits = limit(r, "amps") / r.amps + limit(r, "shorted_amps") / r.shorted_amps
+    value = math.log(r.amps / r.shorted_amps) - math.log(shorted.share / driven.share)
+    return Row(
+        kind="ratio",
+        readings=(r.id,),
+        coils=(driven.coil, shorted.coil),
+        value=value,
+        sd=math.hypot(limits / 2.4, SHORTED_APART),
+        volts=(r.volts / driven.share, r.volts / driven.share * math.exp(value)),
+    )
+
+
 OBSERVERS: dict[str, Callable[[Any, Topology], Row | None]] = {
     "ratio": _ratio,
     "test_turn": _test_turn,
     "turns": _turns,
     "inductance": _inductance,
+    "load": _load,
+    "short_circuit": _short_circuit,
 }
 """Kinds of reading that bear on turns and volts, besides ohms."""
 

@@ -37,24 +37,47 @@ class Loss:
     flux: float
 
 
-def expected_loss(record: Transformer, belief: Belief, r: NoLoad) -> Loss | None:
-    """What a no-load reading should show of this iron at these volts; None where that is unknown.
-
-    Loss per kilogram of the family times the mass, weighed or from the size that the ohms tell;
-    about like B^2.5. REF-M-18, M-T4.
+class Losses:
+    """What every no-load reading should show of this iron; what a pair's readings share is worked
+    out once. Loss per kilogram of the family times the mass, weighed or from the size that the
+    ohms tell; about like B^2.5. REF-M-18, M-T4.
     """
-    solution, best = belief.solution, belief.best
-    if solution is None or best is None or best.family not in LOSS_PER_KG:
-        return None
-    i = belief.topology.winding_spanned(r.driven)
-    if i is None:
-        return None
-    per_kg, spread = LOSS_PER_KG[best.family]
-    mass, mass_spread = _mass(record, belief, solution)
-    w, _ = solution.posterior(belief.index, solution.unit((solution.w(i), 1.0)))
-    share = belief.topology.coils[i].fraction_between(*r.driven) or 1.0
-    flux = r.volts / (math.exp(w) * share)
-    return Loss(per_kg * mass * flux**LOSS_EXPONENT, math.hypot(spread, mass_spread), flux)
+
+    def __init__(self, record: Transformer, belief: Belief) -> None:
+        self.record, self.belief = record, belief
+        self.rated: dict[tuple[str, str], float | None] = {}
+        self.iron: tuple[float, float] | None = None
+
+    def of(self, r: NoLoad) -> Loss | None:
+        """What a reading should show at its volts; None where that is unknown."""
+        if r.driven not in self.rated:
+            self.rated[r.driven] = self._rated(r.driven)
+        rated = self.rated[r.driven]
+        if rated is None or self.iron is None:
+            return None
+        flux = r.volts / rated
+        watts, spread = self.iron
+        return Loss(watts * flux**LOSS_EXPONENT, spread, flux)
+
+    def _rated(self, driven: tuple[str, str]) -> float | None:
+        """The volts that a pair was made for; and, besides, the iron's watts at them."""
+        solution, best = self.belief.solution, self.belief.best
+        if solution is None or best is None or best.family not in LOSS_PER_KG:
+            return None
+        i = self.belief.topology.winding_spanned(driven)
+        if i is None:
+            return None
+        per_kg, spread = LOSS_PER_KG[best.family]
+        mass, mass_spread = _mass(self.record, self.belief, solution)
+        self.iron = (per_kg * mass, math.hypot(spread, mass_spread))
+        w, _ = solution.posterior(self.belief.index, solution.unit((solution.w(i), 1.0)))
+        share = self.belief.topology.coils[i].fraction_between(*driven) or 1.0
+        return math.exp(w) * share
+
+
+def expected_loss(record: Transformer, belief: Belief, r: NoLoad) -> Loss | None:
+    """What one no-load reading should show of this iron; None where that is unknown. W."""
+    return Losses(record, belief).of(r)
 
 
 def _mass(record: Transformer, belief: Belief, solution: Solution) -> tuple[float, float]:

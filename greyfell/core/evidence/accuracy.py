@@ -22,6 +22,7 @@ DEFAULT_PERCENT = {
     "short_circuit": 2.0,
     "polarity": 1.5,
     "load": 2.0,
+    "soak": 1.2,
 }
 """Per cent of reading where the record states none: a pocket meter's usual limits, common
 practice."""

@@ -21,7 +21,12 @@ LINES = (
     ("A-B 1.6H 100Hz", "inductance"),
     ("E-core 124.5V > A-B 5.9V", "ratio: driven > sensed"),
     ("A-B lamp 40W dark", "lamp in series"),
+    ("A-B lamp 40W dim takes 62V leaves 205V", "the same with volts of lamp and winding"),
     ("A-B 230V 1.9A 75W", "no load"),
+    ("A-B short C-D 24V 2.1A 30W", "short circuit: what is fed, what is shorted"),
+    ("A-B 230V 1.2A > C-D 12.1V 4A", "load: driven > loaded, its amps or ohms"),
+    ("A-B 230V > C-earth 0.1mA", "leakage to earth; in volts with the meter's ohms: 61V on 10M"),
+    ("A-B soak 20min 230V 3.10 3.41", "minutes on the line, ohms cold and hot"),
     ("A-B 120V > 5 turns 4.6V", "test turn"),
     ("A-B 12V B=C > A-D 24V", "polarity: B joined to C, volts over both"),
     ("E-F 3 turns", "counted turns"),
@@ -240,6 +245,8 @@ def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
             return _open(pair, right, supply_volts)
         return _across_arrow(left, right, leads)
     pair, rest = _pair(text, leads)
+    if _SHORT.search(rest):
+        return _short_circuit_of(leads)(pair, rest, supply_volts)
     form = next(form for tells, form in FORMS if tells(rest))
     return form(pair, rest, supply_volts)
 
@@ -302,6 +309,8 @@ def _across_arrow(left: str, right: str, leads: list[str]) -> Said:
     """A ratio, or a test turn where turns stand right of the arrow."""
     driven, rest = _pair(left, leads)
     joined = _JOINED.search(rest)
+    amps, watts = _also(rest, "a", "ampere"), _also(rest, "w", "watt")
+    rest = _ALSO.sub(" ", rest)
     volts, hertz = _volts_and_hertz(_JOINED.sub("", rest), "driven volts")
     source = {"driven": driven, "driven_volts": volts}
     if joined:
@@ -312,9 +321,55 @@ def _across_arrow(left: str, right: str, leads: list[str]) -> Said:
         turn_volts = parse_quantity(turns[2], "volt", field="turn volts")
         return {"kind": "test_turn", **source, "turns": count, "turn_volts": turn_volts}
     sensed, rest = _pair(right, leads)
+    if "earth" in sensed:
+        return _to_earth(source, sensed, rest)
+    if _AMPS.search(rest) or _OHMS_AT_END.search(rest):
+        return _loaded(source, amps, watts, sensed, rest)
     sensed_volts, also = _volts_and_hertz(rest, "sensed volts")
     at = {"hertz": hertz or also} if hertz or also else {}
     return {"kind": "ratio", **source, "sensed": sensed, "sensed_volts": sensed_volts, **at}
+
+
+_ALSO = re.compile(r"\b[\d.,]+\s*(?:[mµu]?a|k?w)\b", re.I)
+"""Amps and watts beside the driven volts."""
+_OHMS_AT_END = re.compile(r"\d\s*[mkM]?(?:Ω|ohms?)\s*$", re.I)
+
+
+def _also(text: str, letter: str, unit: str) -> float | None:
+    """A figure beside the driven volts, where its unit stands there."""
+    words = re.sub(r"(\d)\s+(?=[mµuk]?[aw]\b)", r"\1", text, flags=re.I).split()
+    return _ending(words, f"[mµuk]?{letter}", unit, unit)
+
+
+def _loaded(source: Said, amps: float | None, watts: float | None, pair: Pair, rest: str) -> Said:
+    """A load point: volts of the loaded winding, with its amps or the ohms they go into."""
+    found: Said = {"kind": "load", **source, "loaded": pair}
+    drawn = {"driven_amps": amps, "driven_watts": watts}
+    found |= {k: v for k, v in drawn.items() if v is not None}
+    if _AMPS.search(rest):
+        volts, load = _named(rest, {"volt": "volts", "ampere": "amps"})
+        return {**found, "load_volts": volts, "load_amps": load}
+    volts, ohms = _named(rest, {"volt": "volts", "ohm": "ohms"})
+    return {**found, "load_volts": volts, "load_ohms": ohms}
+
+
+def _to_earth(source: Said, pair: Pair, rest: str) -> Said:
+    """Current to earth through a meter; or volts to it, with the meter's own ohms."""
+    lead = next(x for x in pair if x != "earth")
+    if _AMPS.search(rest):
+        amps = parse_quantity(rest, "ampere", field="amps")
+        return {"kind": "leakage_current", "from": lead, "to": "earth", "amps": amps, **source}
+    text, _, meter = rest.partition(" on ")
+    volts = parse_quantity(text, "volt", field="volts")
+    own = {"meter_ohms": parse_quantity(meter, "ohm", field="meter ohms")} if meter else {}
+    return {
+        "kind": "earth_voltage",
+        "from": lead,
+        "to": "earth",
+        "volts": volts,
+        **own,
+        **source,
+    }
 
 
 def _volts_and_hertz(text: str, field: str) -> tuple[float, float | None]:
@@ -386,8 +441,20 @@ def _insulation(pair: Pair, rest: str, supply_volts: float) -> Said:
     return {"kind": "insulation", "between": pair, "test_volts": volts, "ohms": ohms}
 
 
+_TAKES = re.compile(r"\btakes\s+([\d.,]+\s*V?)\s+leaves\s+([\d.,]+\s*V?)", re.I)
+"""Volts of the lamp and of the winding behind it."""
+
+
 def _lamp(pair: Pair, rest: str, supply_volts: float) -> Said:
     """A lamp in series: its watts and how it glows, on the supply unless volts are given."""
+    both = _TAKES.search(rest)
+    left: Said = {}
+    if both:
+        rest = rest.replace(both[0], " ")
+        left = {
+            "lamp_volts": parse_quantity(both[1], "volt", field="volts of the lamp"),
+            "winding_volts": parse_quantity(both[2], "volt", field="volts of the winding"),
+        }
     words = rest.split()[1:]
     glow = next((w.lower() for w in words if w.lower() in GLOWS), None)
     watts = _ending(words, "w", "watt", "lamp watts")
@@ -395,7 +462,8 @@ def _lamp(pair: Pair, rest: str, supply_volts: float) -> Said:
         _refuse("A lamp test needs the lamp's watts and how it glows: “A-B lamp 40W dark”.")
     volts = _ending(words, "v", "volt", "supply volts")
     fed = supply_volts if volts is None else volts
-    return {"kind": "lamp", "across": pair, "supply_volts": fed, "lamp_watts": watts, "glow": glow}
+    said = {"kind": "lamp", "across": pair, "supply_volts": fed, "lamp_watts": watts, "glow": glow}
+    return {**said, **left}
 
 
 def _counted(pair: Pair, rest: str, supply_volts: float) -> Said:
@@ -436,6 +504,47 @@ def _no_load(pair: Pair, rest: str, supply_volts: float) -> Said:
     return {"kind": "no_load", "driven": pair, "volts": volts, **read}
 
 
+_SHORT = re.compile(r"\bshort(?:ed)?\b", re.I)
+
+
+def _short_circuit_of(leads: list[str]) -> Callable[[Pair, str, float], Said]:
+    """Volts, amps and watts of the fed pair, and the pair that was shorted."""
+
+    def form(pair: Pair, rest: str, supply_volts: float) -> Said:
+        fed, shorted = _SHORT.split(rest, maxsplit=1)
+        other, left = _pair(shorted.strip(), leads)
+        if not fed.strip():
+            fed, left = left, ""
+        said = _no_load(pair, fed, supply_volts)
+        if "amps" not in said:
+            _refuse("A short-circuit test needs volts and amps: “A-B short C-D 24V 2.1A 30W”.")
+        passed = {"shorted_amps": parse_quantity(left, "ampere", field="amps")} if left else {}
+        return {**said, "kind": "short_circuit", "shorted": [other], **passed}
+
+    return form
+
+
+_MINUTES = re.compile(r"([\d.,]+)\s*min(?:utes?)?\b", re.I)
+
+
+def _soak(pair: Pair, rest: str, supply_volts: float) -> Said:
+    """Minutes on the line and the winding's ohms, cold then hot."""
+    minutes = _MINUTES.search(rest)
+    if minutes is None:
+        _refuse("A soak needs its minutes: “A-B soak 20min 230V 3.10 3.41”.")
+    words = _MINUTES.sub(" ", rest).split()[1:]
+    volts, watts = _ending(words, "v", "volt", "volts"), _ending(words, "w", "watt", "watts")
+    left = [w for w in words if not re.search(r"\d[vw]$", w, re.I)]
+    if len(left) != 2:
+        _refuse("A soak needs two figures of ohms, cold then hot: “A-B soak 20min 230V 3.10 3.41”.")
+    cold, hot = (parse_quantity(w, "ohm", field="ohms") for w in left)
+    fed = {} if volts is None else {"volts": volts}
+    took = {} if watts is None else {"watts": watts}
+    run = parse_quantity(minutes[1], "number", field="minutes")
+    ohms = {"cold_ohms": cold, "hot_ohms": hot}
+    return {"kind": "soak", "across": pair, "minutes": run, **ohms, **fed, **took}
+
+
 def _resistance(pair: Pair, rest: str, supply_volts: float) -> Said:
     """Ohms, and the probes' own where they are stated."""
     if not rest:
@@ -462,6 +571,7 @@ FORMS: tuple[tuple[Callable[[str], Any], Callable[[Pair, str, float], Said]], ..
     (_first("dc"), _dc),
     (_first("ins", "insulation"), _insulation),
     (_first("lamp"), _lamp),
+    (_first("soak"), _soak),
     (_OPEN_WORD.search, _open),
     (_COUNTED.match, _counted),
     (_HENRIES.search, _inductance),

@@ -20,7 +20,7 @@ MOST_BYTES = 4 * 1024 * 1024
 MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
 """So many a record may hold: all pairs of the leads and the core, and more; `ratios` are readings
 that weigh one winding's turns against another's."""
-RATIO_KINDS = ("ratio", "test_turn", "turns", "inductance", "load", "short_circuit", "no_load")
+RATIO_KINDS = ("ratio", "test_turn", "turns", "inductance", "load", "short_circuit")
 MOST_EDITS, MOST_SAID, MOST_FEW = 1000, 1000, 64
 """So many corrections a record may hold; changes, statements, parts, photos, meters; and entries of
 any other list."""
@@ -196,6 +196,7 @@ class Meter(Part):
     max_volts_ac: Volts | None = None
     input_ohms: Ohms | None = None
     low_z_ohms: Ohms | None = None
+    averaging: Literal["true RMS", "averaging"] | None = None
 
 
 class FieldAccuracy(Part):
@@ -285,6 +286,7 @@ class Lamp(Base):
     supply_volts: Volts
     lamp_watts: VoltAmperes
     lamp_volts: NoVolts | None = None
+    winding_volts: NoVolts | None = None
     glow: Literal["dark", "dim", "bright"]
 
 
@@ -380,6 +382,23 @@ class EarthVoltage(Base):
     driven_volts: Volts | None = None
 
 
+class Soak(Base):
+    """A winding's ohms before and after minutes on the line, at no load; `cold_celsius` is of the
+    air when it was cold.
+    """
+
+    kind: Literal["soak"] = "soak"
+    across: Pair
+    cold_ohms: Ohms
+    hot_ohms: Ohms
+    minutes: Annotated[float, _figure(1e5, 1e-2)]
+    driven: Pair | None = None
+    volts: Volts | None = None
+    watts: Watts | None = None
+    cold_celsius: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-40, le=80)] = 20.0
+    settled: bool | None = None
+
+
 Reading = Annotated[
     Resistance
     | CoreProof
@@ -395,7 +414,8 @@ Reading = Annotated[
     | TestTurn
     | Turns
     | LeakageCurrent
-    | EarthVoltage,
+    | EarthVoltage
+    | Soak,
     Field(discriminator="kind"),
 ]
 
@@ -418,6 +438,7 @@ KINDS = {
         Turns,
         LeakageCurrent,
         EarthVoltage,
+        Soak,
     )
 }
 
@@ -513,6 +534,9 @@ class Transformer(Part):
     edits: list[dict[str, Any]] = Field(default=[], max_length=MOST_EDITS)
     donor: Donor | None = None
     marking: Literal["own", "H/X", "1U/2U"] | None = None
+    setup: dict[str, Any] | None = Field(
+        default=None, max_length=MOST_FEW, description="the bench it is fed from, greyfell.setup/1"
+    )
 
     @property
     def standing(self) -> list[Any]:

@@ -642,7 +642,7 @@ def as_meter(item: Item) -> Meter:
     return Meter(id=item.id, title=item.title, **{k: v for k, v in given.items() if v is not None})
 
 
-METER_FIGURES = ("max_volts_ac", "input_ohms", "low_z_ohms")
+METER_FIGURES = ("max_volts_ac", "input_ohms", "low_z_ohms", "averaging")
 
 
 def short_list(items: Iterable[Item], kind: str) -> str:

@@ -17,6 +17,7 @@ from greyfell.core.evidence.record import (
     Ratio,
     Resistance,
     ShortCircuit,
+    Soak,
     TestTurn,
     Turns,
 )
@@ -89,7 +90,10 @@ def _inductance(r: Inductance) -> str:
 
 
 def _lamp(r: Lamp) -> str:
-    return f"{ends(r.across)} lamp {as_read(r.lamp_watts, 'W')} {r.glow}"
+    left = ""
+    if r.lamp_volts is not None and r.winding_volts is not None:
+        left = f", takes {as_read(r.lamp_volts, 'V')}, leaves {as_read(r.winding_volts, 'V')}"
+    return f"{ends(r.across)} lamp {as_read(r.lamp_watts, 'W')} {r.glow}{left}"
 
 
 def _ratio(r: Ratio) -> str:
@@ -143,6 +147,13 @@ def _earth_voltage(r: EarthVoltage) -> str:
     return f"{r.from_} to {r.to} {as_read(r.volts, 'V')}{meter}"
 
 
+def _soak(r: Soak) -> str:
+    at = "" if r.volts is None else f" on {as_read(r.volts, 'V')}"
+    watts = "" if r.watts is None else f", {as_read(r.watts, 'W')}"
+    ohms = f"{as_read(r.cold_ohms, 'Ω')} to {as_read(r.hot_ohms, 'Ω')}"
+    return f"{ends(r.across)} soak {r.minutes:g} min{at}{watts}: {ohms}"
+
+
 TELLERS: dict[str, Callable[[Any], str]] = {
     "resistance": _resistance,
     "core_proof": _core_proof,
@@ -159,5 +170,6 @@ TELLERS: dict[str, Callable[[Any], str]] = {
     "turns": _turns,
     "leakage_current": _leakage_current,
     "earth_voltage": _earth_voltage,
+    "soak": _soak,
 }
 """Every kind of reading with its teller."""

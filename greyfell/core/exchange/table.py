@@ -105,10 +105,10 @@ def rows_of(text: str, document: Mapping[str, Any]) -> list[Row]:
         raise FieldError("table", "The table is empty.")
     delimiter = max(DELIMITERS, key=text.partition("\n")[0].count)
     reader = csv.DictReader(io.StringIO(text), delimiter=delimiter, skipinitialspace=True)
-    head = [name.strip().lower().replace(" ", "_") for name in reader.fieldnames or []]
-    _check_head(head)
-    reader.fieldnames = head
     try:
+        head = [name.strip().lower().replace(" ", "_") for name in reader.fieldnames or []]
+        _check_head(head)
+        reader.fieldnames = head
         given = [(reader.line_num, row) for row in reader if any(_filled(row))]
     except csv.Error as error:
         raise FieldError("table", f"The table cannot be read: {error}.") from None

@@ -17,5 +17,13 @@ Z95 = 1.959964
 G.1."""
 DECIBANS = 10 / math.log(10)
 """Decibans in a nat: ten decibans are odds of ten to one."""
+COOLING = 14.9
+"""W/m²K by which iron in still air is cooled: 60 W from 600 cm² of an oven's core are some 67 K.
+The reference on the sweep; common practice."""
+IRON_SURFACE = 0.0238
+"""m² of surface of a part of one kilogram; it grows with mass to the two thirds. From the same
+part of four kilograms."""
+IRON_HEAT = 450.0
+"""J/kgK of iron and copper together: iron 450, copper 385. Tables of physics, from memory."""
 DAY_CELSIUS = 20.0
 """Temperature that copper tables and cold readings are referred to, °C."""

@@ -133,6 +133,7 @@ _UNIT = {
     "farad": ("farad", "farads", "F", "f"),
     "hertz": ("hertz", "Hz", "hz"),
     "turn": ("turn", "turns", "T", "t"),
+    "tesla": ("T", "t"),
     "millimetre": ("mm",),
     "kilogram": ("kg",),
     "voltampere": ("VA", "va"),

@@ -3,10 +3,10 @@
 import math
 
 from greyfell.core.errors import FieldError, within
-from greyfell.core.figures.constants import MU0
+from greyfell.core.figures.constants import COOLING, DAY_CELSIUS, IRON_HEAT, IRON_SURFACE, MU0
 from greyfell.core.forward.direct_current import dc_ohms
 from greyfell.core.forward.piece import Piece
-from greyfell.core.forward.readings import _reluctance, flux_density, induced_volts
+from greyfell.core.forward.readings import _reluctance, flux_density, induced_volts, no_load
 
 SHORTED_TESLA = 1.3
 """Iron of a shunted core is driven no further than this while a winding behind the shunts is
@@ -126,6 +126,25 @@ def series_volts(
 
 INTERWINDING_FARADS = 3e-10
 """Between two windings, or a winding and the core: 50 pF to 2 nF. REF-Q-05, common practice."""
+
+
+def soaked_ohms(
+    piece: Piece, driven: tuple[str, str], volts: float, hertz: float, minutes: float
+) -> float:
+    """Ohms of the fed winding after minutes at no load in air of 20 °C: a lump of iron cooled by
+    its surface. Newton's law of cooling; REF-W-03.
+
+    >>> from greyfell.core.forward.sample import BELL
+    >>> cold = dc_ohms(BELL, "A", "B")
+    >>> round(soaked_ohms(BELL, ("A", "B"), 230.0, 50.0, 30.0) / cold, 2)
+    1.03
+    """
+    _, watts = no_load(piece, driven, volts, hertz)
+    mass = piece.iron.mass_kg
+    surface: float = IRON_SURFACE * mass ** (2 / 3)
+    lag = mass * IRON_HEAT / (COOLING * surface)
+    rise = watts / (COOLING * surface) * -math.expm1(-60 * minutes / lag)
+    return dc_ohms(piece, *driven, celsius=DAY_CELSIUS + rise)
 
 
 def earth_volts(

@@ -39,6 +39,10 @@ CAUTIONS = (
         acts=("holding",),
     ),
     Caution(
+        sentence="A screwdriver across it arcs, damages, startles: only if nothing else is there.",
+        acts=("holding",),
+    ),
+    Caution(
         sentence="The can is a terminal too: with one side on it, half of it may stand there.",
         acts=("held",),
     ),
@@ -145,14 +149,46 @@ CAUTIONS = (
     ),
     # ------------------------------------------------------------ live
     Caution(
+        sentence="Plug out and in sight while anything is clipped.",
+        acts=("set-up",),
+    ),
+    Caution(
         sentence="The lamp protects iron, not people: behind it the HV is nearly full.",
-        acts=("first power",),
+        acts=("first power", "first power high"),
     ),
     Caution(
         sentence=(
             "A residual-current device does not protect anyone touching an isolated winding."
         ),
         acts=("first power",),
+    ),
+    Caution(
+        sentence="Half of its output stands to earth: one terminal touched kills as two do.",
+        acts=("first power high",),
+    ),
+    Caution(
+        sentence="No one lasts long enough at it to learn: hands behind you, one near the switch.",
+        acts=("no load high",),
+    ),
+    Caution(
+        sentence="Start at nought: switched in at full volts, iron may draw ten times and more.",
+        acts=("no load", "no load high"),
+    ),
+    Caution(
+        sentence="Clips on before power, off after: nothing is held on a live pair.",
+        acts=("live volts",),
+    ),
+    Caution(
+        sentence="Rings and watch off: a short of few volts melts metal in the hand.",
+        acts=("shorted",),
+    ),
+    Caution(
+        sentence="Down to nought before it is opened: what is cut off under amps kicks.",
+        acts=("shorted", "shorted high"),
+    ),
+    Caution(
+        sentence="A short that is none leaves kilovolts: bolted, at the core, covered.",
+        acts=("shorted high",),
     ),
 )
 ACTS = tuple(dict.fromkeys(act for caution in CAUTIONS for act in caution.acts))

@@ -79,6 +79,9 @@ INDUCTOMETER = Need(
 TESTER = Need(words="an insulation tester", kinds=("insulation-tester",))
 WIRE = Need(words="some metres of thin insulated wire", kinds=("wire",))
 LAMP = Need(words="a filament lamp in a holder", kinds=("lamp",))
+WATTMETER = Need(words="a wattmeter", kinds=("wattmeter",))
+VARIAC = Need(words="a variac, or three lamps of different watts", kinds=("variac", "lamp"))
+BOLT = Need(words="lugs or a bar to bolt the short with", kinds=("lug",))
 DEVICE = Need(words="a residual-current device", kinds=("residual-current-device",))
 
 
@@ -140,10 +143,22 @@ METHODS = (
         needs=(INDUCTOMETER,),
     ),
     Method(
-        acts=("first power",),
+        acts=("first power", "first power high", "live volts"),
         setting="V AC, a range above what is expected; meter and leads for the mains.",
         prove="The socket itself, before and after.",
         needs=(LAMP, DEVICE, VOLTMETER),
+    ),
+    Method(
+        acts=("no load", "no load high"),
+        setting="V AC at the winding itself, amps in the line through the clamp or the A jack.",
+        prove="A lamp of known watts: its amps are its watts over its volts.",
+        needs=(VARIAC, VOLTMETER, WATTMETER, DEVICE),
+    ),
+    Method(
+        acts=("shorted", "shorted high"),
+        setting="V AC at the primary, amps and watts of the primary; nothing on the short.",
+        prove="The no-load amps, read again just before.",
+        needs=(VARIAC, BOLT, VOLTMETER, WATTMETER, DEVICE),
     ),
 )
 BY_ACT = {act: method for method in METHODS for act in method.acts}

@@ -17,12 +17,14 @@ from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
+from greyfell.core.guidance.live_notes import live_notes
+from greyfell.core.guidance.live_steps import live_steps
 from greyfell.core.guidance.methods import lacking
 from greyfell.core.guidance.salvage import walk
 from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.worth import Worth, worth_of
 from greyfell.core.judgement.charge import may_hold_charge
-from greyfell.core.judgement.earthing import bond_of, bond_wanted
+from greyfell.core.judgement.earthing import bond_meant, bond_of, bond_wanted
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.gates import (
     Gate,
@@ -40,6 +42,9 @@ LEAST_WORTH = 0.1
 REVERSE_VOLTS, LOW_VOLTS, LEAST_VOLTS = 42.0, 12.0, 3.0
 """Volts of the three ratio tests: into the HV side; into a primary with HV ruled out; and where it
 is not. Common practice."""
+DRIVEN_LOW = ("reverse ratio", "cautious ratio")
+"""What may be HV is driven at a few volts before the mains: while such a test is still worth taking
+nothing live is proposed."""
 TURN_VOLTS, TEST_TURNS = 6.0, 5
 """Volts and turns of a test turn. Common practice."""
 
@@ -57,8 +62,8 @@ def next_steps(ident: Identification) -> list[Step]:
     found = [*_salvage(ident), *_repeat(ident), *cold, *(s for s in low if s.act not in none)]
     found += _asked_by_the_gate(ident)
     gate = live_gate(ident)
-    if gate.open and not cold:
-        found += _live(ident)
+    if gate.open and not cold and not any(s.act in DRIVEN_LOW for s in found):
+        found += live_steps(ident)
     late = [s for s in low if s.act in none]  # what there is no instrument for waits behind
     return (found or [_finished(ident, gate)]) + late
 
@@ -69,6 +74,8 @@ def next_json(ident: Identification) -> dict[str, Any]:
     """
     step = next_steps(ident)[0]
     told = step.as_json()
+    if step.energy == "live":
+        told["notes"] = [note.as_json() for note in live_notes(ident)]
     here = walk(ident.record.statements).here if step.act == "capacitor" else None
     if here is not None:
         due = {"step": here.key, "title": here.title, "do": here.do}
@@ -81,7 +88,8 @@ def _asked_by_the_gate(ident: Identification) -> Iterable[Step]:
     the piece came out of.
     """
     bond = bond_of(ident.record, ident.topology.core_leads)
-    if bond_wanted(ident.belief) and (bond is None or not bond.proved):
+    wanted = bond_wanted(ident.belief) or bond_meant(ident.record, ident.belief)
+    if wanted and (bond is None or not bond.proved):
         yield steps.BOND.of(("earth", "core"))
     if polarity_wanted(ident):
         one, two = (w.coil.leads for w in fed_windings(ident))
@@ -133,11 +141,17 @@ def _repeat(ident: Identification) -> list[Step]:
     for fault in ident.faults:
         pair = fault.leads[:2]
         odd = fault.code == "inconsistent-readings" and len(fault.leads) == 2
-        if odd and fault.readings:
+        if odd and fault.readings and not _repeated(ident, pair):
             reading = fault.readings[0]
             ends, typed = "–".join(pair), "-".join(pair)
             return [steps.REPEAT.of(pair, ends=ends, typed=typed, reading=reading)]
     return []
+
+
+def _repeated(ident: Identification, pair: tuple[str, ...]) -> bool:
+    """Whether a pair was read twice already: once more tells nothing that it did not."""
+    alike = [r for r in ident.record.standing if set(points_read(r)) == set(pair)]
+    return len(alike) > 1
 
 
 def _salvage(ident: Identification) -> list[Step]:
@@ -311,34 +325,12 @@ def _inductances(ident: Identification) -> Iterable[Test]:
         )
 
 
-# ------------------------------------------------------------------ live
-
-
-def _live(ident: Identification) -> list[Step]:
-    """First power behind a lamp, then no load: only with the gate open, with HV ruled out, and only
-    once low-energy volts are known.
-    """
-    primary = next((w for w in ident.windings if w.role == "primary" and not w.coil.broken), None)
-    powered = any(r.kind in ("no_load", "lamp") for r in ident.record.standing)
-    if primary is None or powered or not high_ruled_out(ident.belief):
-        return []  # nothing live is proposed for a piece with an HV winding
-    others = [w for w in ident.windings if w is not primary]
-    known = [(w, w.volts) for w in others if w.volts is not None]
-    if len(known) < len(others) or not ident.belief.fed:
-        return []
-    named = "; ".join(f"{w.name} {span(v.low, v.high, 'V')}" for w, v in known)
-    a, b = primary.coil.leads
-    supply = f"{ident.record.supply.volts:g} V"
-    return [
-        steps.FIRST_POWER.of((a, b), a=a, b=b, supply=supply, named=named or "no other winding")
-    ]
-
-
 def _finished(ident: Identification, gate: Gate) -> Step:
     """Nothing is left to propose: why nothing live is."""
-    words = GATE_SENTENCE
+    title, words = "Cold and low-energy tests are on record", GATE_SENTENCE
     if not gate.open:
         words = f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {GATE_SENTENCE}"
-    elif not high_ruled_out(ident.belief):
-        words = f"Nothing live is proposed for a piece with an HV winding. {GATE_SENTENCE}"
-    return steps.FINISHED.of(words=words)
+    elif ident.verdict == "proved":
+        title = "Proved: nothing more is asked for"
+        words = f"A short circuit or a load tells what it gives. {GATE_SENTENCE}"
+    return steps.FINISHED.of(title=title, words=words)

@@ -26,6 +26,7 @@ PADS = {
     "ratio": Pad(units=VOLTS),
     "polarity": Pad(units=VOLTS),
     "test_turn": Pad(units=VOLTS),
+    "no_load": Pad(units=(("A", "A"), ("mA", "mA"), ("W", "W"))),
     "lamp": Pad(words=(("dark", "dark"), ("dim", "dim"), ("bright", "bright"))),
 }
 """The pad of every kind of reading that a step may ask for."""

@@ -7,6 +7,7 @@ from greyfell.core.guidance.cautions import said_at
 from greyfell.core.judgement.shorts import IRON_Q
 
 GATE_SENTENCE = "Local codes and licensed practice stand above this program."
+"""Said wherever something stands under power."""
 Points = tuple[str, ...]
 
 
@@ -38,7 +39,9 @@ class Step:
 
     @property
     def station(self) -> str:
-        """The station it is worked at."""
+        """The station it is worked at; what has the line on it, at first power or at the sweep."""
+        if self.energy == "live":
+            return "sweep" if self.kind in ("no_load", "short_circuit", "load") else "power"
         return STATION_OF.get(self.kind, "low")
 
     def as_json(self) -> dict[str, Any]:
@@ -61,6 +64,11 @@ STATION_OF = {
     "resistance": "cold",
     "core_proof": "cold",
     "insulation": "cold",
+    "setup": "power",
+    "lamp": "power",
+    "short_circuit": "sweep",
+    "load": "sweep",
+    "soak": "power",
     "none": "record",
 }
 """Where steps of a kind are worked; every other needs a source, and belongs to low energy."""
@@ -348,26 +356,113 @@ INDUCTANCE = Words(
     energy="low",
     jotter="{a}-{b} L 100Hz ",
 )
+SET_UP = Words(
+    kind="setup",
+    act="set-up",
+    title="Set the bench up, from the wall to the piece",
+    do="Plug out. {words}",
+    expect="Nothing wrong on the drawing, from the wall to the piece.",
+    otherwise="Something missing: mend it or write it down; nothing is switched on before.",
+)
 FIRST_POWER = Words(
     kind="lamp",
     act="first power",
     hands="across",
     title="First power of {a}–{b} behind a lamp",
     do=(
-        "A filament lamp of a fifth to a half of the expected VA in series, {supply} on {a}–{b}, "
-        "leads insulated, nothing touching, one hand, somebody near the switch. Expected before "
-        "power: {named}."
+        "{watts} W of filament lamp in the line, {supply} on {a}–{b}, leads insulated, nothing "
+        "touching, one hand, somebody near the switch. Expected before power: {named}."
     ),
-    expect="Dark, or dim on an oven primary.",
     otherwise=(
         "Bright: shorted turns, a load left on, or the wrong winding. Off at once. A dark lamp "
         "clears nothing."
     ),
     energy="live",
-    jotter="{a}-{b} lamp 100W ",
+    jotter="{a}-{b} lamp {watts}W ",
+)
+FIRST_POWER_HIGH = Words(
+    kind="lamp",
+    act="first power high",
+    hands="across",
+    title="First power of {a}–{b} behind a lamp, hands off the HV",
+    do=(
+        "{watts} W of filament lamp in the line, {supply} on {a}–{b} alone. HV leads insulated, "
+        "apart, fixed; core on earth; nobody near; no probe on HV. Expected: {named}."
+    ),
+    otherwise=(
+        "Bright: a short, or the lamp is small for this iron. Off, a larger one. Hiss, smell, a "
+        "trip: off for good."
+    ),
+    energy="live",
+    jotter="{a}-{b} lamp {watts}W ",
+)
+NO_LOAD = Words(
+    kind="no_load",
+    act="no load",
+    hands="driven",
+    title="Amps and watts of {a}–{b} at no load",
+    do=(
+        "Wind {a}–{b} up from nought in steps to {supply}, everything else open; without a variac "
+        "three lamps of different watts, one after the other. Note volts at the winding, amps, "
+        "watts."
+    ),
+    otherwise="Far more: off; shorted turns, or made for other mains. Nothing: prove the meter.",
+    energy="live",
+)
+NO_LOAD_HIGH = Words(
+    kind="no_load",
+    act="no load high",
+    hands="driven",
+    title="Amps and watts of {a}–{b} at no load, from the primary's side",
+    do=(
+        "Wind {a}–{b} up from nought to {supply}: volts, amps and watts of the primary, clipped on "
+        "before. HV leads insulated, apart, fixed; core on earth; nobody near; no probe on HV."
+    ),
+    otherwise="Far more, hiss, smell: off; shorted turns, a leak. Nothing: prove the meter.",
+    energy="live",
+)
+LIVE_VOLTS = Words(
+    kind="ratio",
+    act="live volts",
+    hands="driven",
+    title="Volts of {c}–{d} with {a}–{b} on the line",
+    do=(
+        "Meter clipped on {c}–{d} before power, {supply} on {a}–{b} behind its limiter. Both volts "
+        "in the same minute."
+    ),
+    otherwise="Half or double: half for whole, or another pair. Nothing: prove the meter first.",
+    energy="live",
+)
+SHORTED = Words(
+    kind="short_circuit",
+    act="shorted",
+    hands="driven",
+    title="Short circuit of {c}–{d}, fed at {a}–{b}",
+    do=(
+        "{c}–{d} bolted together. Wind {a}–{b} up from nought, about {volts} to begin with, until "
+        "{most} flow in the primary. Volts, amps and watts within ten seconds; down to nought."
+    ),
+    expect="A few volts to a fifth of the supply.",
+    otherwise="Full volts and hardly any amps: the short is none. Nothing at all: prove the meter.",
+    energy="live",
+    jotter="{a}-{b} short {c}-{d} ",
+)
+SHORTED_HIGH = Words(
+    kind="short_circuit",
+    act="shorted high",
+    hands="driven",
+    title="Short circuit of the HV {c}–{d}, fed at {a}–{b}",
+    do=(
+        "Plug out: {c}–{d} bolted together and to the core, covered. Wind {a}–{b} up from nought, "
+        "until {most} flow in the primary. Volts, amps and watts of the primary; down to nought."
+    ),
+    expect="A fifth to a third of the supply; shunts saturate above, and more flows.",
+    otherwise="Hardly any amps: the short is none, and kilovolts stand there. Off, plug out.",
+    energy="live",
+    jotter="{a}-{b} short {c}-{d} ",
 )
 FINISHED = Words(
     kind="none",
-    title="Cold and low-energy tests are on record",
+    title="{title}",
     do="{words}",
 )

@@ -9,10 +9,11 @@ from itertools import combinations
 from typing import Any
 
 from greyfell.core.belief.observations import RESONANT, near_resonance
+from greyfell.core.circuit.load import against
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Nameplate, Ratio, Transformer
 from greyfell.core.figures.mains import high_region
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import engineering, span
 from greyfell.core.judgement.identification import Identification
 
 DENSITY_MOST = 12.0
@@ -224,7 +225,60 @@ def _resonant(ident: Identification) -> Iterable[Finding]:
             )
 
 
-CHECKS = (_plate, _gauge, _claims, _parts, _directions, _resonant)
+POWER_SLACK = 1.1
+"""Volt-amperes out may be told so many times those in before they contradict: rounding, and the
+line of another minute. House rule."""
+
+
+def _power(ident: Identification) -> Iterable[Finding]:
+    """Volt-amperes that come out of a load or a short and never went in: of readings, and of what
+    somebody only told.
+    """
+    for r in ident.record.readings:
+        if r.struck is not None:
+            continue
+        told = _in_and_out(ident, r)
+        if told is None or told[1] <= POWER_SLACK * told[0]:
+            continue
+        into, out = told
+        how = "told, not measured" if r.claimed else "read"
+        yield Finding(
+            "power-against-power",
+            (r.id,),
+            f"{r.id}, {how}: {engineering(out, 'VA')} come out and {engineering(into, 'VA')} go "
+            "in. A clamp beyond its range, a pulse, or a guess: reflect the amps from the primary.",
+        )
+
+
+def _in_and_out(ident: Identification, r: Any) -> tuple[float, float] | None:
+    """Volt-amperes in and out of a load or a short, where both are told; a short's by the turns."""
+    if r.kind == "load" and r.driven_amps and r.load_amps:
+        return r.driven_volts * r.driven_amps, r.load_volts * r.load_amps
+    if r.kind != "short_circuit" or not r.shorted_amps or len(r.shorted) != 1:
+        return None
+    one, two = (ident.belief.winding_of(pair[0]) for pair in (r.driven, r.shorted[0]))
+    volts = [w.volts for w in (one, two) if w is not None and w.volts is not None]
+    if len(volts) != 2:
+        return None
+    return r.volts * r.amps, r.volts * volts[1].low / volts[0].high * r.shorted_amps
+
+
+def _loaded(ident: Identification) -> Iterable[Finding]:
+    """A load point off the line that the earlier ones lay down."""
+    for w in ident.windings:
+        for a in against(ident.record, ident.belief, w):
+            if not a.agrees:
+                yield Finding(
+                    "load-against-line",
+                    (a.point.reading,),
+                    f"{a.point.reading}: {engineering(a.point.volts, 'V')} into "
+                    f"{engineering(a.point.ohms, 'Ω')}; what was read before lets expect "
+                    f"{span(a.expected.low, a.expected.high, 'V')}. Read it again, the line's "
+                    "volts in the same minute.",
+                )
+
+
+CHECKS = (_plate, _gauge, _claims, _parts, _directions, _resonant, _power, _loaded)
 
 
 def _hertz(hertz: float | None) -> str:

@@ -12,7 +12,7 @@ from typing import Any
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.accuracy import ohms_of
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import Lead, Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.high import may_be_high
 
@@ -48,8 +48,10 @@ def bond_of(record: Transformer, core_leads: Iterable[str]) -> Bond | None:
     iron = {"core", *core_leads}
     found = None
     for r in record.standing:
-        points = getattr(r, "between", None) or getattr(r, "across", None) or ()
-        if r.kind not in ("resistance", "dc_drop") or "earth" not in points:
+        if r.kind not in ("resistance", "dc_drop"):
+            continue
+        points = r.between if r.kind == "resistance" else r.across
+        if "earth" not in points:
             continue
         if not set(points) - {"earth"} <= iron:
             continue
@@ -70,3 +72,19 @@ def _judged(r: Any) -> Bond:
 def bond_wanted(belief: Belief) -> bool:
     """Whether the iron returns what may be a high voltage."""
     return any(w.coil.bond is not None and may_be_high(w) for w in belief.windings)
+
+
+def bond_meant(record: Transformer, belief: Belief) -> bool:
+    """Whether the core is meant to be earthed: a lead on it wears the colours of an earth, or the
+    plate says that the middle is earthed. IEC 60446, from memory.
+    """
+    iron = set(belief.topology.core_leads)
+    if any(lead.id in iron and earth_wire(lead) for lead in record.leads):
+        return True
+    plate = record.nameplate
+    return plate is not None and bool(plate.midpoint_earthed)
+
+
+def earth_wire(lead: Lead) -> bool:
+    """Whether a lead wears an earth's colours: green with a stripe, or green under a lug."""
+    return (lead.colour or "").lower() == "green" and bool(lead.stripe or lead.end == "lug")

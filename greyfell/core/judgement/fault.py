@@ -219,6 +219,17 @@ KINDS = (
         clearing="leakage_current",
     ),
     FaultKind(
+        code="runs-hot",
+        condition="a soak at no load warmed the winding beyond its insulation, or beyond its watts",
+        instead="Off, and cold again before anything else; nothing is left on unwatched.",
+        beside="warmer than it may be",
+        headline="runs hot",
+        again="cold for some hours first; minutes noted, ohms within seconds of switching off",
+        clears="A soak of 20 minutes whose ohms stay within the watts it takes.",
+        source="REF-W-03; IEC 60085 class A (from memory)",
+        clearing="soak",
+    ),
+    FaultKind(
         code="unexpected-zero",
         condition="nothing read where volts or amps must be",
         instead="Nothing is built on a zero until the meter was proved.",

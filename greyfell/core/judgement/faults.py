@@ -13,6 +13,7 @@ from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
 from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
 from greyfell.core.judgement.shorts import excess, shorted_turns
+from greyfell.core.judgement.soaks import soaked
 from greyfell.core.judgement.touches import bonded, crowded, joined, same_place, tapped_oven
 from greyfell.core.judgement.unweighed import too_many
 
@@ -54,6 +55,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     earth_bond,
     leakage,
     zeros,
+    soaked,
     unsafe,
     too_many,
 )

@@ -14,7 +14,7 @@ from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Statement
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.charge import may_hold_charge
-from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
+from greyfell.core.judgement.earthing import BOND_OHMS, bond_meant, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
@@ -193,6 +193,11 @@ def _bond(ident: Identification) -> Iterable[str]:
     elif bond_wanted(ident.belief) and (bond is None or not bond.proved):
         yield (
             "the iron returns a high voltage and its bond to earth is not proved: at most "
+            f"{BOND_OHMS:g} Ω with 1 A or more"
+        )
+    elif bond_meant(ident.record, ident.belief) and (bond is None or not bond.proved):
+        yield (
+            "the core is made to be earthed and its bond is not proved: at most "
             f"{BOND_OHMS:g} Ω with 1 A or more"
         )
 

@@ -11,10 +11,14 @@ from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.rating import rating
+from greyfell.core.judgement.touches import MAY_BE_MAINS
 
 MARGIN = 0.8
 """A meter is used up to eight tenths of its rating: mains wander by 10 % (IEC 60038) and readings
 have limits. Common practice."""
+NO_MAINS = ("CAT I",)
+"""Categories that do not belong on the mains; a meter without one counts as CAT II. IEC
+61010-2-033, from memory."""
 MARGIN_IF_HIGH = 0.4
 """The same on a winding that may be HV: its volts may be another's. House rule."""
 
@@ -66,6 +70,11 @@ def _rule(meter: Meter, winding: Winding, stopped: bool) -> tuple[bool | None, s
         return None, (
             f"{name} on {ends}: cannot tell, its rating is not on record. Read it off the meter's "
             "jacks."
+        )
+    if winding.mains_chance >= MAY_BE_MAINS and meter.category in NO_MAINS:
+        return False, (
+            f"{name} must not touch {ends}: it is {meter.category}, and the mains want CAT II at "
+            "least. Volts and category are two limits."
         )
     worst = winding.volts.high
     most, made_for = engineering(worst, "V"), engineering(limit, "V")

@@ -17,7 +17,8 @@ from greyfell.core.belief.observations import Row, near_resonance
 from greyfell.core.belief.priors import FAMILY
 from greyfell.core.belief.size import va_of
 from greyfell.core.belief.solve import LAM, A, Solution
-from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, expected_loss, usual_amps
+from greyfell.core.circuit.idle import lights_it
+from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import NoLoad, Transformer
 from greyfell.core.figures.notation import engineering, percent, span
@@ -77,6 +78,11 @@ LAMP_LIT = 2.8
 """A lamp bright on a winding meant for the mains: ln of its likelihood ratio (seen with most
 shorts, and with one sound piece in thirty whose iron is big for the lamp). By itself it asks; a
 dark or dim one says nothing. From memory."""
+
+
+LAMP_PERHAPS = 1.6
+"""The same where the hungriest iron of its kind would light it too: no question by itself. From
+memory."""
 
 
 LEAST_LAMP = 0.12
@@ -273,13 +279,39 @@ def _watts(record: Transformer, belief: Belief) -> Clue | None:
     telling reading.
     """
     read = [r for r in record.standing if r.kind == "no_load"]
-    clues = [c for r in read if (c := _no_load(record, belief, r)) is not None]
-    return max(clues, key=lambda c: c.weight, default=None)
+    losses = Losses(record, belief)
+    told = [t for r in read if (t := _no_load(losses, r)) is not None]
+    if not told:
+        return None
+    most = max(told, key=lambda t: t.weight)
+    words = f"{engineering(most.read, most.unit)} at no load where "
+    words += f"{_usual(most.should, most.sd, most.unit)} is usual ({most.reading.id})"
+    return Clue(
+        kind="no load",
+        words=words,
+        readings=(most.reading.id,),
+        weight=most.weight,
+        leads=tuple(most.reading.driven),
+    )
 
 
-def _no_load(record: Transformer, belief: Belief, r: NoLoad) -> Clue | None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Idle:
+    """One no-load reading beside what is usual: the figure, what it should be with the spread of
+    its logarithm, and what it weighs.
+    """
+
+    reading: NoLoad
+    read: float
+    should: float
+    sd: float
+    unit: str
+    weight: float
+
+
+def _no_load(losses: Losses, r: NoLoad) -> _Idle | None:
     """What one no-load reading says, by its watts or else its amps."""
-    usual = expected_loss(record, belief, r)
+    usual = losses.of(r)
     if usual is None or not NO_LOAD_FLUX[0] < usual.flux < NO_LOAD_FLUX[1]:
         return None
     if r.watts:
@@ -290,15 +322,8 @@ def _no_load(record: Transformer, belief: Belief, r: NoLoad) -> Clue | None:
         shift, sd = FALLS["amps"], math.hypot(usual.spread, AMPS_SPREAD)
     else:
         return None
-    words = f"{engineering(read, unit)} at no load where {_usual(should, sd, unit)} is usual"
     weight = _weight(math.log(read / should), shift, sd)
-    return Clue(
-        kind="no load",
-        words=f"{words} ({r.id})",
-        readings=(r.id,),
-        weight=weight,
-        leads=tuple(r.driven),
-    )
+    return _Idle(reading=r, read=read, should=should, sd=sd, unit=unit, weight=weight)
 
 
 def _usual(value: float, sd: float, unit: str) -> str:
@@ -337,14 +362,18 @@ def _lamp(record: Transformer, belief: Belief, solution: Solution) -> Clue | Non
         fair = r.supply_volts <= LAMP_OVER * record.supply.volts
         large = r.lamp_watts >= LEAST_LAMP * rated_va
         winding = belief.winding_of(r.across[0])
-        if fair and large and winding is not None and winding.on_mains:
-            return Clue(
-                kind="lamp",
-                words=f"a bright lamp ({r.id})",
-                readings=(r.id,),
-                weight=LAMP_LIT,
-                leads=tuple(r.across),
-            )
+        if not (fair and large and winding is not None and winding.on_mains):
+            continue
+        by_iron = lights_it(record, belief, r)
+        if by_iron is True:
+            continue
+        return Clue(
+            kind="lamp",
+            words=f"a bright lamp ({r.id})",
+            readings=(r.id,),
+            weight=LAMP_LIT if by_iron is False else LAMP_PERHAPS,
+            leads=tuple(r.across),
+        )
     return None
 
 
@@ -364,8 +393,9 @@ def _too_many_amps(r: NoLoad, amps: float, usual: Loss) -> bool:
 def excess(record: Transformer, belief: Belief) -> list[Fault]:
     """No-load watts or current beyond what the iron explains, whatever else was read."""
     out = []
+    losses = Losses(record, belief)
     for r in record.standing:
-        usual = expected_loss(record, belief, r) if r.kind == "no_load" else None
+        usual = losses.of(r) if r.kind == "no_load" else None
         if usual is None:
             continue
         amps = usual_amps(usual.watts, r.volts, usual.flux)

@@ -11,8 +11,9 @@ from dataclasses import replace
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import HV, MAINS_ROLES
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
-from greyfell.core.evidence.record import Lead, Resistance, Transformer
+from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.notation import engineering, percent
+from greyfell.core.judgement.earthing import earth_wire
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.wiring.coil import Coil, Tap
 from greyfell.core.wiring.groups import METAL_OHMS
@@ -184,7 +185,7 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
     it.
     """
     topology = belief.topology
-    earths = {x.id for x in record.leads if _earth_wire(x)}
+    earths = {x.id for x in record.leads if earth_wire(x)}
     at_core = [x for x, ohms in topology.core_ohms.items() if ohms <= NEAR_CORE_OHMS]
     near = [x for x in at_core if x not in earths]
     if len(near) < 2:
@@ -219,10 +220,6 @@ def _is_joint(record: Transformer, x: str, y: str) -> bool:
     """Whether a direct current between two leads showed a joint of metal, no winding."""
     drops = (r for r in record.standing if r.kind == "dc_drop" and {*r.across} == {x, y})
     return any(r.volts / r.amps <= METAL_OHMS for r in drops)
-
-
-def _earth_wire(lead: Lead) -> bool:
-    return (lead.colour or "").lower() == "green" and bool(lead.stripe or lead.end == "lug")
 
 
 def _from_core(r: Resistance) -> bool:

@@ -11,10 +11,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core.belief.found import Belief
+from greyfell.core.circuit.idle import lights_it
 from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.fault import FAULTS, Fault
-from greyfell.core.judgement.high import high_ruled_out
+from greyfell.core.judgement.high import high_ruled_out, may_be_high
 from greyfell.core.judgement.screening import (
     CORE,
     HIGH_RANGE_OHMS,
@@ -88,12 +89,20 @@ def _word(
     if gaps:
         return "unknown", tuple(gaps)
     live = [r for r in record.standing if taken_live(r, record, belief)]
+    told = (SCREENED, *_untold(belief))
     if not live:
-        return "screened", (SCREENED, "nothing was read yet with the primary at working flux")
+        return "screened", (*told, "nothing was read yet with the primary at working flux")
     wanting = tuple(_wanting(live, record, belief))
     if wanting:
-        return "screened", (SCREENED, *wanting)
-    return "proved", (SCREENED, f"live readings agree: {', '.join(r.id for r in live)}")
+        return "screened", (*told, *wanting)
+    return "proved", (*told, f"live readings agree: {', '.join(r.id for r in live)}")
+
+
+def _untold(belief: Belief) -> Iterable[str]:
+    """What no cold test can tell: the insulation of an HV winding that is bonded to the iron."""
+    for w in belief.windings:
+        if w.coil.bond is not None and may_be_high(w):
+            yield f"{w.name}, bonded to the iron, cannot be tested against it cold"
 
 
 def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
@@ -116,7 +125,11 @@ def _wanting(live: Sequence[Any], record: Transformer, belief: Belief) -> Iterab
     silent = [r.id for r in live if _nought(r)]
     if silent:
         yield f"{', '.join(silent)} reads nothing: prove the meter, then read it again"
-    bright = [r.id for r in record.standing if r.kind == "lamp" and r.glow == "bright"]
+    bright = [
+        r.id
+        for r in record.standing
+        if r.kind == "lamp" and r.glow == "bright" and not lights_it(record, belief, r)
+    ]
     if bright:
         yield f"{', '.join(bright)}, a bright lamp, is not explained"
     if high_ruled_out(belief):

@@ -34,6 +34,7 @@ MEASURES = {
     "°C": "degree",
     "K": "kelvin",
     "s": "second",
+    "T": "tesla",
     "turns": "number",
     "": "number",
 }

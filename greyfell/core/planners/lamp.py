@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from greyfell.core.circuit.lamp import GLOWS, HALVINGS, LAW, LAW_SPREAD, glow_of, through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners.asking import Input, asked
@@ -13,16 +14,8 @@ from greyfell.core.planners.declare import Caution, Check, Formula, Planner
 from greyfell.core.planners.showing import Result, shown
 from greyfell.core.planners.starts import supply_volts
 
-LAW = 0.55
-"""Amps of a tungsten lamp go by this power of its volts. REF-B-05, IES Lighting Handbook."""
-LAW_SPREAD = 0.05
-"""Amps of a lamp against that law, ±. From memory."""
-DARK_BELOW, BRIGHT_ABOVE = 0.02, 1 / 3
-"""Shares of its rated watts: below it is dark, above bright, between dim. House rule."""
 SIZES = (7.0, 15.0, 25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0, 300.0, 500.0, 750.0, 1000.0)
 """Watts of filament lamps that are found. Common practice."""
-HALVINGS = 60
-GLOWS = ("dark", "dim", "bright")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -119,8 +112,8 @@ def work(given: Given) -> Found:
     loop = [_loop(given, given.lamp_watts * law, volts, winding) for volts, law, winding in ends]
     shorted = corners(lambda v: _shorted(given, given.lamp_watts, v), given.supply_volts)
     drawn = [one.amps * one.lamp for one in loop]
-    glow = _glow(drawn[0], given.lamp_watts)
-    shorted_glow = _glow(shorted.value, given.lamp_watts)
+    glow = glow_of(drawn[0], given.lamp_watts)
+    shorted_glow = glow_of(shorted.value, given.lamp_watts)
     sizes = given.stores_watts or SIZES
     at = given.supply_volts.value
     sound = _sound(given, at)[0]
@@ -220,19 +213,8 @@ def _loop(given: Given, watts: float, volts: float, winding: Winding) -> Loop:
 
 def _shorted(given: Given, watts: float, volts: float) -> float:
     """Watts of the lamp with a short behind it."""
-    ohms, rated = given.shorted_ohms + given.winding_ohms, given.lamp_volts or volts
-    low, high = 0.0, volts
-    for _ in range(HALVINGS):
-        lamp = (low + high) / 2
-        amps = watts / rated * (lamp / rated) ** LAW
-        low, high = (low, lamp) if lamp + amps * ohms > volts else (lamp, high)
-    return float(low * watts / rated * (low / rated) ** LAW)
-
-
-def _glow(drawn: float, watts: float) -> str:
-    """How a lamp looks that draws so much of its watts."""
-    share = drawn / watts
-    return GLOWS[(share >= DARK_BELOW) + (share > BRIGHT_ABOVE)]
+    ohms = given.shorted_ohms + given.winding_ohms
+    return through(volts, watts, given.lamp_volts or volts, ohms).watts
 
 
 def _apart(sound: str, shorted: str) -> bool:
@@ -242,8 +224,8 @@ def _apart(sound: str, shorted: str) -> bool:
 def _tells(given: Given, watts: float, volts: float, winding: Winding) -> bool:
     """Whether a lamp of other watts would tell a sound winding from a short."""
     loop = _loop(given, watts, volts, winding)
-    sound = _glow(loop.amps * loop.lamp, watts)
-    return _apart(sound, _glow(_shorted(given, watts, volts), watts))
+    sound = glow_of(loop.amps * loop.lamp, watts)
+    return _apart(sound, glow_of(_shorted(given, watts, volts), watts))
 
 
 LAMP = Planner(

@@ -8,16 +8,14 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.judgement.acts import GRADES, grade_of
 from greyfell.core.planners.asking import Input, asked
 from greyfell.core.planners.declare import Caution, Check, Formula, Planner
 from greyfell.core.planners.showing import Result, shown
 from greyfell.core.planners.starts import supply_hertz, supply_volts_plain
 
-GOOD_AMPS, REJECT_AMPS = 0.25e-3, 0.75e-3
-"""Leakage of class II and of hand-held class I appliances. IEC 60335-1 cl. 13.2, from memory."""
 HIGH_LINE = 1.1
 """The supply may stand a tenth above its name. IEC 60038."""
-GRADES = ("good", "look", "reject")
 HV_FROM = 1000.0
 """From these volts it is high voltage. IEC 61140."""
 
@@ -72,7 +70,7 @@ def work(given: Given) -> Found:
     low = 1 / (1 / given.low_z_ohms + 1j * omega * given.meter_farads)
     return Found(
         leakage_found_amps=leaks,
-        grade=GRADES[(leaks.high > GOOD_AMPS) + (leaks.high > REJECT_AMPS)],
+        grade=grade_of(leaks.high),
         capacitance_found_farads=farads,
         ghost_volts=_up(corners(lambda c: _seen(volts, meter, omega * c), farads)),
         low_z_volts=_up(corners(lambda c: _seen(volts, low, omega * c), farads)),

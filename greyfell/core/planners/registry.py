@@ -2,6 +2,7 @@
 
 from greyfell.core.errors import Missing
 from greyfell.core.planners.ballast import BALLAST
+from greyfell.core.planners.breaker import BREAKER
 from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
 from greyfell.core.planners.declare import Planner
@@ -18,6 +19,7 @@ from greyfell.core.planners.rewind import REWIND
 from greyfell.core.planners.scrap import SCRAP
 from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
+from greyfell.core.planners.variac import VARIAC
 from greyfell.core.planners.wire import WIRE
 
 PLANNERS: dict[str, Planner] = {
@@ -39,6 +41,8 @@ PLANNERS: dict[str, Planner] = {
         PRIMARY_TURNS,
         LEAKAGE,
         CLAIM,
+        BREAKER,
+        VARIAC,
         SCRAP,
     )
 }

@@ -105,12 +105,29 @@ def cells(result: Result) -> list[Cell]:
         value = getattr(result, column.key)
         if value is not None:
             heads = tuple(c for c, _, _ in columns(row)) if row is not None else ()
-            if kind == "group":
-                kind, value = "table", (value,)
+            if kind == "group" and row is not None:
+                kind, (heads, value) = "table", _laid_out(row, value)
             out.append(
                 Cell(key=column.key, show=column.show, kind=kind, value=value, columns=heads)
             )
     return out
+
+
+def _laid_out(row: type, value: Any) -> tuple[tuple["Column", ...], tuple[Any, ...]]:
+    """A group as a table: of one row; or, where its fields are rows themselves, a row each with
+    its name before it.
+    """
+    fields = columns(row)
+    inner = next((r for _, kind, r in fields if kind == "group"), None)
+    if inner is None:
+        return tuple(c for c, _, _ in fields), (value,)
+    heads = (Column("name", Show(label="Current")), *(c for c, _, _ in columns(inner)))
+    keys = [c.key for c, _, _ in columns(inner)]
+    rows = (
+        {"name": c.show.label, **{k: getattr(getattr(value, c.key), k) for k in keys}}
+        for c, _, _ in fields
+    )
+    return heads, tuple(rows)
 
 
 def plain(value: Any) -> Any:

@@ -16,6 +16,7 @@ from greyfell.core.forward.loaded import (
     loaded,
     series_volts,
     short_circuit,
+    soaked_ohms,
 )
 from greyfell.core.forward.piece import Piece
 from greyfell.core.forward.readings import induced_volts, inductance, no_load, test_turn_volts
@@ -305,6 +306,26 @@ class Bench:
                 "amps": three(leakage_amps(volts, hertz)),
                 "driven": list(driven),
                 "driven_volts": volts,
+            }
+        )
+
+    def soak(
+        self, driven: tuple[str, str], volts: float, hertz: float, minutes: float
+    ) -> dict[str, Any]:
+        """Ohms of the fed winding cold, and hot after minutes at no load."""
+        _, watts = no_load(self.piece, driven, volts, hertz)
+        gain = self._gain("ohms", 0.3)
+        hot = soaked_ohms(self.piece, driven, volts, hertz, minutes)
+        return self._add(
+            {
+                "kind": "soak",
+                "across": list(driven),
+                "driven": list(driven),
+                "volts": three(volts, 4),
+                "watts": three(watts * self._gain("watts", 2.0)),
+                "minutes": minutes,
+                "cold_ohms": three(dc_ohms(self.piece, *driven) * gain, 4),
+                "hot_ohms": three(hot * gain, 4),
             }
         )
 

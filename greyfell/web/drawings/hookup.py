@@ -116,6 +116,27 @@ def _lamp(drawing: Drawing, step: Step) -> None:
     drawing.add(*_point(a, 126, 24), *_point(b, 126, 92))
 
 
+def _wound_up(drawing: Drawing, step: Step) -> None:
+    """The line through a variac and a wattmeter to the winding; a second pair bolted together."""
+    a, b = step.leads["driven"]
+    drawing.add(
+        circle(24, 56, 19, "ring"),
+        path("M24 56L36 42", "hook-red"),
+        text(24, 96, "from 0", "t t-small quiet", "middle"),
+        path("M34 40C44 24 50 24 54 24", "hook-red"),
+        rect(54, 12, 34, 24, "hook-meter"),
+        text(71, 29, "A W", "t t-small on-core", "middle"),
+        path("M88 24H112", "hook-red"),
+        path("M34 72C60 92 90 92 112 92", "hook-black"),
+        rect(74, 46, 30, 22, "hook-meter"),
+        text(89, 61, "V", "t mono on-core", "middle"),
+        path("M104 52L120 36M104 62L118 82", "hook-black"),
+    )
+    drawing.add(*_point(a, 126, 24), *_point(b, 126, 92))
+    if step.kind == "short_circuit":
+        drawing.add(text(4, 122, "the other bolted", "t t-small quiet"))
+
+
 def _proof(drawing: Drawing, step: Step) -> None:
     _meter(drawing, 6, 10, "0.1", "ohms")
     drawing.add(
@@ -164,4 +185,6 @@ HANDS = {
     "test_turn": _turns,
     "polarity": _joined,
     "lamp": _lamp,
+    "no_load": _wound_up,
+    "short_circuit": _wound_up,
 }

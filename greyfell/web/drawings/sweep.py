@@ -3,10 +3,11 @@ supply, and what does not belong.
 """
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
-from greyfell.core.circuit.sweep import Sweep, curve
+from greyfell.core.circuit.sweep import Earlier, Sweep, curve
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.web.drawings.shapes import Drawing, circle, line, path, rect, text
@@ -15,9 +16,11 @@ LEFT, RIGHT, TOP, BOTTOM = 74.0, 600.0, 46.0, 330.0
 STEPS = 60
 
 
-def sweep_drawing(sweep: Sweep, supply_volts: float) -> Drawing:
-    """The sweep, to scale in the logarithms of volts and amps. Pure."""
-    points = [*sweep.points, *sweep.odd]
+def sweep_drawing(sweep: Sweep, supply_volts: float, earlier: Sequence[Earlier] = ()) -> Drawing:
+    """The sweep, to scale in the logarithms of volts and amps; those from before a change faint
+    beneath. Pure.
+    """
+    points = [*sweep.points, *sweep.odd, *(p for e in earlier for p in e.sweep.points)]
     least, most = min(p.volts for p in points), max(*(p.volts for p in points), supply_volts)
     low = 10 ** math.floor(math.log10(min(p.amps for p in points)))
     high = 10 ** math.ceil(math.log10(max(p.amps for p in points)))
@@ -49,10 +52,11 @@ def sweep_drawing(sweep: Sweep, supply_volts: float) -> Drawing:
     for row, (name, knee) in enumerate((("onset", sweep.onset), ("steep", sweep.steep))):
         if knee is not None:
             _knee(drawing, name, knee, at=(x(knee.low), x(knee.value), x(knee.high)), row=row)
-    volts = np.geomspace(sweep.points[0].volts, sweep.points[-1].volts, STEPS)
-    along = curve([p.volts for p in sweep.points], [p.amps for p in sweep.points])(volts)
-    places = [f"{x(v):.1f} {y(a):.1f}" for v, a in zip(volts, along, strict=True)]
-    drawing.add(path("M" + "L".join(places), "decay"))
+    for found, look in (*((e.sweep, "sweep-before") for e in earlier), (sweep, "decay")):
+        volts = np.geomspace(found.points[0].volts, found.points[-1].volts, STEPS)
+        along = curve([p.volts for p in found.points], [p.amps for p in found.points])(volts)
+        places = [f"{x(v):.1f} {y(a):.1f}" for v, a in zip(volts, along, strict=True)]
+        drawing.add(path("M" + "L".join(places), look))
     for p in sweep.points:
         drawing.add(circle(x(p.volts), y(p.amps), 5, "sweep-point"))
     for p in sweep.odd:

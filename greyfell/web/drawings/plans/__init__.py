@@ -33,6 +33,8 @@ PLAIN = frozenset(
         "primary_turns",
         "leakage",
         "claim",
+        "breaker",
+        "variac",
     }
 )
 """Planners that are told in figures alone."""

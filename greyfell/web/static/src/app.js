@@ -114,7 +114,8 @@ Alpine.data("bench", () => ({
     this.line = text;
     this.$nextTick(() => {
       this.$refs.line.focus();
-      this.$refs.line.setSelectionRange(text.length, text.length);
+      // a hand that types before this tick has its caret already
+      if (this.line === text) this.$refs.line.setSelectionRange(text.length, text.length);
       this.typed();
     });
   },

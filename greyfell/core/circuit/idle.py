@@ -1,0 +1,166 @@
+"""What a piece draws with nothing joined to it, as a curve of amps over volts: by its sweep, by one
+reading at no load, or by what iron of its kind and size usually takes.
+"""
+
+from dataclasses import dataclass, replace
+
+from greyfell.core.belief.found import Belief
+from greyfell.core.circuit.lamp import GLOWS, Behind, Curve, glow_of, lit
+from greyfell.core.circuit.loss import expected_loss, usual_amps
+from greyfell.core.circuit.shape import shape_of
+from greyfell.core.circuit.sweep import Sweep, sweep_on_record
+from greyfell.core.circuit.three_lamps import lamps_on_record
+from greyfell.core.evidence.record import Lamp, NoLoad, Transformer
+
+KIND = "iron of its kind and size"
+"""What a curve rests on that nobody read."""
+STRAIGHT = 0.3
+"""Share of the peak amps at rated volts that is a straight line, where no sweep tells. From
+memory; butted and gapped cores have more."""
+POWERS = {"microwave": (9.0, 7.0, 11.0), "sign": (9.0, 7.0, 11.0)}
+USUAL_POWERS = (11.0, 8.0, 14.0)
+"""Power of flux that the rest of the amps goes by, its middle and ends, by family. Amps go with the
+fourth to tenth power of the volts near the top of a sweep: common practice."""
+USUAL_SPREAD = 2.5
+"""Amps of iron by its kind and size alone, over and under by this factor. M-12, broad."""
+READ_SPREAD = 1.15
+"""Amps at the supply from one reading elsewhere, over and under by this factor. From memory."""
+NEAR_SUPPLY = 0.85
+"""A reading below this share of the supply tells little of the amps there: the knee lies between.
+House rule."""
+SWEEP_SPREAD, BEYOND = 0.03, 2.0
+"""Amps by a sweep, over and under by this share at its top; beyond it the power of flux may be so
+much more or less. From memory."""
+
+
+@dataclass(frozen=True)
+class Idle:
+    """The curve of the fed winding at its middle, and the curves that it may lie between; what it
+    rests on.
+    """
+
+    middle: Curve
+    ends: tuple[Curve, ...]
+    basis: str
+
+    @property
+    def curves(self) -> tuple[Curve, ...]:
+        """The middle first."""
+        return (self.middle, *self.ends)
+
+
+def idle_of(record: Transformer, belief: Belief) -> Idle | None:
+    """The no-load curve of the fed winding at the supply. V, A, W; None where no winding is fed or
+    its volts are not known.
+    """
+    primary = belief.primary
+    if primary is None or primary.volts is None or len(belief.fed) < 2:
+        return None
+    sweep = sweep_on_record(record, belief)
+    if sweep is not None and sweep.last >= NEAR_SUPPLY * record.supply.volts:
+        return _by_sweep(sweep, record)
+    by = lamps_on_record(record, belief)
+    if by is not None:
+        lamps = tuple(replace(by.curve, amps=x) for x in (by.amps.low, by.amps.high))
+        return Idle(by.curve, lamps, "lamps")
+    usual = _usual(record, belief)
+    read = _near_supply(record, belief)
+    if read is None or usual is None:
+        return usual
+    # its amps are read; the shape of the curve stays that of the kind
+    scale = (read.volts / record.supply.volts) ** 5
+    amps = (read.amps or usual.middle.amps) / scale
+    watts = usual.middle.watts if read.watts is None else read.watts / scale ** (2 / 5)
+    middle = replace(usual.middle, amps=amps, watts=min(watts, amps * record.supply.volts))
+    ends = tuple(
+        replace(middle, amps=amps * f, power=end.power)
+        for f, end in zip((1 / READ_SPREAD, READ_SPREAD), usual.ends, strict=True)
+    )
+    return Idle(middle, ends, f"no load {read.id}")
+
+
+def _near_supply(record: Transformer, belief: Belief) -> NoLoad | None:
+    """The last reading at no load of the fed winding near the supply, with its amps."""
+    fed = set(belief.fed)
+    found = [
+        r
+        for r in record.standing
+        if r.kind == "no_load"
+        and set(r.driven) == fed
+        and r.amps
+        and r.volts >= NEAR_SUPPLY * record.supply.volts
+    ]
+    return found[-1] if found else None
+
+
+def _usual(record: Transformer, belief: Belief) -> Idle | None:
+    """By kind and size: watts a kilogram, amps over them."""
+    supply = record.supply
+    asked = NoLoad.model_construct(driven=belief.fed[:2], volts=supply.volts)
+    loss = expected_loss(record, belief, asked)
+    if loss is None:
+        return None
+    amps = usual_amps(loss.watts, supply.volts, loss.flux)
+    power, low, high = POWERS.get(belief.family, USUAL_POWERS)
+    middle = Curve(
+        volts=supply.volts,
+        hertz=supply.hertz,
+        amps=amps,
+        straight=STRAIGHT,
+        power=power,
+        watts=loss.watts,
+    )
+    ends = (
+        replace(middle, amps=amps / USUAL_SPREAD, watts=loss.watts / USUAL_SPREAD, power=high),
+        replace(middle, amps=amps * USUAL_SPREAD, power=low),
+    )
+    return Idle(middle, ends, KIND)
+
+
+def _by_sweep(sweep: Sweep, record: Transformer) -> Idle:
+    """The curve through a sweep's points: of many straight shares and powers the one whose amps
+    lie nearest in the logarithm.
+    """
+    supply = record.supply
+    top = min(sweep.last, supply.volts)
+    at = sweep.amps_at(top)
+    watts = sweep.watts_at(top)
+    amps = at.value if at is not None else sweep.points[-1].amps
+    straight, power = shape_of([(p.volts / top, p.amps / amps) for p in sweep.points])
+    middle = Curve(
+        volts=top,
+        hertz=supply.hertz,
+        amps=amps,
+        straight=straight,
+        power=power,
+        watts=0.0 if watts is None else min(watts.value, amps * top),
+    )
+    ends = tuple(
+        replace(middle, amps=amps * (1 + sign * SWEEP_SPREAD), power=power + sign * BEYOND)
+        for sign in (-1, 1)
+    )
+    return Idle(middle, ends, "sweep")
+
+
+def lights_it(record: Transformer, belief: Belief, r: Lamp) -> bool | None:
+    """Whether sound iron of this piece lights a lamp bright by itself: yes where its likeliest
+    amps do, or any that were read; None where only the most of its kind would; else no.
+    """
+    idle = idle_of(record, belief)
+    if idle is None or set(r.across) != set(belief.fed):
+        return False
+    primary = belief.primary
+    loops = [
+        Behind(
+            supply_volts=r.supply_volts,
+            lamp_watts=r.lamp_watts,
+            lamp_volts=record.supply.volts,
+            curve=curve,
+            ohms=0.0 if primary is None else primary.coil.ohms.value,
+        )
+        for curve in idle.curves
+    ]
+    bright = [glow_of(x.watts, r.lamp_watts) == GLOWS[2] for x in lit(loops)]
+    if bright[0] or (any(bright) and idle.basis != KIND):
+        return True
+    return None if any(bright) else False

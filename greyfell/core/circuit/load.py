@@ -1,0 +1,264 @@
+"""What an output gives under load, fitted to everything that was read of it: open volts, a short at
+reduced volts, points with a known load; and what the next point should be by those before it.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.circuit.equivalent import OwnImpedance, own_impedance
+from greyfell.core.evidence.accuracy import limit
+from greyfell.core.evidence.record import Load, Transformer
+from greyfell.core.figures.constants import Z95
+from greyfell.core.figures.quantity import Quantity
+
+OWN_SHARE = {
+    "mains": (0.03, 0.10, 0.25),
+    "microwave": (0.15, 0.35, 0.50),
+    "sign": (0.70, 0.95, 1.20),
+}
+USUAL_SHARE = (0.02, 0.15, 0.60)
+"""A part's own impedance, shorted, over its rated volts by its rated amps: least, usual and most,
+by family. Sign parts are limited to their rating by their shunts. REF-T-02; common practice."""
+REACTIVE = {"mains": 0.5, "microwave": 3.0, "sign": 8.0}
+"""How many times its resistance the leakage reactance is; spread of the logarithm 0.7. From
+memory."""
+REACTIVE_SPREAD = 0.7
+SATURATES = {"microwave": (1.0, 1.8), "sign": (1.0, 1.25)}
+"""A dead short at full volts against what reduced volts let expect, where shunts are in: they
+saturate at some 80 to 100 V of leakage. The reference of the bench; range from memory."""
+ROUNDS = 25
+LIMITS_TO_SPREAD = 1 / math.sqrt(3)
+"""A rectangular limit as a spread. JCGM 100:2008 4.3.7."""
+MOST_STEP, ARRIVED = 1.0, 1e-5
+Figures = NDArray[np.float64]
+Figure = Callable[[float, float, float], float]
+"""Volts, resistance and reactance to one figure."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class LoadRead:
+    """One load point at the supply's volts: ohms of the load, volts there, and by how much they may
+    err as a share; the reading.
+    """
+
+    ohms: float
+    volts: float
+    spread: float
+    reading: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Against:
+    """A load point beside what the earlier ones let expect; `agrees` where it lies inside."""
+
+    point: LoadRead
+    expected: Quantity
+    agrees: bool
+
+
+@dataclass(frozen=True)
+class LoadLine:
+    """An output as a source: open volts, resistance and reactance on its own side, the numbers'
+    logarithms with their covariance, and what it rests on.
+    """
+
+    at: Figures
+    covariance: Figures
+    basis: tuple[str, ...]
+    measured: bool
+
+    def volts(self, ohms: float) -> Quantity:
+        """Volts into a load. V, Ω."""
+        return self._of(lambda e, r, x: e * ohms / math.hypot(r + ohms, x))
+
+    def amps(self, ohms: float) -> Quantity:
+        """Amps into a load; nought ohms is a short. A, Ω."""
+        return self._of(lambda e, r, x: e / math.hypot(r + ohms, x))
+
+    @property
+    def open_volts(self) -> Quantity:
+        """Volts with nothing joined."""
+        return self._of(lambda e, r, x: e)
+
+    @property
+    def match_ohms(self) -> Quantity:
+        """The load that takes most watts. REF-T-07."""
+        return self._of(lambda e, r, x: math.hypot(r, x))
+
+    @property
+    def resistance_ohms(self) -> Quantity:
+        """Resistance on the output's side."""
+        return self._of(lambda e, r, x: r)
+
+    @property
+    def reactance_ohms(self) -> Quantity:
+        """Leakage reactance on the output's side."""
+        return self._of(lambda e, r, x: x)
+
+    def _of(self, figure: Figure) -> Quantity:
+        """A figure of the three numbers, to 95 %, its logarithm taken as normal."""
+        value = figure(*(math.exp(float(v)) for v in self.at))
+        slopes = np.array(
+            [
+                math.log(figure(*(math.exp(float(v)) for v in self.at + 1e-4 * row)) / value) / 1e-4
+                for row in np.eye(3)
+            ]
+        )
+        spread = math.sqrt(max(0.0, float(slopes @ self.covariance @ slopes)))
+        wide = math.exp(Z95 * spread)
+        return Quantity(value, value / wide, value * wide, self.basis)
+
+
+def load_line(record: Transformer, belief: Belief, w: Winding) -> LoadLine | None:
+    """An output's source on the supply: a fit by least squares to its open volts, its short circuit
+    and its load points, each with its error; what no reading tells comes from its kind, wide.
+    REF-T-02, REF-T-06. None where its volts or the primary's are not known.
+    """
+    return _fitted(record, belief, w, points_of(record, belief, w))
+
+
+def against(record: Transformer, belief: Belief, w: Winding) -> list[Against]:
+    """Every load point beside what the ones before it let expect."""
+    out = []
+    points = points_of(record, belief, w)
+    for n, point in enumerate(points):
+        line = _fitted(record, belief, w, points[:n])
+        if line is None:
+            continue
+        expected = line.volts(point.ohms)
+        off = Z95 * point.spread * point.volts
+        agrees = expected.low - off <= point.volts <= expected.high + off
+        out.append(Against(point=point, expected=expected, agrees=agrees))
+    return out
+
+
+def points_of(record: Transformer, belief: Belief, w: Winding) -> list[LoadRead]:
+    """Load points of a winding, as they would be at the supply's name; the iron's own amps do not
+    count.
+    """
+    fed = set(belief.fed)
+    return [
+        _point(record, r)
+        for r in record.standing
+        if r.kind == "load"
+        and set(r.driven) <= fed
+        and set(r.loaded) == set(w.coil.leads)
+        and (r.load_ohms or r.load_amps)
+        and r.load_volts > 0
+    ]
+
+
+def _point(record: Transformer, r: Load) -> LoadRead:
+    """One reading as a point: ohms given, or volts over amps."""
+    ohms = r.load_ohms if r.load_ohms else r.load_volts / (r.load_amps or 1.0)
+    shares = [limit(r, "load_volts") / r.load_volts, limit(r, "driven_volts") / r.driven_volts]
+    if not r.load_ohms and r.load_amps:
+        shares.append(limit(r, "load_amps") / r.load_amps)
+    volts = r.load_volts * record.supply.volts / r.driven_volts
+    spread = LIMITS_TO_SPREAD * math.hypot(*shares)
+    return LoadRead(ohms=ohms, volts=volts, spread=spread, reading=r.id)
+
+
+def _fitted(
+    record: Transformer, belief: Belief, w: Winding, points: Sequence[LoadRead]
+) -> LoadLine | None:
+    prior = _prior(record, belief, w)
+    if prior is None:
+        return None
+    middle, spread, basis, measured = prior
+    at = middle.copy()
+    information = np.diag(1 / spread**2)
+    for _ in range(ROUNDS if points else 0):
+        ohms = np.array([p.ohms for p in points])
+        e, r, x = np.exp(at)
+        whole = np.hypot(r + ohms, x)
+        shown = np.log(e * ohms / whole)
+        slopes = np.array([np.ones_like(ohms), -r * (r + ohms) / whole**2, -(x**2) / whole**2]).T
+        weights = 1 / np.array([p.spread for p in points])
+        off = (np.log([p.volts for p in points]) - shown) * weights
+        bent = slopes * weights[:, None]
+        information = bent.T @ bent + np.diag(1 / spread**2)
+        step = np.linalg.solve(information, bent.T @ off + (middle - at) / spread**2)
+        at = at + np.clip(step, -MOST_STEP, MOST_STEP)
+        if np.abs(step).max() < ARRIVED:
+            break
+    covariance = np.asarray(np.linalg.inv(information))
+    read = tuple(f"load {p.reading}" for p in points)
+    return LoadLine(at, covariance, (*basis, *read), measured or len(points) > 1)
+
+
+def _prior(
+    record: Transformer, belief: Belief, w: Winding
+) -> tuple[Figures, Figures, tuple[str, ...], bool] | None:
+    """Logarithms of open volts, resistance and reactance before any load point, their spreads, what
+    they rest on, and whether a short circuit was read.
+    """
+    primary = belief.primary
+    if primary is None or primary.volts is None or w.volts is None or w is primary:
+        return None
+    ratio2 = (w.volts.value / primary.volts.value) ** 2
+    volts = (math.log(w.volts.value), _spread(w.volts))
+    own = own_impedance(record, belief)
+    if own is not None:
+        parts, basis = _by_short(own, ratio2), (f"short circuit {own.reading}",)
+    else:
+        told = _by_kind(belief, w, ratio2)
+        if told is None:
+            return None
+        parts, basis = told, ("copper and kind, assumed",)
+    middle, spread = zip(volts, *parts, strict=True)
+    return np.array(middle), np.array(spread), basis, own is not None
+
+
+def _spread(q: Quantity) -> float:
+    """Spread of a figure's logarithm by its range."""
+    return max(2e-3, math.log(max(q.high, 1e-9) / max(q.low, 1e-9)) / 2 / Z95)
+
+
+def _by_short(own: OwnImpedance, ratio2: float) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Resistance and reactance of a short circuit, on the output's side."""
+    r, x = own.resistance_ohms, own.reactance_ohms
+    least = max(r.value, x.value) * 1e-3
+    return (
+        (math.log(max(r.value, least) * ratio2), _part(r, least)),
+        (math.log(max(x.value, least) * ratio2), _part(x, least)),
+    )
+
+
+def _part(q: Quantity, least: float) -> float:
+    return _spread(Quantity(max(q.value, least), max(q.low, least), max(q.high, least)))
+
+
+def _by_kind(
+    belief: Belief, w: Winding, ratio2: float
+) -> tuple[tuple[float, float], tuple[float, float]] | None:
+    """Resistance of both coppers, reactance by the kind."""
+    primary = belief.primary
+    if primary is None or not w.coil.readings or w.coil.broken:
+        return None
+    copper = max(w.coil.ohms.value + primary.coil.ohms.value * ratio2, 1e-6)
+    whole = belief.voltamperes
+    times = REACTIVE.get(belief.family, 1.0)
+    reactance = times * copper
+    if whole is not None and belief.family in SATURATES and w.volts is not None:
+        _, share, _ = OWN_SHARE[belief.family]
+        rated = w.volts.value**2 / whole.value
+        reactance = math.sqrt(max((share * rated) ** 2 - copper**2, (0.3 * copper) ** 2))
+    return (math.log(copper * 1.1), 0.15), (math.log(reactance), REACTIVE_SPREAD)
+
+
+def short_amps(record: Transformer, belief: Belief, line: LoadLine) -> Quantity:
+    """A dead short on full volts: where shunts are in, more than reduced volts let expect."""
+    amps = line.amps(0.0)
+    core = record.core
+    shunts = core is None or core.shunts not in ("absent", "removed")
+    if not shunts or belief.family not in SATURATES:
+        return amps
+    least, most = SATURATES[belief.family]
+    basis = (*amps.basis, "shunts saturate")
+    return Quantity(amps.value, amps.low * least, amps.high * most, basis)
