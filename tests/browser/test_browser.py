@@ -198,6 +198,20 @@ def test_the_next_step_fills_the_jotter(page):
     assert page.locator("#jot-line").input_value() == "A-core "
 
 
+def test_a_hand_quicker_than_the_page_keeps_its_caret(page):
+    """A figure begun in the moment before the page has put its caret stays in one piece."""
+    page.goto("/pieces/CQ-014/")
+    page.get_by_role("button", name="Enter reading").evaluate(
+        "async button => { const line = document.getElementById('jot-line'); button.click();"
+        " while (!line.value) await Promise.resolve();"
+        " line.focus(); document.execCommand('insertText', false, '20'); }"
+    )
+    page.wait_for_timeout(50)
+    page.keyboard.type("M OL")
+
+    assert page.locator("#jot-line").input_value() == "A-core 20M OL"
+
+
 def test_the_rewind_recomputes_while_it_is_dragged(page):
     """The server's figures, without a reload; the last answer wins."""
     page.goto("/plans/rewind")
