@@ -1,0 +1,101 @@
+"""The parts a network is made of. Nodes are names; "0" is earth."""
+
+from dataclasses import dataclass
+
+from greyfell.core.network.laws import ArcLaw, CoreLaw, DiodeLaw, ShuntLaw
+
+EARTH = "0"
+NO_SOLUTION = "This network has no solution: a part of it stands alone, or is a short circuit."
+COLD_SHARE = 1 / 14
+"""Ohms of a cold filament over its hot ones. REF-B-06."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """A part between two nodes; its amps count from `one` to `two`."""
+
+    name: str
+    one: str
+    two: str = EARTH
+
+
+@dataclass(frozen=True, kw_only=True)
+class Source(Part):
+    """Sine volts RMS at `hertz`, begun at `angle` (radians), on `offset` volts."""
+
+    volts: float
+    hertz: float
+    angle: float = 0.0
+    offset: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Resistor(Part):
+    """Ohms."""
+
+    ohms: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Filament(Part):
+    """A lamp: rated watts and volts; its ohms follow its amps over many cycles. REF-B-05."""
+
+    watts: float
+    volts: float
+
+    @property
+    def amps(self) -> float:
+        """Its rated amps."""
+        return self.watts / self.volts
+
+
+@dataclass(frozen=True, kw_only=True)
+class Inductor(Part):
+    """Henries."""
+
+    henries: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Capacitor(Part):
+    """Farads, and the volts that it begins with."""
+
+    farads: float
+    volts: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ideal(Part):
+    """An ideal transformer: volts from `one` to `two` are `ratio` times those from `three` to
+    `four`.
+    """
+
+    three: str
+    four: str
+    ratio: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Iron(Part):
+    """A winding on iron, without its ohms: amps by flux linkage; `flux` is what it begins with."""
+
+    law: CoreLaw | ShuntLaw
+    flux: float = 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Diode(Part):
+    """Diodes in a row, from anode `one` to cathode `two`."""
+
+    law: DiodeLaw
+
+
+@dataclass(frozen=True, kw_only=True)
+class Arc(Part):
+    """An arc, or a tube: it holds its volts."""
+
+    law: ArcLaw
+
+
+Bends = (Iron, Diode, Arc)
+"""Parts whose law bends."""

@@ -1,0 +1,212 @@
+"""The matrices that carry a network over one step of time.
+
+Between two bends of its parts a network is linear, so that a step is one matrix: what its
+capacitors, inductors and iron hold, and what its sources give, go in; what they hold afterwards,
+and the volts or flux at each part that bends, come out. The trapezoidal rule carries it over a
+step; where a diode turns, two half steps of Euler's backward rule, which have the same matrix,
+take its place, or the step would ring (critical damping adjustment; J. R. Marti and J. Lin, IEEE
+Trans. Power Systems 4, 1989, from memory).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from greyfell.core.errors import FieldError
+from greyfell.core.network.laws import Pieces
+from greyfell.core.network.parts import (
+    EARTH,
+    NO_SOLUTION,
+    Arc,
+    Capacitor,
+    Diode,
+    Filament,
+    Ideal,
+    Inductor,
+    Iron,
+    Part,
+    Resistor,
+    Source,
+)
+
+Figures = NDArray[np.float64]
+Where = tuple[int, ...]
+"""The piece that each bending part is on."""
+
+
+@dataclass(frozen=True)
+class Leap:
+    """One step while every bending part stays on its piece: `matrix` takes what is held, the
+    sources and 1 to the ports and to what is held afterwards; `solved` to the volts of every node
+    and the amps of sources and ideal transformers.
+    """
+
+    matrix: Figures
+    solved: Figures
+
+
+class Stepping:
+    """A network laid out for steps of `step` seconds; `ohms` of its filaments by name."""
+
+    def __init__(self, parts: Sequence[Part], step: float, ohms: dict[str, float]) -> None:
+        self.parts, self.step, self.ohms = tuple(parts), step, ohms
+        names = {n for p in parts for n in _nodes(p)} - {EARTH}
+        self.nodes = {name: k for k, name in enumerate(sorted(names))}
+        self.sources = [p for p in parts if isinstance(p, Source)]
+        self.ideals = [p for p in parts if isinstance(p, Ideal)]
+        self.caps = [p for p in parts if isinstance(p, Capacitor)]
+        self.coils = [p for p in parts if isinstance(p, Inductor)]
+        self.irons = [p for p in parts if isinstance(p, Iron)]
+        self.bends: list[Diode | Arc] = [p for p in parts if isinstance(p, Diode | Arc)]
+        self.branches = {p.name: len(self.nodes) + k for k, p in enumerate(self.branching)}
+        self.size = len(self.nodes) + len(self.branching)
+        self.pieces: list[Pieces] = [p.law.pieces for p in (*self.bends, *self.irons)]
+        self.turning = len(self.bends)
+        self.held = 2 * (len(self.caps) + len(self.coils) + len(self.irons))
+        self.width = self.held + len(self.sources) + 1
+        self._lay_out()
+        self.known: dict[tuple[Where, bool], Leap] = {}
+
+    @property
+    def branching(self) -> tuple[Source | Ideal, ...]:
+        """Parts whose amps are unknowns of their own."""
+        return (*self.sources, *self.ideals)
+
+    def across(self, part: Part) -> Figures:
+        """The volts over a part, of the unknowns."""
+        return self._between(part.one, part.two)
+
+    def _between(self, one: str, two: str) -> Figures:
+        out = np.zeros(self.size)
+        if one != EARTH:
+            out[self.nodes[one]] += 1.0
+        if two != EARTH:
+            out[self.nodes[two]] -= 1.0
+        return out
+
+    def conductance(self, part: Part) -> float:
+        """Of a part that does not bend, over one step. S."""
+        if isinstance(part, Resistor):
+            return 1 / part.ohms
+        if isinstance(part, Filament):
+            return 1 / self.ohms[part.name]
+        if isinstance(part, Capacitor):
+            return 2 * part.farads / self.step
+        if isinstance(part, Inductor):
+            return self.step / (2 * part.henries)
+        return 0.0
+
+    def _lay_out(self) -> None:
+        """Everything that no bend changes."""
+        base = np.zeros((self.size, self.size))
+        for part in self.parts:
+            g = self.conductance(part)
+            if g:
+                e = self.across(part)
+                base += g * np.outer(e, e)
+        for p in self.branching:
+            k, e = self.branches[p.name], self.across(p)
+            base[k] += e
+            base[: len(self.nodes), k] += e[: len(self.nodes)]
+        for q in self.ideals:
+            k, f = self.branches[q.name], self._between(q.three, q.four)
+            base[k] -= q.ratio * f
+            base[: len(self.nodes), k] -= q.ratio * f[: len(self.nodes)]
+        self.base = base
+        self.port_rows = [self.across(p) for p in (*self.bends, *self.irons)]
+        self.stores = [*self.caps, *self.coils, *self.irons]
+        self.rows = [self.across(p) for p in self.stores]
+
+    def history(self, euler: bool) -> Figures:
+        """What each store brings of its past into the step: amps of capacitors and inductors, flux
+        of iron; of what is held.
+        """
+        out = np.zeros((len(self.stores), self.width))
+        for k, part in enumerate(self.stores):
+            main, other = 2 * k, 2 * k + 1
+            if isinstance(part, Capacitor):
+                out[k, main], out[k, other] = self.conductance(part), 0.0 if euler else 1.0
+            elif isinstance(part, Inductor):
+                out[k, main], out[k, other] = 1.0, 0.0 if euler else self.conductance(part)
+            else:
+                out[k, main], out[k, other] = 1.0, 0.0 if euler else self.step / 2
+        return out
+
+    def leap(self, where: Where, euler: bool) -> Leap:
+        """The step for parts on these pieces. Raises FieldError where it has no solution."""
+        found = self.known.get((where, euler))
+        if found is None:
+            found = self.known[where, euler] = self._made(where, euler)
+        return found
+
+    def _made(self, where: Where, euler: bool) -> Leap:
+        past = self.history(euler)
+        matrix = self.base.copy()
+        right = np.zeros((self.size, self.width))
+        half, one = self.step / 2, self.width - 1
+        for k, part in enumerate(self.stores):
+            if isinstance(part, Capacitor):
+                right += np.outer(self.rows[k], past[k])
+            elif isinstance(part, Inductor):
+                right -= np.outer(self.rows[k], past[k])
+        first = len(self.stores) - len(self.irons)
+        for n, (pieces, at, row) in enumerate(zip(self.pieces, where, self.port_rows, strict=True)):
+            slope, intercept = pieces.slope[at], pieces.intercept[at]
+            if n < self.turning:
+                matrix += slope * np.outer(row, row)
+            else:
+                matrix += slope * half * np.outer(row, row)
+                right -= slope * np.outer(row, past[first + n - self.turning])
+            right[:, one] -= intercept * row
+        for k, source in enumerate(self.sources):
+            right[self.branches[source.name], self.held + k] = 1.0
+        try:
+            solved = np.asarray(np.linalg.solve(matrix, right), dtype=float)
+        except np.linalg.LinAlgError:
+            raise FieldError("parts", NO_SOLUTION) from None
+        return Leap(self._out(solved, past), solved)
+
+    def _out(self, solved: Figures, past: Figures) -> Figures:
+        """Ports, and what is held afterwards."""
+        out = []
+        first = len(self.stores) - len(self.irons)
+        for n, row in enumerate(self.port_rows):
+            volts = row @ solved
+            if n < self.turning:
+                out.append(volts)
+            else:
+                out.append(past[first + n - self.turning] + self.step / 2 * volts)
+        for k, part in enumerate(self.stores):
+            volts = self.rows[k] @ solved
+            if isinstance(part, Capacitor):
+                out += [volts, self.conductance(part) * volts - past[k]]
+            elif isinstance(part, Inductor):
+                out += [past[k] + self.conductance(part) * volts, volts]
+            else:
+                out += [past[k] + self.step / 2 * volts, volts]
+        return np.array(out).reshape(len(out), self.width)
+
+    def begun(self) -> Figures:
+        """What is held before anything is switched on."""
+        out = np.zeros(self.held)
+        for k, part in enumerate(self.stores):
+            if isinstance(part, Capacitor):
+                out[2 * k] = part.volts
+            elif isinstance(part, Iron):
+                out[2 * k] = part.flux
+        return out
+
+    def driven(self, times: Figures) -> Figures:
+        """Volts of every source at each time, shape (times, sources)."""
+        out = np.zeros((len(times), len(self.sources)))
+        for k, s in enumerate(self.sources):
+            turn = 2 * np.pi * s.hertz * times + s.angle
+            out[:, k] = np.sqrt(2) * s.volts * np.sin(turn) + s.offset
+        return out
+
+
+def _nodes(part: Part) -> tuple[str, ...]:
+    ideal = (part.three, part.four) if isinstance(part, Ideal) else ()
+    return (part.one, part.two, *ideal)

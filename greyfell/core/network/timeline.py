@@ -1,0 +1,307 @@
+"""A network in time: switched on, and in its steady state; saturating iron, diodes, arcs, lamps."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from greyfell.core.circuit.lamp import LAW
+from greyfell.core.errors import FieldError
+from greyfell.core.network.parts import (
+    COLD_SHARE,
+    EARTH,
+    Capacitor,
+    Filament,
+    Ideal,
+    Inductor,
+    Iron,
+    Part,
+    Resistor,
+    Source,
+)
+from greyfell.core.network.stepping import Figures, Leap, Stepping, Where
+
+STEPS = 400
+"""Steps of one cycle."""
+TRIES, SINGLE = 200, 12
+"""Most changes of piece within a step; after so many only one part is changed at a time."""
+EDGE = 1e-9
+"""A part may stand beyond its piece's end by this share."""
+WARM, ROUNDS, SETTLED = 3, 30, 1e-4
+"""Cycles before the steady state is looked for; most rounds of Newton; it stands where a cycle
+ends as it began within this share."""
+FILAMENT_ROUNDS, FILAMENT_SAME = 40, 1e-3
+LEAST = 1e-12
+UNSETTLED = "This network does not settle: two of its parts switch each other."
+
+
+@dataclass(frozen=True)
+class Run:
+    """A network over time: `times` in s, and every unknown at each, shape (times, unknowns)."""
+
+    stepping: Stepping
+    times: Figures
+    unknowns: Figures
+    held: Figures
+
+    def volts(self, one: str, two: str = EARTH) -> Figures:
+        """Volts from one node to another at each time."""
+        out = np.zeros(len(self.times))
+        nodes = self.stepping.nodes
+        if one != EARTH:
+            out = out + self.unknowns[:, nodes[one]]
+        if two != EARTH:
+            out = out - self.unknowns[:, nodes[two]]
+        return out
+
+    def over(self, part: Part) -> Figures:
+        """Volts over a part."""
+        return self.volts(part.one, part.two)
+
+    def amps(self, part: Part) -> Figures:
+        """Amps through a part, from its first node to its second; out of a source's first node they
+        count against it.
+        """
+        stepping = self.stepping
+        if isinstance(part, Source | Ideal):
+            return self.unknowns[:, stepping.branches[part.name]]
+        if isinstance(part, Resistor | Filament):
+            return self.over(part) * stepping.conductance(part)
+        stores = [s.name for s in stepping.stores]
+        if isinstance(part, Capacitor):
+            return self.held[:, 2 * stores.index(part.name) + 1]
+        if isinstance(part, Inductor):
+            return self.held[:, 2 * stores.index(part.name)]
+        if isinstance(part, Iron):
+            flux = self.held[:, 2 * stores.index(part.name)]
+            return _along(part, flux)
+        return _along(part, self.over(part))
+
+    def flux(self, part: Iron) -> Figures:
+        """Flux linkage of an iron part, Wb."""
+        stores = [s.name for s in self.stepping.stores]
+        return self.held[:, 2 * stores.index(part.name)]
+
+
+def _along(part: Part, x: Figures) -> Figures:
+    """A bending part's amps at each of its volts or fluxes."""
+    pieces = part.law.pieces  # type: ignore[attr-defined]
+    at = np.searchsorted(np.array(pieces.high[:-1]), x, side="left")
+    return np.array(pieces.intercept)[at] + np.array(pieces.slope)[at] * x
+
+
+def rms(instants: Figures) -> float:
+    """RMS over whole cycles, evenly stepped."""
+    return float(np.sqrt(np.mean(instants**2)))
+
+
+class _Walk:
+    """A network walked step by step."""
+
+    def __init__(self, stepping: Stepping) -> None:
+        self.s = stepping
+        self.state = np.zeros(stepping.width)
+        self.state[-1] = 1.0
+        self.state[: stepping.held] = stepping.begun()
+        self.where: Where = tuple(
+            p.at(x) for p, x in zip(stepping.pieces, self._ports(), strict=True)
+        )
+        self._bounds()
+
+    def _ports(self) -> list[float]:
+        """Ports before anything flows: volts nought, flux as it is held."""
+        s = self.s
+        first = len(s.stores) - len(s.irons)
+        fluxes = [float(self.state[2 * (first + k)]) for k in range(len(s.irons))]
+        return [0.0] * s.turning + fluxes
+
+    def _bounds(self) -> None:
+        s = self.s
+        ends = [(p.low[k], p.high[k]) for p, k in zip(s.pieces, self.where, strict=True)]
+        self.low = [a - EDGE * abs(a) if a > -np.inf else a for a, _ in ends]
+        self.high = [b + EDGE * abs(b) if b < np.inf else b for _, b in ends]
+
+    def _step(self, driven: Figures, euler: bool) -> tuple[Leap, Figures, bool]:
+        """One step from what is held: its leap, what comes out, whether a diode turned."""
+        s, turned = self.s, False
+        self.state[s.held : -1] = driven
+        n = len(s.pieces)
+        for tries in range(TRIES):
+            leap = s.leap(self.where, euler)
+            out = leap.matrix @ self.state
+            ports = out[:n].tolist()
+            wrong = [
+                k
+                for k, (x, a, b) in enumerate(zip(ports, self.low, self.high, strict=True))
+                if not a <= x <= b
+            ]
+            if not wrong:
+                return leap, out, turned
+            turned = turned or wrong[0] < s.turning
+            self._moved(ports, wrong if tries < SINGLE else wrong[:1], tries)
+        raise FieldError("parts", UNSETTLED)
+
+    def _moved(self, ports: list[float], wrong: Sequence[int], tries: int) -> None:
+        """Parts beyond their piece's end, each on the piece that holds it; later by one piece."""
+        where = list(self.where)
+        for k in wrong:
+            pieces, at = self.s.pieces[k], where[k]
+            if tries < SINGLE:
+                where[k] = pieces.at(ports[k])
+            else:
+                where[k] = at + (1 if ports[k] > pieces.high[at] else -1)
+        self.where = tuple(where)
+        self._bounds()
+
+    def run(
+        self, driven: Figures, halves: Figures, *, linked: bool = False
+    ) -> tuple[Figures, Figures, Figures | None]:
+        """All unknowns and all that is held after each step, by what drives it at each step's end
+        and half; and, where it is `linked`, how the end hangs on the beginning.
+        """
+        s, n, h = self.s, len(self.s.pieces), self.s.held
+        states, held = np.empty((len(driven), s.width)), np.empty((len(driven), h))
+        leaps: list[Leap] = []
+        carried = np.eye(h) if linked else None
+        state, last, out = self.state, h + len(s.sources), np.empty(n + h)
+        leap = s.leap(self.where, False)
+        for k in range(len(driven)):
+            state[h:last] = driven[k]
+            leap.matrix.dot(state, out=out)
+            if k and self._stands(out[:n].tolist()):
+                now = leap
+            else:
+                now, after, carried = self._turned(driven[k], halves[k], carried, first=k == 0)
+                out[:] = after
+                leap = s.leap(self.where, False)
+            if carried is not None:
+                carried = now.matrix[n:, :h] @ carried
+            states[k] = state
+            leaps.append(now)
+            state[:h] = held[k] = out[n:]
+        return _solved(s, states, leaps), held, carried
+
+    def _stands(self, ports: list[float]) -> bool:
+        """Whether every bending part stands on its piece."""
+        for x, low, high in zip(ports, self.low, self.high, strict=True):
+            if x < low or x > high:
+                return False
+        return True
+
+    def _turned(
+        self, driven: Figures, half: Figures, carried: Figures | None, *, first: bool
+    ) -> tuple[Leap, Figures, Figures | None]:
+        """A step within which parts change their piece; in two halves where a diode turns."""
+        n, h = len(self.s.pieces), self.s.held
+        before, where = self.state[:h].copy(), self.where
+        leap, out, turned = self._step(driven, False)
+        if not (turned or first):
+            return leap, out, carried
+        self.state[:h], self.where = before, where
+        self._bounds()
+        leap, out, _ = self._step(half, True)
+        if carried is not None:
+            carried = leap.matrix[n:, :h] @ carried
+        self.state[:h] = out[n:]
+        leap, out, _ = self._step(driven, True)
+        return leap, out, carried
+
+
+def _solved(s: Stepping, states: Figures, leaps: Sequence[Leap]) -> Figures:
+    """Every unknown at each step: steps of one leap at once."""
+    out = np.empty((len(states), s.size))
+    by: dict[int, list[int]] = {}
+    which = {id(leap): leap for leap in leaps}
+    for k, leap in enumerate(leaps):
+        by.setdefault(id(leap), []).append(k)
+    for key, steps in by.items():
+        out[steps] = states[steps] @ which[key].solved.T
+    return out
+
+
+def switched_on(
+    parts: Sequence[Part],
+    *,
+    cycles: float,
+    hertz: float,
+    steps: int = STEPS,
+    ohms: dict[str, float] | None = None,
+) -> Run:
+    """A network from the moment it is switched on, for so many cycles. Filaments keep the ohms
+    given, or else their hot ones. Raises FieldError where it has no solution.
+
+    >>> from greyfell.core.network.parts import Resistor, Source
+    >>> parts = [Source(name="V", one="a", volts=10.0, hertz=50.0),
+    ...          Resistor(name="R", one="a", ohms=5.0)]
+    >>> round(rms(switched_on(parts, cycles=1, hertz=50.0).amps(parts[1])), 3)
+    2.0
+    """
+    step = 1 / hertz / steps
+    stepping = Stepping(parts, step, _filaments(parts) | (ohms or {}))
+    walk = _Walk(stepping)
+    times: Figures = step * np.arange(1.0, round(cycles * steps) + 1.0)
+    unknowns, held, _ = walk.run(stepping.driven(times), stepping.driven(times - step / 2))
+    return Run(stepping, times, unknowns, held)
+
+
+def steady(parts: Sequence[Part], *, hertz: float, steps: int = STEPS) -> Run:
+    """One cycle of a network in its steady state: a cycle that ends as it began, found by Newton's
+    method on what is held at its beginning; filaments at the ohms of their own amps.
+
+    Raises FieldError where no steady state is found.
+    """
+    ohms = _filaments(parts)
+    lamps = [p for p in parts if isinstance(p, Filament)]
+    run, held = _steady(parts, hertz, steps, ohms, None)
+    for _ in range(FILAMENT_ROUNDS if lamps else 0):
+        off = 0.0
+        for lamp in lamps:
+            share = max(rms(run.amps(lamp)) / lamp.amps, LEAST)
+            new = lamp.volts / lamp.amps * share ** (1 / LAW - 1)
+            new = max(new, lamp.volts / lamp.amps * COLD_SHARE)
+            off = max(off, abs(new / ohms[lamp.name] - 1))
+            ohms[lamp.name] = float(np.sqrt(new * ohms[lamp.name]))
+        if off < FILAMENT_SAME:
+            break
+        run, held = _steady(parts, hertz, steps, ohms, held)
+    return run
+
+
+def _filaments(parts: Sequence[Part]) -> dict[str, float]:
+    """Hot ohms of every lamp."""
+    return {p.name: p.volts / p.amps for p in parts if isinstance(p, Filament)}
+
+
+def _steady(
+    parts: Sequence[Part],
+    hertz: float,
+    steps: int,
+    ohms: dict[str, float],
+    begin: Figures | None,
+) -> tuple[Run, Figures]:
+    step = 1 / hertz / steps
+    stepping = Stepping(parts, step, dict(ohms))
+    walk = _Walk(stepping)
+    times: Figures = step * np.arange(1.0, steps + 1.0)
+    driven, halves = stepping.driven(times), stepping.driven(times - step / 2)
+    if begin is not None:
+        walk.state[: stepping.held] = begin
+    for _ in range(WARM if begin is None else 0):
+        walk.run(driven, halves)
+    best = None
+    for _ in range(ROUNDS):
+        start = walk.state[: stepping.held].copy()
+        unknowns, held, carried = walk.run(driven, halves, linked=True)
+        assert carried is not None
+        end = walk.state[: stepping.held].copy()
+        scale = np.abs(held).max(axis=0) + LEAST
+        off = float(np.max(np.abs(end - start) / scale)) if len(scale) else 0.0
+        if best is None or off < best[0]:
+            best = (off, Run(stepping, times, unknowns, held), start)
+        if off < SETTLED:
+            break
+        back = np.linalg.lstsq(np.eye(stepping.held) - carried, end - start, rcond=1e-10)[0]
+        walk.state[: stepping.held] = start + back
+    if best is None or best[0] > 1e-2:
+        raise FieldError("parts", "No steady state was found: it goes on changing cycle by cycle.")
+    return best[1], best[2]
