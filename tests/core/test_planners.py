@@ -79,7 +79,9 @@ def test_values_from_outside_hold(name, check):
     answer = PLANNERS[name](check.given)
 
     for key, expected in check.expected.items():
-        found = answer[key]
+        found = answer
+        for step in key.split("."):
+            found = found[int(step)] if isinstance(found, list) else found[step]
         value = found["value"] if isinstance(found, dict) else found
         assert value == pytest.approx(expected, rel=check.rel), key
 

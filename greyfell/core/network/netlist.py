@@ -15,6 +15,7 @@ from greyfell.core.network.parts import (
     Iron,
     Part,
     Resistor,
+    Sink,
     Source,
 )
 
@@ -57,6 +58,8 @@ def _lines(part: Part) -> list[str]:
         return [f"V{name} {between} SIN({part.offset:g} {peak:.9g} {part.hertz:g} 0 0 {turn:.6g})"]
     if isinstance(part, Resistor):
         return [f"R{name} {between} {part.ohms:.9g}"]
+    if isinstance(part, Sink):
+        return [f"I{name} {between} {part.amps:.9g}"]
     if isinstance(part, Inductor):
         return [f"L{name} {between} {part.henries:.9g}"]
     if isinstance(part, Capacitor):

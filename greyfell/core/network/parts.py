@@ -30,6 +30,13 @@ class Source(Part):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Sink(Part):
+    """A load that takes the same direct amps whatever stands over it."""
+
+    amps: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class Resistor(Part):
     """Ohms."""
 

@@ -25,6 +25,7 @@ from greyfell.core.network.parts import (
     Iron,
     Part,
     Resistor,
+    Sink,
     Source,
 )
 
@@ -74,8 +75,8 @@ def solved(parts: Sequence[Part], *, hertz: float) -> Phasors:
     >>> round(abs(solved(parts, hertz=50.0).amps(parts[1])), 3)
     5.08
     """
-    if any(isinstance(p, Diode) for p in parts):
-        raise FieldError("parts", "A diode has no phasors: it is solved in time.")
+    if any(isinstance(p, Diode | Sink) for p in parts):
+        raise FieldError("parts", "A rectifier has no phasors: it is solved in time.")
     grid = _Grid(parts, hertz)
     bent = {p.name: grid.first(p) for p in parts if isinstance(p, Iron | Arc | Filament)}
     found = grid.solve(bent)
@@ -150,7 +151,7 @@ class _Grid:
         if isinstance(part, Resistor):
             return 1 / part.ohms + 0j
         if isinstance(part, Inductor):
-            return 1 / (1j * self.omega * part.henries)
+            return complex(1 / (1j * self.omega * part.henries))
         if isinstance(part, Capacitor):
             return 1j * self.omega * part.farads
         return None
@@ -174,7 +175,7 @@ class _Grid:
         if isinstance(part, Filament):
             share = max(amps / part.amps, LEAST)
             hot = part.volts / part.amps
-            return 1 / (hot * max(share ** (1 / LAW - 1), COLD_SHARE)) + 0j
+            return complex(1 / (hot * max(share ** (1 / LAW - 1), COLD_SHARE)))
         if isinstance(part, Arc):
             return 1 / (part.law.ohms + ARC_SHARE * part.law.volts / max(amps, LEAST)) + 0j
         raise TypeError(part.name)

@@ -28,6 +28,7 @@ from greyfell.core.network.parts import (
     Iron,
     Part,
     Resistor,
+    Sink,
     Source,
 )
 
@@ -55,6 +56,7 @@ class Stepping:
         names = {n for p in parts for n in _nodes(p)} - {EARTH}
         self.nodes = {name: k for k, name in enumerate(sorted(names))}
         self.sources = [p for p in parts if isinstance(p, Source)]
+        self.sinks = [p for p in parts if isinstance(p, Sink)]
         self.ideals = [p for p in parts if isinstance(p, Ideal)]
         self.caps = [p for p in parts if isinstance(p, Capacitor)]
         self.coils = [p for p in parts if isinstance(p, Inductor)]
@@ -160,6 +162,8 @@ class Stepping:
                 matrix += slope * half * np.outer(row, row)
                 right -= slope * np.outer(row, past[first + n - self.turning])
             right[:, one] -= intercept * row
+        for sink in self.sinks:
+            right[:, one] -= sink.amps * self.across(sink)
         for k, source in enumerate(self.sources):
             right[self.branches[source.name], self.held + k] = 1.0
         try:

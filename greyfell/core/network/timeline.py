@@ -17,6 +17,7 @@ from greyfell.core.network.parts import (
     Iron,
     Part,
     Resistor,
+    Sink,
     Source,
 )
 from greyfell.core.network.stepping import Figures, Leap, Stepping, Where
@@ -65,6 +66,8 @@ class Run:
         stepping = self.stepping
         if isinstance(part, Source | Ideal):
             return self.unknowns[:, stepping.branches[part.name]]
+        if isinstance(part, Sink):
+            return np.full(len(self.times), part.amps)
         if isinstance(part, Resistor | Filament):
             return self.over(part) * stepping.conductance(part)
         stores = [s.name for s in stepping.stores]

@@ -6,6 +6,7 @@ the schema is written from the same object.
 """
 
 import dataclasses
+import itertools
 import types
 import typing
 from collections.abc import Callable, Iterable, Mapping
@@ -14,7 +15,7 @@ from typing import Any, TypeVar
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import LEAST_FIGURE
-from greyfell.core.figures.quantity import Quantity, from_json
+from greyfell.core.figures.quantity import Quantity, exact, from_json
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.showing import plain
 
@@ -130,6 +131,22 @@ class Input:
     def __post_init__(self) -> None:
         for slot in slots(type(self)):
             slot.ask.check(slot.key, getattr(self, slot.key))
+
+
+T = TypeVar("T", bound=Input)
+
+
+def at_ends(given: T) -> list[T]:
+    """The same input with its uncertain figures at the ends of their ranges, all ways; nothing
+    where none is uncertain.
+    """
+    told = {s.key: getattr(given, s.key) for s in slots(type(given)) if s.kind is Quantity}
+    wide = {k: q for k, q in told.items() if q is not None and q.low < q.high}
+    ways = itertools.product(*((q.low, q.high) for q in wide.values())) if wide else ()
+    return [
+        dataclasses.replace(given, **{k: exact(x) for k, x in zip(wide, way, strict=True)})
+        for way in ways
+    ]
 
 
 @dataclass(frozen=True)
@@ -259,9 +276,6 @@ def _slots(of: type[Input]) -> tuple["Slot", ...]:
             )
         )
     return tuple(out)
-
-
-T = TypeVar("T", bound=Input)
 
 
 def read(of: type[T], given: Any, path: str = "") -> T:

@@ -7,6 +7,7 @@ The loop holds what is already there, Rs + jXs, and the ballast, Rb + jX. With t
 import math
 from dataclasses import dataclass
 
+from greyfell.core.circuit.lamp import through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
@@ -50,16 +51,28 @@ class Given(Input):
     ballast_resistance_ohms: Quantity = asked(
         "Ballast's own resistance", "Ω", default=NOUGHT, at_least=0, at_most=MOST_OHMS
     )
+    load_ohms: float | None = asked("Load", "Ω", default=None, at_least=0, at_most=MOST_OHMS)
+    load_lamp_watts: float | None = asked(
+        "or a lamp, on this supply", "W", default=None, above=0, at_most=1e6
+    )
 
 
 @dataclass(frozen=True, kw_only=True)
 class Found(Result):
-    """Reactance, inductance, reactive power, and the amps that flow with the load shorted."""
+    """Reactance, inductance, reactive power; the amps that flow with the load shorted, their peaks,
+    what the core must store; and what is left for a load.
+    """
 
     reactance_ohms: Quantity = shown("Reactance", "Ω", lead=True)
     inductance_henries: Quantity = shown("Inductance", "H")
     reactive_voltamperes: Quantity = shown("Reactive power", "var")
     shorted_amps: Quantity = shown("Current, shorted", "A")
+    peak_amps: Quantity = shown("its peak", "A")
+    first_peak_amps: Quantity = shown("its first peak, switched on", "A")
+    core_must_store_joules: Quantity = shown("The core must store", "J")
+    loaded_amps: Quantity | None = shown("Current, loaded", "A")
+    load_volts: Quantity | None = shown("Volts at the load", "V")
+    load_watts: Quantity | None = shown("Watts in the load", "W")
 
 
 def work(given: Given) -> Found:
@@ -89,6 +102,7 @@ def work(given: Given) -> Found:
     amps = corners(amps_of, *loop)
     reactive = corners(lambda ohms, i: i * i * ohms, x, given.limit_amps)
     var = amps.value**2 * x.value
+    load = _loaded(given, x)
     phasors = ("phasors, REF-B-02",)
     henries = (x.value / omega, x.low / omega, x.high / omega)
     return Found(
@@ -98,6 +112,95 @@ def work(given: Given) -> Found:
             var, min(reactive.low, var), max(reactive.high, var), ("I²X",)
         ),
         shorted_amps=Quantity(amps.value, amps.low, amps.high, phasors),
+        **_peaks(given, amps, x),
+        loaded_amps=None if load is None else load[0],
+        load_volts=None if load is None else load[1],
+        load_watts=None if load is None else load[2],
+    )
+
+
+def first_peak(resistance_ohms: float, reactance_ohms: float) -> float:
+    """κ, the first peak of a current that is switched on over its lasting peak, at the worst
+    moment: 1.02 + 0.98·e^(−3R/X). IEC 60909, from memory.
+
+    >>> round(first_peak(0.0, 1.0), 2), round(first_peak(1.0, 1.0), 2)
+    (2.0, 1.07)
+    """
+    if reactance_ohms <= 0:
+        return 1.0
+    return 1.02 + 0.98 * math.exp(-3 * resistance_ohms / reactance_ohms)
+
+
+def _peaks(given: Given, amps: Quantity, x: Quantity) -> dict[str, Quantity]:
+    """Peak, first peak, and what the core stores at the peak. REF-M-09."""
+    omega = 2 * math.pi * given.supply_hertz
+    rs, rb = given.source_resistance_ohms, given.ballast_resistance_ohms
+
+    def first(i: float, ohms: float, xs: float, r: float, more: float) -> float:
+        return math.sqrt(2) * i * first_peak(r + more, ohms + xs)
+
+    reach = Quantity(
+        amps.value, min(amps.low, given.limit_amps.low), max(amps.high, given.limit_amps.high)
+    )
+    basis = ("IEC 60909",)
+    switched = corners(first, reach, x, given.source_reactance_ohms, rs, rb)
+    return {
+        "peak_amps": corners(lambda i: math.sqrt(2) * i, reach),
+        "first_peak_amps": Quantity(switched.value, switched.low, switched.high, basis),
+        "core_must_store_joules": corners(lambda i, ohms: i * i * ohms / omega, reach, x),
+    }
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """Amps and volts of a load behind an impedance, RMS."""
+
+    amps: float
+    volts: float
+
+
+def loaded_by(
+    supply_volts: float, loop: complex, ohms: float | None, lamp_watts: float | None
+) -> Loaded | None:
+    """What a resistance, or a lamp made for this supply, takes behind an impedance; None where no
+    load is told. REF-B-02, REF-B-05. Raises FieldError where both are told.
+
+    >>> found = loaded_by(230.0, complex(3.0, 39.0), 20.0, None)
+    >>> round(found.amps, 2)
+    5.08
+    """
+    if ohms is not None and lamp_watts is not None:
+        raise FieldError("load_lamp_watts", "The load is ohms or a lamp, not both.")
+    if lamp_watts is not None:
+        found = through(supply_volts, lamp_watts, supply_volts, loop.real, loop.imag)
+        return Loaded(found.amps, found.lamp_volts)
+    if ohms is None:
+        return None
+    amps = supply_volts / abs(loop + ohms)
+    return Loaded(amps, amps * ohms)
+
+
+def _loaded(given: Given, x: Quantity) -> tuple[Quantity, Quantity, Quantity] | None:
+    """Amps, volts and watts of the load; None where none is told."""
+
+    def at(v: float, rs: float, xs: float, rb: float, ohms: float) -> Loaded:
+        return loaded_by(
+            v, complex(rs + rb, xs + ohms), given.load_ohms, given.load_lamp_watts
+        ) or Loaded(0.0, 0.0)
+
+    if given.load_ohms is None and given.load_lamp_watts is None:
+        return None
+    loop = (
+        given.supply_volts,
+        given.source_resistance_ohms,
+        given.source_reactance_ohms,
+        given.ballast_resistance_ohms,
+        x,
+    )
+    return (
+        corners(lambda *z: at(*z).amps, *loop),
+        corners(lambda *z: at(*z).volts, *loop),
+        corners(lambda *z: at(*z).amps * at(*z).volts, *loop),
     )
 
 
@@ -161,6 +264,23 @@ BALLAST = Planner(
             when=lambda given, found: given.source_reactance_ohms.value == 0,
         ),
         Caution(
+            code="not-by-subtraction",
+            severity="note",
+            sentence=(
+                "A load of {load_ohms} takes {loaded_amps} behind it, not what is left when ohms "
+                "are added up: reactance stands at right angles to resistance."
+            ),
+            when=lambda given, found: given.load_ohms is not None,
+        ),
+        Caution(
+            code="first-peak",
+            severity="note",
+            sentence=(
+                "Switched on at the worst moment its first peak is {first_peak_amps}: breakers "
+                "and thin joints see that."
+            ),
+        ),
+        Caution(
             code="core-peak",
             severity="note",
             sentence=(
@@ -194,6 +314,17 @@ BALLAST = Planner(
             expected={"inductance_henries": 0.124},
             source="REF-B-01a",
             rel=1e-3,
+        ),
+        Check(
+            given={
+                "supply_volts": 230.0,
+                "supply_hertz": 50.0,
+                "limit_amps": 230 / abs(3 + 39j),
+                "ballast_resistance_ohms": 3.0,
+                "load_ohms": 20.0,
+            },
+            expected={"loaded_amps": 5.080},
+            source="REF-B-02a: behind R 3, X 39 a load of 20 Ω takes 5.080 A",
         ),
     ),
 )

@@ -2,21 +2,29 @@
 
 from greyfell.core.errors import Missing
 from greyfell.core.planners.ballast import BALLAST
+from greyfell.core.planners.ballast_bank import BALLAST_BANK
 from greyfell.core.planners.breaker import BREAKER
+from greyfell.core.planners.choke import CHOKE
 from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
+from greyfell.core.planners.dc_supply import DC_SUPPLY
 from greyfell.core.planners.declare import Planner
 from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.planners.gap import GAP
 from greyfell.core.planners.lamp import LAMP
 from greyfell.core.planners.leakage import LEAKAGE
 from greyfell.core.planners.metering import METERING
 from greyfell.core.planners.nameplate import NAMEPLATE
+from greyfell.core.planners.output import OUTPUT
 from greyfell.core.planners.peak import PEAK
 from greyfell.core.planners.primary_turns import PRIMARY_TURNS
 from greyfell.core.planners.ratio_check import RATIO_CHECK
 from greyfell.core.planners.reflected_short import REFLECTED_SHORT
 from greyfell.core.planners.rewind import REWIND
+from greyfell.core.planners.saturable_reactor import SATURABLE_REACTOR
 from greyfell.core.planners.scrap import SCRAP
+from greyfell.core.planners.series_capacitor import SERIES_CAPACITOR
+from greyfell.core.planners.sliding_choke import SLIDING_CHOKE
 from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.variac import VARIAC
@@ -43,6 +51,14 @@ PLANNERS: dict[str, Planner] = {
         CLAIM,
         BREAKER,
         VARIAC,
+        BALLAST_BANK,
+        CHOKE,
+        SLIDING_CHOKE,
+        SATURABLE_REACTOR,
+        SERIES_CAPACITOR,
+        OUTPUT,
+        DC_SUPPLY,
+        GAP,
         SCRAP,
     )
 }

@@ -7,8 +7,9 @@ follows from their type.
 import dataclasses
 import types
 import typing
+from collections.abc import Iterable
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 from greyfell.core.figures.quantity import Quantity
 
@@ -128,6 +129,24 @@ def _laid_out(row: type, value: Any) -> tuple[tuple["Column", ...], tuple[Any, .
         for c, _, _ in fields
     )
     return heads, tuple(rows)
+
+
+R = TypeVar("R", bound=Result)
+
+
+def merged(found: R, others: Iterable[R]) -> R:
+    """A result whose figures also hold what they are in others of its kind: worked at the ends of
+    an input's range, where turns are whole and nothing is monotonic.
+    """
+    rest = list(others)
+    wider = {}
+    for column, kind, _ in columns(type(found)):
+        figures = [getattr(x, column.key) for x in (found, *rest)]
+        if kind == "figure" and figures[0] is not None:
+            held = [q for q in figures if q is not None]
+            low, high = min(q.low for q in held), max(q.high for q in held)
+            wider[column.key] = Quantity(held[0].value, low, high, held[0].basis)
+    return dataclasses.replace(found, **wider)
 
 
 def plain(value: Any) -> Any:

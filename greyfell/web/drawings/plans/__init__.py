@@ -35,6 +35,14 @@ PLAIN = frozenset(
         "claim",
         "breaker",
         "variac",
+        "ballast_bank",
+        "choke",
+        "dc_supply",
+        "gap",
+        "output",
+        "saturable_reactor",
+        "series_capacitor",
+        "sliding_choke",
     }
 )
 """Planners that are told in figures alone."""
