@@ -357,12 +357,26 @@ def _planned(
     if file is None and piece is None:
         raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
     told = _document(file) if file is not None else {}
+    if isinstance(told, dict) and data is not None:
+        told = {**_stocked(planner, data), **told}
     if piece is None:
         return planner(told)
     known = Known(conclude(parse_record(_piece(piece, data))))
     if not isinstance(told, dict):
         raise FieldError("file", "A planner's input is one JSON object.")
     return planner({**nested(planner.start(known)), **told}, known)
+
+
+def _stocked(planner: "Planner", data: Path) -> dict[str, Any]:
+    """The stores of a data folder, for a planner that asks for them."""
+    from greyfell.core.planners.asking import OnHand, slots
+    from greyfell.records.stores import Stores
+
+    keys = [s.key for s in slots(planner.given) if s.kind is OnHand]
+    if not keys:
+        return {}
+    held = [i.as_json() for i in Stores(_repository(data).store).items()]
+    return dict.fromkeys(keys, held)
 
 
 def _piece(name: str, data: Path | None) -> Any:

@@ -343,7 +343,7 @@ def inputs(of, path):
             yield from inputs(slot.part, f"{key}.")
             continue
         default = "" if slot.required or slot.default is None else plain(slot.default)
-        default = default["value"] if isinstance(default, dict) else default
+        default = default.get("value", "") if isinstance(default, dict) else default
         needed = "must be given" if slot.required else default
         start = slot.ask.start
         known = (start.__doc__ or "").partition(".")[0] if start is not None else ""

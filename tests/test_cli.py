@@ -119,7 +119,25 @@ KEYS = {
     "rewind": """turns open_circuit_volts one_turn_fewer_volts one_turn_more_volts least_turns
         layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
         loaded_volts copper_watts mass_kg amps_per_mm2""",
-    "ballast": "reactance_ohms inductance_henries reactive_voltamperes shorted_amps",
+    "ballast": """reactance_ohms inductance_henries reactive_voltamperes shorted_amps peak_amps
+        first_peak_amps core_must_store_joules loaded_amps load_volts load_watts""",
+    "ballast_bank": """recommended choices next_above ways""",
+    "choke": """turns card_mm henries gap_total_mm fringing wire_mm fill fits amps_that_fit
+        winding_ohms copper_watts core_watts rise_kelvin copper_kg pull_newtons
+        henries_at_double_amps""",
+    "sliding_choke": """millimetres_found henries least_amps most_amps range_amps monotone
+        pull_newtons""",
+    "saturable_reactor": """dc_amps dc_volts unbiased_amps most_load_amps induced_volts_open_dc""",
+    "series_capacitor": """reactance_ohms capacitance_found_farads amps_shorted amps_loaded
+        capacitor_volts capacitor_peak_volts resonance_ratio resonant_farads worst_volts""",
+    "output": """open_volts peak_volts loaded_volts to_case_volts hazard_class flux_ratio
+        tap_volts""",
+    "dc_supply": """open_volts loaded_volts ripple_volts peak_inverse_volts diodes_in_string
+        capacitor_volts stored_joules bleeder_ohms bleeder_watts bleeder_resistors secondary_amps
+        peak_diode_amps least_choke_amps""",
+    "gap": """millimetres_found volts_peak_found keep_away_millimetres air_density""",
+    "limiter": """recommended because unlimited_amps choices""",
+    "feed": """most_volts recommended choices""",
     "source": """source_resistance_ohms source_reactance_ohms short_amps_as_built match_ohms
         most_watts volts_at_match amps_at_match points""",
     "circuit_from_tests": """core_ohms magnetising_ohms equivalent_resistance_ohms
@@ -133,6 +151,11 @@ KEYS = {
         grade""",
     "claim": """open_volts reflected_primary_amps voltamperes amps_from_voltamperes
         amps_from_loop over_balance believable""",
+    "valve_supply": """capacitor_input_volts choke_input_volts least_choke_amps bridge_volts
+        bridge_amps open_volts ripple_volts bias_volts_direct heater_amps
+        heaters_within rails_held""",
+    "crank_welder": """reach_amps covers reactor_volts idle_open_volts idle_short_amps henries_in
+        henries_out""",
     "variac": """setting_fraction dial_setting brush_amps_drawn line_amps headroom_amps fuse_amps
         sheet most_volts brush_limit_volts""",
     "breaker": "cases inrush_peak_amps_used chance_per_switching suggestion",

@@ -1,11 +1,12 @@
 """A planner's input as a form: boxes from its declaration, and what was typed back into it."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planners.asking import (
@@ -13,6 +14,7 @@ from greyfell.core.planners.asking import (
     Ask,
     Input,
     Known,
+    OnHand,
     Slot,
     nested,
     plain_input,
@@ -77,6 +79,10 @@ class AskBox:
         return parse_quantity(self.text, measure, field=words)
 
 
+LEFT_OUT = "-"
+"""What stands in a row for a figure that is not known."""
+MOST_ROWS = 4
+"""So many entries of the stores fill a box of rows; more are typed."""
 ROWS = re.compile(r"[;\n]|,\s+")
 """What stands between the rows of a list that is typed into one box."""
 
@@ -90,15 +96,39 @@ def _row(of: type[Input], text: str) -> dict[str, Any]:
         said = ", ".join(s.ask.label for s in wanted)
         raise FieldError(wanted[0].key, f"A row is {said}; “{text.strip()[:40]}” was given.")
     pairs = zip(wanted, given, strict=False)
-    return {s.key: parse_quantity(x, MEASURES[s.ask.unit], field=s.ask.label) for s, x in pairs}
+    return {s.key: _cell(s, x) for s, x in pairs if x != LEFT_OUT}
 
 
-def boxes(planner: Planner, known: Known | None, args: Mapping[str, str]) -> list[AskBox]:
-    """Every box of a planner: what was typed, else what is known of the piece, else an example or
-    the default.
+def _cell(slot: Slot, text: str) -> Any:
+    """One figure or word of a row."""
+    if slot.kind is str:
+        return text.replace("_", " ")
+    return parse_quantity(text, MEASURES[slot.ask.unit], field=slot.ask.label)
+
+
+def boxes(
+    planner: Planner, known: Known | None, args: Mapping[str, str], items: Sequence[Item] = ()
+) -> list[AskBox]:
+    """Every box of a planner: what was typed, else what is known of the piece or stands in the
+    stores, else an example or the default.
     """
-    starts = planner.start(known) if known is not None else {}
+    starts: dict[str, Any] = dict(planner.start(known)) if known is not None else {}
+    starts |= _stocked(planner, items)
     return list(_boxes(planner.given, "", starts, _flat(planner.example), args, known is not None))
+
+
+def _stocked(planner: Planner, items: Sequence[Item]) -> dict[str, str]:
+    """Rows that entries of the stores fill, as they are typed."""
+    out = {}
+    for slot in slots(planner.given):
+        if slot.row is None or not slot.ask.stock:
+            continue
+        keys = [s.key for s in slots(slot.row)]
+        mine = [i.as_json() for i in items if i.kind.key == slot.ask.stock and i.count]
+        rows = [" ".join(_typed(i.get(k)) for k in keys) for i in mine[:MOST_ROWS]]
+        if rows:
+            out[slot.key] = "; ".join(rows)
+    return out
 
 
 def _flat(example: Mapping[str, Any], path: str = "") -> dict[str, Any]:
@@ -123,6 +153,8 @@ def _boxes(
 ) -> Iterable[AskBox]:
     for slot in slots(of):
         key = path + slot.key
+        if slot.kind is OnHand:
+            continue
         if slot.part is not None:
             yield from _boxes(slot.part, f"{key}.", starts, example, args, from_piece)
             continue
@@ -141,7 +173,7 @@ def _started(
     start = starts.get(key)
     if start is not None:
         known = isinstance(start, Quantity)
-        basis = start.basis if known else ("the record",)
+        basis = start.basis if known else ("the stores" if slot.ask.stock else "the record",)
         mark = mark_of(start) if known else "measured"
         return AskBox(key=key, slot=slot, text=_text(start), basis=basis, mark=mark)
     value = None if slot.required or inner else slot.default
@@ -171,9 +203,28 @@ def _text(value: Any) -> str:
         return typed(value)
     if isinstance(value, tuple | list):
         if value and isinstance(value[0], dict):
-            return "; ".join(" ".join(f"{v:g}" for v in row.values()) for row in value)
+            return "; ".join(" ".join(_typed(v) for v in row.values()) for row in value)
         return " ".join(f"{v:g}" for v in value)
-    return value if isinstance(value, str) else f"{value:.6g}"
+    return value if isinstance(value, str) else _figure(value)
+
+
+def _figure(value: float) -> str:
+    """A figure as it is typed: small ones with their prefix, 3.2e-5 as 32µ."""
+    for scale, prefix in SMALL:
+        if 0 < abs(value) < 1e3 * scale:
+            return f"{value / scale:.6g}{prefix}"
+    return f"{value:.6g}"
+
+
+SMALL = ((1e-12, "p"), (1e-9, "n"), (1e-6, "µ"))
+"""Prefixes of figures below a thousandth."""
+
+
+def _typed(value: Any) -> str:
+    """A figure or word of a row as it is typed."""
+    if value is None:
+        return LEFT_OUT
+    return value.replace(" ", "_") if isinstance(value, str) else f"{value:g}"
 
 
 def missing(found: Iterable[AskBox]) -> list[str]:
@@ -181,15 +232,18 @@ def missing(found: Iterable[AskBox]) -> list[str]:
     return [b.ask.label for b in found if b.slot.required and not b.text and "." not in b.key]
 
 
-def given(planner: Planner, found: Iterable[AskBox]) -> Any:
-    """The planner's typed input from its boxes; an empty box is not given. Raises FieldError.
+def given(planner: Planner, found: Iterable[AskBox], items: Sequence[Item] = ()) -> Any:
+    """The planner's typed input from its boxes, and from the stores where it asks for them; an
+    empty box is not given. Raises FieldError.
 
     A nested input counts as given once anything that it needs is typed.
     """
     told = list(found)
     parts = {_part(b) for b in told if b.text and b.slot.required}
     filled = [b for b in told if b.text and (_part(b) == "" or _part(b) in parts)]
-    return planner.read(nested({b.key: b.value() for b in filled}))
+    held = [i.as_json() for i in items]
+    stock = {s.key: held for s in slots(planner.given) if s.kind is OnHand}
+    return planner.read(nested({b.key: b.value() for b in filled}) | stock)
 
 
 def _part(box: AskBox) -> str:

@@ -8,7 +8,7 @@ from flask import Response, render_template, request, url_for
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
-from greyfell.core.planners.asking import Known
+from greyfell.core.planners.asking import Known, OnHand, slots
 from greyfell.core.planners.declare import Planned, Planner
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
@@ -25,7 +25,7 @@ MOST_OFFERED = 8
 
 
 @dataclass(frozen=True)
-class OnHand:
+class Offered:
     """What the stores hold of a kind that a planner draws on: in a few words, and each entry with
     the address that fills it in.
     """
@@ -34,7 +34,7 @@ class OnHand:
     entries: tuple[tuple[str, str], ...]
 
 
-def _on_hand(planner: Planner) -> list[OnHand]:
+def _on_hand(planner: Planner) -> list[Offered]:
     """Every kind a planner may draw on that is on hand."""
     items = stores().of(planner.draws) if planner.draws else []
     found = []
@@ -43,8 +43,14 @@ def _on_hand(planner: Planner) -> list[OnHand]:
         mine = [i for i in items if i.kind.key == kind]
         entries = tuple((i.title, _filled(planner, i, fills)) for i in mine[:MOST_OFFERED])
         if words:
-            found.append(OnHand(words, entries))
+            found.append(Offered(words, entries))
     return found
+
+
+def _stock(planner: Planner) -> list[Item]:
+    """Everything on hand, where a planner asks for the stores whole."""
+    wanted = any(s.kind is OnHand or s.ask.stock for s in slots(planner.given))
+    return list(stores().items()) if wanted else []
 
 
 def _filled(planner: Planner, item: Item, fills: Mapping[str, str]) -> str:
@@ -85,7 +91,8 @@ def _worked(name: str) -> Worked:
     tag = request.args.get("piece", "").strip()
     piece = repository().get(tag) if tag else None
     known = Known(piece.ident) if piece is not None else None
-    found = boxes(planner, known, request.args)
+    stock = _stock(planner)
+    found = boxes(planner, known, request.args, stock)
     asked = Worked(planner=planner, tag=tag, piece=piece, boxes=found)
     if tag and piece is None:
         error = FieldError("piece", f"There is no piece tagged {tag[:24]}.")
@@ -93,7 +100,8 @@ def _worked(name: str) -> Worked:
     if missing(found):
         return asked
     try:
-        return replace(asked, planned=planner.plan(given(planner, found), known))
+        told = given(planner, found, stock)
+        return replace(asked, planned=planner.plan(told, known))
     except FieldError as problem:
         return replace(asked, error=problem)
 

@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import LEAST_FIGURE
+from greyfell.core.evidence.stores import FORMAT, Item, parse_stores, stores_document
 from greyfell.core.figures.quantity import Quantity, exact, from_json
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.showing import plain
@@ -58,7 +59,8 @@ class Ask:
 
     `above`, `at_least` and `at_most` bound the whole range of an uncertain figure; `slide` gives
     the ends of a slider; `choices` the words that may be chosen; `start` is the fact of a piece
-    that fills it. What is `aside` stands behind a fold on the page.
+    that fills it, `stock` the kind of the stores whose entries fill its rows. What is `aside`
+    stands behind a fold on the page.
     """
 
     label: str
@@ -69,6 +71,7 @@ class Ask:
     slide: tuple[float, float] | None = None
     choices: tuple[str, ...] = ()
     start: Start | None = None
+    stock: str = ""
     help: str = ""
     aside: bool = False
 
@@ -109,6 +112,34 @@ def _numbers(value: Any) -> Iterable[float]:
     if isinstance(value, int | float) and not isinstance(value, bool):
         return (value,)
     return ()
+
+
+@dataclass(frozen=True)
+class OnHand:
+    """What the stores hold, as an input: entries of `greyfell.stores/1` that are still there."""
+
+    items: tuple[Item, ...] = ()
+
+    def of(self, *kinds: str) -> list[Item]:
+        """Its entries of some kinds."""
+        return [i for i in self.items if i.kind.key in kinds and i.count and not i.gone]
+
+    def as_json(self) -> dict[str, Any]:
+        """The open format."""
+        return stores_document(self.items)
+
+
+def on_hand(key: str, given: Any) -> OnHand:
+    """Stores from JSON: the whole document, or a list of entries. Raises FieldError under `key`."""
+    document = given
+    if isinstance(given, list | tuple):
+        document = {"format": FORMAT, "items": list(given)}
+    elif isinstance(given, Mapping) and "format" not in given:
+        document = {"format": FORMAT, **given}
+    try:
+        return OnHand(tuple(parse_stores(document)))
+    except FieldError as error:
+        raise FieldError(f"{key}.{error.field}", error.sentence) from None
 
 
 def asked(label: str, unit: str = "", *, default: Any = dataclasses.MISSING, **more: Any) -> Any:
@@ -193,6 +224,8 @@ class Slot:
             return tuple(within(key, v) for v in values)
         if self.kind is Quantity:
             return from_json(key, given)
+        if self.kind is OnHand:
+            return on_hand(key, given)
         if self.kind is bool or self.kind is str:
             if not isinstance(given, self.kind):
                 wanted = "true or false" if self.kind is bool else "words"
@@ -213,6 +246,8 @@ class Slot:
             shape = input_schema(self.part)
         elif self.row is not None:
             shape = {"type": "array", "items": input_schema(self.row)}
+        elif self.kind is OnHand:
+            shape = {"type": ["object", "array"]}
         elif self.kind is str or self.kind is bool:
             shape = {"type": "boolean" if self.kind is bool else "string"}
             if self.ask.choices:

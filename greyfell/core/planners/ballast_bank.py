@@ -53,7 +53,9 @@ class Given(Input):
         "Frequency", "Hz", at_least=1, at_most=1000, start=starts.supply_hertz
     )
     ballasts: tuple[Ballast, ...] = asked(
-        "Ballasts on hand", help="as mercury_400 5.1A 230V 50Hz 2; sodium_250 3.6A 230V 50Hz"
+        "Ballasts on hand",
+        stock="ballast",
+        help="as mercury_400 5.1A 230V 50Hz 2; sodium_250 3.6A 230V 50Hz",
     )
     source_resistance_ohms: Quantity = asked(
         "Resistance in the loop",
@@ -95,6 +97,7 @@ class Choice(Row):
 class Found(Result):
     """The choices below the limit, best first, and the nearest above it."""
 
+    recommended: str = shown("Take", lead=True)
     choices: tuple[Choice, ...] = shown("Banks, best first")
     next_above: Choice | None = shown("The nearest above")
     ways: int = shown("Ways looked at")
@@ -125,7 +128,9 @@ def work(given: Given) -> Found:
     above = [c for c in choices if c[0].shorted_amps.value > most]
     fitting.sort(key=lambda c: (c[0].over_rating, -round(c[0].shorted_amps.value, 6), c[1]))
     above.sort(key=lambda c: (c[0].shorted_amps.value, c[1]))
+    best = fitting[0][0] if fitting else None
     return Found(
+        recommended="nothing on hand" if best is None else f"{best.parts}, {best.connection}",
         choices=tuple(c for c, _ in fitting[:MOST_SHOWN]),
         next_above=above[0][0] if above else None,
         ways=min(ways, MOST_BANKS),
@@ -246,7 +251,7 @@ def _joined(bank: Bank) -> str:
         return "in series"
     if set(lengths) == {1}:
         return "side by side"
-    return "side by side: strings of " + " and ".join(str(n) for n in lengths)
+    return "strings of " + ", ".join(str(n) for n in lengths)
 
 
 BALLAST_BANK = Planner(

@@ -124,6 +124,11 @@ class Found(Result):
     suggestion: str = shown("Take")
 
 
+def seconds_at(given: Given, amps: float) -> tuple[float, float]:
+    """Earliest and latest seconds in which it trips at so many amps; infinite where it holds."""
+    return _seconds(given, CURVES[given.curve], amps / given.breaker_amps)
+
+
 def work(given: Given) -> Found:
     """Times between the standard's corner points, log on log; inrush against √2·m·In. REF-P-03,
     P-T1. First peak V̂/√(R² + (ωL)²)·(2B + Br − Bs)/2B. A, s; at the reference temperature.

@@ -159,6 +159,14 @@ def _gap_of(given: Given, volts: Quantity, density: float) -> Quantity:
     return Quantity(middle, min(*ends, middle), max(*ends, middle), (_basis(given),))
 
 
+def curve(given: Given, volts: float) -> list[tuple[float, float]]:
+    """Peak volts and mm between these electrodes up to so many volts, as far as tables go."""
+    out = []
+    for table in _tables(given)[-1:]:
+        out += [(1e3 * kv, mm) for kv, mm in table if 1e3 * kv <= 2 * volts]
+    return [(0.0, 0.0), *out]
+
+
 def _volts_of(given: Given, gap: Quantity, density: float) -> Quantity:
     scatter = SCATTER[given.electrodes]
 

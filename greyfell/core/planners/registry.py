@@ -7,12 +7,15 @@ from greyfell.core.planners.breaker import BREAKER
 from greyfell.core.planners.choke import CHOKE
 from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
+from greyfell.core.planners.crank_welder import CRANK_WELDER
 from greyfell.core.planners.dc_supply import DC_SUPPLY
 from greyfell.core.planners.declare import Planner
 from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.planners.feed import FEED
 from greyfell.core.planners.gap import GAP
 from greyfell.core.planners.lamp import LAMP
 from greyfell.core.planners.leakage import LEAKAGE
+from greyfell.core.planners.limiter import LIMITER
 from greyfell.core.planners.metering import METERING
 from greyfell.core.planners.nameplate import NAMEPLATE
 from greyfell.core.planners.output import OUTPUT
@@ -27,6 +30,7 @@ from greyfell.core.planners.series_capacitor import SERIES_CAPACITOR
 from greyfell.core.planners.sliding_choke import SLIDING_CHOKE
 from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
+from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
 from greyfell.core.planners.wire import WIRE
 
@@ -59,6 +63,10 @@ PLANNERS: dict[str, Planner] = {
         OUTPUT,
         DC_SUPPLY,
         GAP,
+        LIMITER,
+        FEED,
+        VALVE_SUPPLY,
+        CRANK_WELDER,
         SCRAP,
     )
 }

@@ -153,6 +153,8 @@ def plain(value: Any) -> Any:
     """Any input or result as JSON says it."""
     if isinstance(value, Quantity):
         return value.as_json()
+    if hasattr(value, "as_json"):
+        return value.as_json()
     if dataclasses.is_dataclass(value):
         names = [f.name for f in dataclasses.fields(value)]
         return {name: plain(getattr(value, name)) for name in names}

@@ -55,7 +55,7 @@ class Found(Result):
 
 
 @dataclass(frozen=True)
-class _At:
+class At:
     """Resistance and reactance at a position."""
 
     millimetres: float
@@ -94,7 +94,7 @@ def _at_ends(given: Given) -> Iterator[Found]:
 
 def _worked(given: Given) -> Found:
     """At the middle of what is given."""
-    points = _points(given.points)
+    points = at_points(given.points)
     supply = given.supply_volts
     amps = [supply.value / p.whole for p in points]
     least, most = min(amps), max(amps)
@@ -127,7 +127,7 @@ def _spread(value: float, ends: Sequence[float], basis: str) -> Quantity:
     return Quantity(value, min(value, *ends), max(value, *ends), (basis,))
 
 
-def _points(points: Sequence[Point]) -> list[_At]:
+def at_points(points: Sequence[Point]) -> list[At]:
     """Resistance and reactance of each, in order of position. Raises FieldError."""
     out = []
     for n, p in enumerate(points):
@@ -136,14 +136,14 @@ def _points(points: Sequence[Point]) -> list[_At]:
         if ohms > whole:
             said = f"{p.watts:g} W are more than its volts times its amps."
             raise FieldError(f"points.{n}.watts", said)
-        out.append(_At(p.millimetres, ohms, math.sqrt(whole**2 - ohms**2)))
+        out.append(At(p.millimetres, ohms, math.sqrt(whole**2 - ohms**2)))
     out.sort(key=lambda p: p.millimetres)
     if len({p.millimetres for p in out}) < max(2, len(out)):
         raise FieldError("points", "At least two positions are needed, each once.")
     return out
 
 
-def _position(points: Sequence[_At], whole: float) -> _At | None:
+def _position(points: Sequence[At], whole: float) -> At | None:
     """Where the impedance is so many ohms, the smallest way out first; None outside."""
     for a, b in pairwise(points):
         if min(a.whole, b.whole) <= whole <= max(a.whole, b.whole):
@@ -156,15 +156,24 @@ def _position(points: Sequence[_At], whole: float) -> _At | None:
     return None
 
 
-def _between(a: _At, b: _At, share: float) -> _At:
-    return _At(
+def at_position(points: Sequence[At], millimetres: float) -> At:
+    """Ohms and reactance at a position between the points."""
+    for a, b in pairwise(points):
+        if millimetres <= b.millimetres:
+            share = (millimetres - a.millimetres) / (b.millimetres - a.millimetres)
+            return _between(a, b, share)
+    return points[-1]
+
+
+def _between(a: At, b: At, share: float) -> At:
+    return At(
         a.millimetres + share * (b.millimetres - a.millimetres),
         a.ohms + share * (b.ohms - a.ohms),
         a.reactance + share * (b.reactance - a.reactance),
     )
 
 
-def _pull(points: Sequence[_At], here: _At, amps: float, omega: float) -> Quantity | None:
+def _pull(points: Sequence[At], here: At, amps: float, omega: float) -> Quantity | None:
     """½·I²·dL/dx on the core there, a mean over the cycle."""
     for a, b in pairwise(points):
         if a.millimetres <= here.millimetres <= b.millimetres:

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planners.declare import Planned, Planner
+from greyfell.web.drawings.plans import bars, curves
 from greyfell.web.drawings.plans.conductor import conductor
 from greyfell.web.drawings.plans.decay import decay
 from greyfell.web.drawings.plans.phasors import phasors
@@ -18,6 +19,20 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "temperature": heat_scale,
     "wire": conductor,
     "discharge": decay,
+    "ballast_bank": bars.banks,
+    "limiter": bars.limiters,
+    "feed": bars.feeds,
+    "valve_supply": bars.rails,
+    "output": bars.outputs,
+    "choke": curves.choke,
+    "sliding_choke": curves.slide,
+    "crank_welder": curves.crank,
+    "saturable_reactor": curves.saturable,
+    "series_capacitor": curves.resonance,
+    "variac": curves.dial,
+    "breaker": curves.trip,
+    "dc_supply": curves.direct,
+    "gap": curves.strike,
 }
 """The drawing of each planner."""
 PLAIN = frozenset(
@@ -33,16 +48,6 @@ PLAIN = frozenset(
         "primary_turns",
         "leakage",
         "claim",
-        "breaker",
-        "variac",
-        "ballast_bank",
-        "choke",
-        "dc_supply",
-        "gap",
-        "output",
-        "saturable_reactor",
-        "series_capacitor",
-        "sliding_choke",
     }
 )
 """Planners that are told in figures alone."""
