@@ -115,7 +115,13 @@ def work(given: Given) -> Found:
         raise FieldError("source_reactance_ohms", "A piece without any ohms of its own is none.")
     omega = 2 * math.pi * given.supply_hertz
     limit = given.limit_amps.value
-    loop = _Loop(given.supply_volts.value, own, given.load_ohms, limit, omega)
+    loop = _Loop(
+        volts=given.supply_volts.value,
+        own=own,
+        load=given.load_ohms,
+        limit=limit,
+        omega=omega,
+    )
     choices = [_itself(loop)]
     for item in given.stores.of("lamp", "heater"):
         choices += _hot(loop, item)
