@@ -4,6 +4,7 @@ import re
 from collections.abc import Sequence
 
 from greyfell.core.circuit.lamp import LAW
+from greyfell.core.network.laws import LEAK
 from greyfell.core.network.parts import (
     EARTH,
     Arc,
@@ -19,8 +20,11 @@ from greyfell.core.network.parts import (
     Source,
 )
 
-DIODE_N, DIODE_IS = 0.05, 1e-9
-"""A diode that turns within a few hundredths of a volt; what it drops stands in a source beside."""
+DIODE_IS = 1e-9
+SHARPNESS, SHARPEST, BLUNTEST = 0.1, 0.05, 2.0
+"""A diode of the netlist turns within a few hundredths of its drop, by its emission coefficient;
+the rest of the drop stands in a source beside it.
+"""
 THERMAL_VOLTS = 0.025852
 LN_HUNDRED_MILLIAMPS = 18.4
 """ln(0.1 A / IS): what is left of the drop at a tenth of an ampere is taken off the source."""
@@ -44,8 +48,8 @@ def netlist(title: str, parts: Sequence[Part]) -> str:
     lines = ["* " + re.sub(r"[^ -~]", "?", title)]
     for part in parts:
         lines += _lines(part)
-    if any(isinstance(p, Diode) for p in parts):
-        lines.append(f".model sharp D(IS={DIODE_IS:g} N={DIODE_N:g})")
+    for n in sorted({_blunt(p) for p in parts if isinstance(p, Diode)}):
+        lines.append(f".model {_model(n)} D(IS={DIODE_IS:g} N={n:g})")
     return "\n".join([*lines, ".end", ""])
 
 
@@ -74,17 +78,27 @@ def _lines(part: Part) -> list[str]:
             f"Rf_{name} flux_{name} {EARTH} {UNREAL:g}",
         ]
     if isinstance(part, Diode):
-        left = DIODE_N * THERMAL_VOLTS * LN_HUNDRED_MILLIAMPS
+        left = _blunt(part) * THERMAL_VOLTS * LN_HUNDRED_MILLIAMPS
         return [
-            f"D{name} {one} d_{name} sharp",
+            f"D{name} {one} d_{name} {_model(_blunt(part))}",
             f"Vd_{name} d_{name} r_{name} {part.law.volts - left:.9g}",
             f"Rd_{name} r_{name} {two} {part.law.ohms:.9g}",
+            f"Rl_{name} {one} {two} {1 / LEAK:.9g}",
         ]
     if isinstance(part, Arc):
         return [f"B{name} {between} I={part.law.expression(f'V({one},{two})')}"]
     if isinstance(part, Filament):
         return _filament(part, name, one, two)
     raise TypeError(f"no netlist of {type(part).__name__}")
+
+
+def _blunt(diode: Diode) -> float:
+    """Its emission coefficient."""
+    return min(max(SHARPNESS * diode.law.volts, SHARPEST), BLUNTEST)
+
+
+def _model(emission: float) -> str:
+    return f"turn{round(1000 * emission)}"
 
 
 def _ideal(part: Ideal, name: str, one: str, two: str) -> list[str]:

@@ -8,7 +8,7 @@ from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.hazards import high, mains, stored, strange
 from greyfell.core.judgement.hazards.rule import Hazard, HazardRule, Seen
 
-NOTHING_KNOWN = HazardRule(
+NOTHING_KNOWN: HazardRule[Seen] = HazardRule(
     code="unknown",
     rank=100,
     condition="no winding is known yet",
@@ -22,7 +22,7 @@ NOTHING_KNOWN = HazardRule(
     source="house rule",
     when=lambda seen: [] if seen.belief.windings else [{}],
 )
-NO_DANGER_SEEN = HazardRule(
+NO_DANGER_SEEN: HazardRule[Seen] = HazardRule(
     code="unknown",
     rank=100,
     condition="windings are known, and no danger of them",
@@ -33,7 +33,7 @@ NO_DANGER_SEEN = HazardRule(
     source="house rule",
     when=lambda seen: [{}],
 )
-RULES: tuple[HazardRule, ...] = tuple(
+RULES: tuple[HazardRule[Seen], ...] = tuple(
     sorted(
         (*high.RULES, *stored.RULES, *mains.RULES, *strange.RULES, NOTHING_KNOWN),
         key=lambda r: r.rank,

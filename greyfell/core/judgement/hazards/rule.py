@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
@@ -49,9 +49,12 @@ class Seen:
         return self.belief.families.get(name, 0.0)
 
 
+S = TypeVar("S")
+
+
 @dataclass(frozen=True, kw_only=True)
-class HazardRule:
-    """One danger, declared: when it stands, and in which words.
+class HazardRule(Generic[S]):
+    """One danger, declared: when it stands on what is seen, and in which words.
 
     `rank` orders the danger strip, the gravest first. `condition` says in words when it stands and
     `cleared` what ends it; `when` gives the words to fill in, once for every time it stands.
@@ -66,9 +69,9 @@ class HazardRule:
     what: str
     instead: str
     source: str
-    when: Callable[[Seen], Iterable[Facts]]
+    when: Callable[[S], Iterable[Facts]]
 
-    def tell(self, seen: Seen) -> list[Hazard]:
+    def tell(self, seen: S) -> list[Hazard]:
         """The hazard, as often as it stands."""
         return [
             Hazard(
