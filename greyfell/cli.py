@@ -272,6 +272,35 @@ def set_up(file: Path, bench: Path | None) -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
+@click.option("--failures", is_flag=True, help="Solve every single failure too.")
+@click.option("--netlist", is_flag=True, help="Print the rig as a netlist instead.")
+def rig(file: Path, failures: bool, netlist: bool) -> None:
+    """Solve a rig (greyfell.rig/1): what stands at every joint, what it says, what fails; JSON."""
+    from greyfell.core.rig.row.elements import parse_rig
+    from greyfell.core.rig.row.failing import failed
+    from greyfell.core.rig.row.solving import exported, solve
+    from greyfell.core.rig.row.speaking import spoken
+
+    try:
+        made = parse_rig(_document(file))
+        if netlist:
+            click.echo(exported(made), nl=False)
+            return
+        found = solve(made)
+        said = [s.as_json() for s in spoken(found)]
+        out: dict[str, Any] = {"by": found.by, "joints": [a.as_json() for a in found.joints]}
+        out["warnings"] = said
+        if any(s["severity"] == "stop" for s in said):
+            out["refused"] = True
+        if failures:
+            out["failures"] = [f.as_json() for f in failed(found)]
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    _print(out)
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)
 @click.option("--json", "as_document", is_flag=True, help="Print JSON.")
 def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:

@@ -13,8 +13,13 @@ from greyfell.core.evidence.stores import FORMAT as STORES
 from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
 from greyfell.core.guidance.donors import DONORS
 from greyfell.core.planners.asking import slots
+from greyfell.core.planners.kept import FORMAT as PLAN
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planners.showing import columns, plain
+from greyfell.core.rig.row.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SUPPLY
+from greyfell.core.rig.row.elements import FORMAT as RIG
+from greyfell.core.rig.row.elements import KINDS as RIG_KINDS
+from greyfell.core.rig.row.elements import MOST_ELEMENTS as MOST_IN_ROW
 from greyfell.core.rig.setup import (
     CONDUCTORS,
     HELD,
@@ -359,6 +364,75 @@ def bounds(ask):
     return ", ".join(said) or ", ".join(ask.choices)
 
 
+def rig():
+    """The schema of greyfell.rig/1, from the kinds that may stand in a row."""
+
+    def figures(found):
+        out = {}
+        for f in found:
+            shape = {"type": "number", "maximum": f.at_most}
+            bound = "exclusiveMinimum" if f.at_least is None else "minimum"
+            shape[bound] = f.above if f.at_least is None else f.at_least
+            out[f.key] = {"enum": list(f.choices)} if f.choices else shape
+        return out
+
+    def element(kind):
+        words = {"id": WORDS, "title": WORDS, "kind": {"const": kind.key}}
+        needed = ["kind", *(f.key for f in kind.figures if f.needed)]
+        properties = {**words, **figures(kind.figures)}
+        return {"type": "object", "required": needed, "properties": properties}
+
+    def row(where):
+        kinds = [element(k) for k in RIG_KINDS.values() if where in k.where]
+        return {"type": "array", "maxItems": MOST_IN_ROW, "items": {"oneOf": kinds}}
+
+    needed = [f.key for f in MODEL if f.needed]
+    piece = {**figures(MODEL), "bond": {"enum": list(BONDS)}, "tag": WORDS}
+    loads = [element(k) for k in RIG_KINDS.values() if LOAD in k.where]
+    wall = [f.key for f in SUPPLY.figures if f.needed]
+    supply = {"type": "object", "required": wall, "properties": figures(SUPPLY.figures)}
+    return {
+        "$schema": DRAFT,
+        "title": RIG,
+        "type": "object",
+        "required": ["supply", "piece"],
+        "properties": {
+            "format": {"const": RIG},
+            "title": WORDS,
+            "supply": supply,
+            "ahead": row(AHEAD),
+            "piece": {"type": "object", "required": needed, "properties": piece},
+            "behind": row(BEHIND),
+            "load": {"oneOf": loads},
+        },
+    }
+
+
+def kept():
+    """The schema of greyfell.plan/1: a plan or a rig as it is kept."""
+    measured = {
+        "type": "object",
+        "required": ["key", "value"],
+        "properties": {"key": WORDS, "value": {"type": "number"}, "at": WORDS},
+    }
+    words = {key: {"type": "string"} for key in ("id", "title", "tag", "at", "core_version")}
+    return {
+        "$schema": DRAFT,
+        "title": PLAN,
+        "type": "object",
+        "required": ["format", "planner", "input", "result"],
+        "properties": {
+            "format": {"const": PLAN},
+            "planner": {"enum": ["rig", *PLANNERS]},
+            **words,
+            "input": {"type": "object"},
+            "starts": {"type": "object"},
+            "result": {"type": "object"},
+            "measured": {"type": "array", "items": measured},
+        },
+    }
+
+
 def sources(planner):
     """Where its check values stand, once each."""
     return dict.fromkeys(check.source for check in planner.checks)
@@ -373,6 +447,8 @@ def texts():
         "format/stores-1.schema.json": stores(),
         "format/donors-1.schema.json": donors(),
         "format/setup-1.schema.json": setup(),
+        "format/rig-1.schema.json": rig(),
+        "format/plan-1.schema.json": kept(),
     }
     for name, planner in PLANNERS.items():
         said = {"$schema": DRAFT, "title": f"plan {name}", "description": planner.purpose}

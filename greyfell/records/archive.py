@@ -21,6 +21,8 @@ from greyfell.records.donors import FORMAT as DONORS_FORMAT
 from greyfell.records.donors import Donors
 from greyfell.records.photos import FOLDER as PHOTOS
 from greyfell.records.photos import MOST_BYTES as PHOTO_BYTES
+from greyfell.records.plans import FORMAT as PLANS_FORMAT
+from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
 from greyfell.records.rows import now
 from greyfell.records.stores import Stores
@@ -28,7 +30,7 @@ from greyfell.records.stores import Stores
 FORMAT = "greyfell.shelf/1"
 LIST = "shelf.json"
 PIECES, PICTURES = "pieces", "photos"
-STORES, DONORS = "stores.json", "donors.json"
+STORES, DONORS, PLANS = "stores.json", "donors.json", "plans.json"
 OUTCOMES = {
     "added": "added",
     "merged": "new readings appended",
@@ -69,6 +71,9 @@ def packed(repository: Repository) -> bytes:
         donors = Donors(repository.store).as_document()
         if donors["donors"]:
             archive.writestr(DONORS, json.dumps(donors, ensure_ascii=False, indent=1))
+        plans = Plans(repository.store).as_document()
+        if plans["plans"]:
+            archive.writestr(PLANS, json.dumps(plans, ensure_ascii=False, indent=1))
     return out.getvalue()
 
 
@@ -93,7 +98,7 @@ def _all_of(
     repository: Repository, archive: zipfile.ZipFile, names: list[str], merge: bool
 ) -> Iterator[Brought]:
     """The stores and donors first, where the archive has them, then every piece."""
-    for name in (STORES, DONORS):
+    for name in (STORES, DONORS, PLANS):
         if name in archive.namelist():
             yield _bring_list(repository, archive, name)
     pictures: dict[str, list[str]] = {}
@@ -152,6 +157,8 @@ def bring_document(
         return _stored(STORES, Stores(repository.store).bring_in(document))
     if given == DONORS_FORMAT:
         return _stored(DONORS, Donors(repository.store).bring_in(document))
+    if given == PLANS_FORMAT:
+        return _stored(PLANS, Plans(repository.store).bring_in(document))
     return Brought(*repository.bring_in(document, merge=merge, key=key))  # type: ignore[arg-type]
 
 

@@ -6,7 +6,9 @@ import json
 from pathlib import Path
 from typing import Any
 
+from greyfell.records.demo_rigs import demo_plans
 from greyfell.records.donors import Donors
+from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 
@@ -39,6 +41,7 @@ def load_demo(repository: Repository) -> int:
     """
     Stores(repository.store).bring_in(demo_stores())
     Donors(repository.store).bring_in(demo_donors())
+    Plans(repository.store).bring_in(demo_plans())
     added = 0
     for document in demo_documents():
         tag, outcome = repository.bring_in(document)

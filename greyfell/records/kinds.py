@@ -15,6 +15,7 @@ from greyfell.records.models import (
     OutputRow,
     PhotoRow,
     PieceRow,
+    PlanRow,
     ReadingRow,
     StrikeRow,
 )
@@ -37,6 +38,7 @@ KINDS = (
     Kind(name="photos", table=PhotoRow),
     Kind(name="stores", table=ItemRow),
     Kind(name="donors", table=DonorRow),
+    Kind(name="plans", table=PlanRow),
     Kind(name="conclusions", table=ConclusionRow, cache=True),
     Kind(name="outputs", table=OutputRow, cache=True),
     Kind(name="entries", table=EntryRow, cache=True),

@@ -183,6 +183,19 @@ class DonorRow(Base):
     at: Mapped[str]
 
 
+class PlanRow(Base):
+    """A plan or a rig as it was kept, with the piece it was made for."""
+
+    __tablename__ = "plan"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(unique=True)
+    planner: Mapped[str] = mapped_column(index=True)
+    tag: Mapped[str] = mapped_column(index=True)
+    body: Mapped[dict[str, Any]]
+    at: Mapped[str]
+
+
 class EntryRow(Base):
     """Something entered, by the key its form came with: sent twice, it is stored once."""
 

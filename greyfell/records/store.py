@@ -19,7 +19,7 @@ from greyfell.records.trouble import RESTORE, Trouble, gone, told
 HERE = Path(__file__).parent
 FILE = "greyfell.sqlite"
 BACKUPS = "backups"
-HEAD = "0006"
+HEAD = "0007"
 """The newest migration in `versions/`; a file that is there already needs no migration tool."""
 QUICKLY = 8 * 1024 * 1024
 """A data file of so many bytes is looked over before it is used; a larger one meanwhile."""

@@ -205,10 +205,10 @@ def _text(value: Any) -> str:
         if value and isinstance(value[0], dict):
             return "; ".join(" ".join(_typed(v) for v in row.values()) for row in value)
         return " ".join(f"{v:g}" for v in value)
-    return value if isinstance(value, str) else _figure(value)
+    return value if isinstance(value, str) else typed_figure(value)
 
 
-def _figure(value: float) -> str:
+def typed_figure(value: float) -> str:
     """A figure as it is typed: small ones with their prefix, 3.2e-5 as 32µ."""
     for scale, prefix in SMALL:
         if 0 < abs(value) < 1e3 * scale:
@@ -238,12 +238,17 @@ def given(planner: Planner, found: Iterable[AskBox], items: Sequence[Item] = ())
 
     A nested input counts as given once anything that it needs is typed.
     """
-    told = list(found)
-    parts = {_part(b) for b in told if b.text and b.slot.required}
-    filled = [b for b in told if b.text and (_part(b) == "" or _part(b) in parts)]
+    return planner.read(told(planner, found, items))
+
+
+def told(planner: Planner, found: Iterable[AskBox], items: Sequence[Item] = ()) -> dict[str, Any]:
+    """The same as JSON has it, unread. Raises FieldError."""
+    listed = list(found)
+    parts = {_part(b) for b in listed if b.text and b.slot.required}
+    filled = [b for b in listed if b.text and (_part(b) == "" or _part(b) in parts)]
     held = [i.as_json() for i in items]
     stock = {s.key: held for s in slots(planner.given) if s.kind is OnHand}
-    return planner.read(nested({b.key: b.value() for b in filled}) | stock)
+    return nested({b.key: b.value() for b in filled}) | stock
 
 
 def _part(box: AskBox) -> str:

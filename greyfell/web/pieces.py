@@ -9,6 +9,7 @@ from typing import Any
 
 from flask import jsonify, redirect, render_template, request, url_for
 
+from greyfell.core.circuit.model import PieceModel
 from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
 from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.circuit.warmth import USE_WORDS
@@ -37,6 +38,7 @@ from greyfell.core.guidance.methods import (
     means,
     with_what_there_is,
 )
+from greyfell.core.guidance.modelled import models
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import STEP, take, walk
 from greyfell.core.guidance.sheet import allowed_volts, sheet_of
@@ -69,6 +71,7 @@ from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.gate import decay_of, labelled, salvage_shown
+from greyfell.web.model import model_shown
 from greyfell.web.setup import KINDS as PLACED
 from greyfell.web.setup import setup_of, setup_shown
 from greyfell.web.stores import stores
@@ -330,6 +333,8 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
     if at in POWERED:
         rest = setup_shown(piece) if at == "power" else {"clamp": _clamp()}
         return {**shown, **rest, "meters": meter_rules(piece.ident, in_hand)}
+    if at == "model":
+        return _model_shown(piece, shown["models"])
     if at == "clues":
         return {
             **shown,
@@ -469,6 +474,16 @@ def _what(ident: Identification) -> dict[str, Any]:
     return {"per_turn": explain(ident, ["volts-per-turn"])}
 
 
+def _model(piece: Kept) -> dict[str, Any]:
+    """What every view of the station shares; the point of the load is the address's."""
+    return {"models": models(piece.ident)}
+
+
+def _model_shown(piece: Kept, found: list[PieceModel]) -> dict[str, Any]:
+    """The model of one output at the load that is asked for."""
+    return model_shown(piece.ident, found, request.args)
+
+
 STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "salvage": salvage_shown,
     "clues": clues_shown,
@@ -476,6 +491,7 @@ STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "low": _low,
     "power": _power,
     "sweep": _sweep,
+    "model": _model,
     "record": _record,
 }
 """Every station that can be worked, with the facts its page shows and no others."""

@@ -13,7 +13,7 @@ from greyfell.core.planners.declare import Planned, Planner
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
 from greyfell.records.rows import Kept
-from greyfell.web.asking import AskBox, boxes, given, missing
+from greyfell.web.asking import AskBox, boxes, given, missing, told
 from greyfell.web.drawings.alone import alone
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.shapes import Drawing
@@ -100,10 +100,17 @@ def _worked(name: str) -> Worked:
     if missing(found):
         return asked
     try:
-        told = given(planner, found, stock)
-        return replace(asked, planned=planner.plan(told, known))
+        typed = given(planner, found, stock)
+        return replace(asked, planned=planner.plan(typed, known))
     except FieldError as problem:
         return replace(asked, error=problem)
+
+
+def given_of(planner: Planner, known: Known | None, args: Mapping[str, str]) -> dict[str, Any]:
+    """A planner's input as an address tells it, as JSON has it. Raises FieldError."""
+    stock = _stock(planner)
+    found = boxes(planner, known, args, stock)
+    return told(planner, found, stock)
 
 
 def show(name: str) -> Any:
@@ -123,6 +130,7 @@ def show(name: str) -> Any:
         asked_piece=worked.tag,
         tags=repository().tags(most=MOST_TAGS),
         on_hand=_on_hand(worked.planner),
+        query=request.query_string.decode("utf-8", "replace"),
     )
     if error is None or enhanced():
         return page, 200

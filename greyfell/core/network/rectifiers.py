@@ -21,6 +21,24 @@ PULSES = {"half-wave": 1, "doubler": 1, "bridge": 2, "centre-tap": 2, "multiplie
 """Pulses a cycle."""
 
 
+DIODE_SHARE = 0.1
+"""So much of a diode's drop at the load's amps is ohms: at four times them it drops a third more.
+From memory."""
+LEAST_OHMS, LEAST_AMPS, MOST_OHMS = 1e-3, 1e-6, 1e3
+
+
+def diode_law(drop: float, amps: float) -> DiodeLaw:
+    """Diodes that drop so many volts at the load's amps. V, A.
+
+    >>> law = diode_law(0.9, 1.0)
+    >>> round(law.volts, 2), round(law.ohms, 2)
+    (0.81, 0.09)
+    """
+    ohms = DIODE_SHARE * drop / max(amps, LEAST_AMPS)
+    held = (1 - DIODE_SHARE) * drop
+    return DiodeLaw(volts=held, ohms=min(max(ohms, LEAST_OHMS), MOST_OHMS))
+
+
 @dataclass(frozen=True, kw_only=True)
 class Rectified:
     """The parts of a rectifier, and its direct node (against earth)."""

@@ -9,7 +9,6 @@ import numpy as np
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.network.laws import DiodeLaw
 from greyfell.core.network.parts import (
     EARTH,
     Capacitor,
@@ -25,6 +24,7 @@ from greyfell.core.network.rectifiers import (
     KINDS,
     PULSES,
     Rectified,
+    diode_law,
     open_volts,
     rectifier,
 )
@@ -38,10 +38,7 @@ STRING = 2.0
 """A diode string bears so many times the inverse volts. Common practice."""
 DERATED = 0.5
 """A bleeder's resistors take so much of their watts. REF-R-07."""
-DIODE_SHARE = 0.1
-"""So much of a diode's drop at the load's amps is ohms: at four times them it drops a third more.
-From memory."""
-LEAST_OHMS, LEAST_AMPS, MOST_DIODE_OHMS = 1e-3, 1e-6, 1e3
+LEAST_OHMS = 1e-3
 """No winding has less: the solver needs a way for the capacitor's charge."""
 SOLVED = 0.03
 """What loaded volts may err by for parts that are not quite what they say, ±. From memory."""
@@ -182,9 +179,7 @@ def _near(value: float, volts: Quantity, basis: str) -> Quantity:
 
 def network(given: Given, *, volts: float, amps: float) -> list[Part]:
     """The supply as parts: winding with its ohms, rectifier, filter, load."""
-    ohms = DIODE_SHARE * given.diode_volts / max(amps, LEAST_AMPS)
-    held = (1 - DIODE_SHARE) * given.diode_volts
-    law = DiodeLaw(volts=held, ohms=min(max(ohms, LEAST_OHMS), MOST_DIODE_OHMS))
+    law = diode_law(given.diode_volts, amps)
     inductance = given.source_reactance_ohms / (2 * math.pi * given.supply_hertz)
     halves = given.rectifier == "centre-tap"
     earthed = given.rectifier in ("half-wave", "doubler", "multiplier")

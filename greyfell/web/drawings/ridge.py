@@ -20,7 +20,7 @@ STATIONS = (
 to scale."""
 STATION_WORDS = {key: name.lower() for key, name, _, _ in STATIONS}
 """Stations by key, as they stand in a sentence."""
-LATER = {"model", "uses"}
+LATER = {"uses"}
 LIVE = {"power", "sweep"}
 """Stations behind the gate."""
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from greyfell.core.circuit.lamp import Curve
-from greyfell.core.network.laws import ArcLaw, CoreLaw, DiodeLaw, ShuntLaw, core_law
+from greyfell.core.network.laws import ArcLaw, CoreLaw, ShuntLaw, core_law
 from greyfell.core.network.parts import (
     EARTH,
     Arc,
@@ -20,7 +20,7 @@ from greyfell.core.network.parts import (
     Resistor,
     Source,
 )
-from greyfell.core.network.rectifiers import rectifier
+from greyfell.core.network.rectifiers import diode_law, open_volts, rectifier
 from greyfell.core.rig.row.elements import USUAL_SUPPLY_OHMS, Element, Model, Rig
 
 SHORTED, OPEN = "shorted", "open"
@@ -36,7 +36,6 @@ memory: shunts out lower leakage three to five times."""
 USUAL_DROP = 0.9
 ARC_SHARE = 0.01
 """Ohms of an arc for each volt that it holds; small beside what limits it."""
-DIODE_SHARE = 0.02
 STRAY = 500.0
 """Ohms beside a coil, in times its reactance at the supply's hertz: what stray fields lose, and the
 way on for its amps when a diode shuts.
@@ -242,7 +241,7 @@ class _Builder:
     def _rectifier(self, e: Element, here: str, cold: str) -> tuple[str, str]:
         kind = str(e.figures["rectifier"])
         drop = e.get("diode_volts", USUAL_DROP) or 0.0
-        law = DiodeLaw(volts=drop, ohms=max(DIODE_SHARE * drop, LEAST_OHMS))
+        law = diode_law(drop, self._direct_amps(kind, e))
         if kind in ("half-wave", "doubler", "multiplier") and self.rig.piece.bond == "none":
             self.parts.append(Resistor(name="TIE", one=cold, ohms=WIRE))
         found = rectifier(
@@ -266,6 +265,15 @@ class _Builder:
         self.of[e.id] = tuple(parts)
         self.joints.append(Joint(after=e.id, name=e.name, hot=there, cold=EARTH, through=way))
         return there, EARTH
+
+    def _direct_amps(self, kind: str, e: Element) -> float:
+        """About what the load takes, for the ohms of the diodes."""
+        ohms = self.rig.load.get("ohms")
+        if ohms is None or not ohms:
+            return 1.0
+        stages = int(e.get("stages", 1) or 1)
+        volts = self.rig.supply.told("volts") * self.rig.piece.get("ratio")
+        return open_volts(kind, volts, stages=stages, drop=0.0) / ohms
 
     def _shunt(self, e: Element, here: str) -> None:
         """A reservoir or bleeder, across."""

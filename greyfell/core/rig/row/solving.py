@@ -41,6 +41,7 @@ class At:
         """The public form."""
         return {
             "after": self.joint.after,
+            "name": self.joint.name,
             "volts": self.volts,
             "amps": self.amps,
             "watts": self.watts,

@@ -102,7 +102,7 @@ def spoken(solved: Solved) -> list[Spoken]:
                     code=h.code,
                     severity=rule.severity,
                     headline=h.headline,
-                    sentence=h.sentence,
+                    sentence=h.sentence[:1].upper() + h.sentence[1:],
                 )
             )
     return out
@@ -219,6 +219,8 @@ def _unguarded(s: Sight) -> Iterable[Facts]:
 def _lethal(s: Sight) -> Iterable[Facts]:
     named = []
     for at in s.solved.joints[1:]:
+        if at.joint.after == "primary" and s.rig.ahead:
+            continue
         volts = 1.1 * max(at.volts, at.peak_volts / math.sqrt(2))
         if hazard_class(volts, None).startswith("lethal"):
             named.append(f"{at.joint.name} ({engineering(volts, 'V')})")

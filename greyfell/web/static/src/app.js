@@ -367,6 +367,10 @@ Alpine.data("planner", () => ({
       })
       .catch(() => {});
   },
+  // Another kind of element has other boxes: the page is asked for whole.
+  whole() {
+    this.$refs.form.requestSubmit();
+  },
   slide(event) {
     const target = document.getElementById(event.currentTarget.dataset.for);
     target.value = event.currentTarget.value;

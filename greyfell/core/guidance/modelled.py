@@ -1,0 +1,52 @@
+"""The models of a piece's outputs, what a load makes of one, and how long it may go on."""
+
+from greyfell.core.belief.found import Winding
+from greyfell.core.circuit.model import PieceModel, Point, model_of
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.gates import fed_windings
+from greyfell.core.judgement.identification import Identification
+
+MINUTE = 60.0
+NEVER_SECONDS = 3600.0
+"""What would take longer than an hour is said so."""
+
+
+def models(ident: Identification) -> list[PieceModel]:
+    """The circuit of every output that something tells, the one of most volts first."""
+    fed = fed_windings(ident)
+    out = []
+    for w in ident.windings:
+        if w in fed or w.coil.broken:
+            continue
+        model = model_of(ident.record, ident.belief, w)
+        if model is not None:
+            out.append(model)
+    return sorted(out, key=lambda m: -m.line.open_volts.value)
+
+
+def wants(ident: Identification) -> str:
+    """What a model still needs, in words."""
+    if ident.belief.primary is None:
+        return "No primary is known: without it nothing is told of what it puts out."
+    if ident.belief.primary.volts is None:
+        return "The volts of its primary are not known: a ratio or a test turn tells them."
+    return "No output's volts are known: a ratio at a low drive tells them."
+
+
+def seconds_to_limit(ident: Identification, w: Winding, amps: Quantity) -> Quantity | None:
+    """Seconds until a winding is as hot as it may be, from what it bears for a minute: heat goes by
+    the square of the amps and nothing is given away. REF-W-12. None where its rating is not known.
+    """
+    rating = ident.belief.ratings.get(w.id)
+    if rating is None or amps.value <= 0:
+        return None
+    least = MINUTE * (rating.minute.low / max(amps.high, 1e-12)) ** 2
+    most = MINUTE * (rating.minute.high / max(amps.low, 1e-12)) ** 2
+    value = MINUTE * (rating.minute.value / amps.value) ** 2
+    return Quantity(value, min(least, value), max(most, value), rating.minute.basis)
+
+
+def trips(ident: Identification, point: Point) -> bool | None:
+    """Whether the supply's breaker trips, sooner or later; None where none is told."""
+    amps = ident.record.supply.breaker_amps
+    return None if amps is None else point.primary_amps.value > 1.13 * amps

@@ -1,0 +1,57 @@
+"""One cycle of a rig: volts out of the piece and amps from the wall; below, the first cycles after
+it is switched on at the worst moment.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from greyfell.core.figures.notation import engineering
+from greyfell.core.rig.row.solving import Solved, SwitchedOn
+from greyfell.web.drawings.shapes import Drawing, line, path, text
+
+WIDTH, LEFT, RIGHT = 640.0, 20.0, 620.0
+BAND, GAP = 84.0, 48.0
+MOST = 500
+SMALL = "t t-small"
+
+
+def waves_drawing(solved: Solved, on: SwitchedOn) -> Drawing:
+    """Three bands: volts, amps, amps after switching on. Pure."""
+    run = solved.run
+    joints = solved.built.joints
+    out = solved.after("piece").joint
+    drawing = Drawing(WIDTH, 3 * (BAND + GAP) + 20, "Waves", "One cycle, and switching on.")
+    if run is None:
+        return drawing
+    volts = run.volts(out.hot, out.cold)
+    amps = run.amps(joints[0].through)
+    peak = float(np.abs(volts).max())
+    told = (
+        (f"volts out of the piece, peak {engineering(peak, 'V')}", volts),
+        (f"amps from the wall, peak {engineering(float(np.abs(amps).max()), 'A')}", amps),
+        (f"amps from the wall, switched on: {engineering(on.peak_amps, 'A')} of peak", on.amps),
+    )
+    for n, (words, wave) in enumerate(told):
+        middle = 30 + GAP / 2 + n * (BAND + GAP) + BAND / 2
+        drawing.add(text(LEFT, middle - BAND / 2 - 8, words, SMALL))
+        drawing.add(line(LEFT, middle, RIGHT, middle, "axis"))
+        drawing.add(path(_along(wave, middle), "decay"))
+    cycles = len(on.times) / max(len(run.times), 1)
+    said = f"above one cycle, below the first {cycles:.0f}; iron as left at worst, lamps cold"
+    drawing.add(text(LEFT, drawing.height - 6, said, f"{SMALL} quiet"))
+    return drawing
+
+
+def _along(wave: Sequence[float] | np.ndarray, middle: float) -> str:
+    """A wave in its band, to its own scale; thinned where it has more points than can be seen."""
+    values = np.asarray(wave, dtype=float)
+    if len(values) > MOST:
+        whole = len(values) // MOST
+        parts = values[: whole * MOST].reshape(MOST, whole)
+        at = np.abs(parts).argmax(axis=1)
+        values = parts[np.arange(MOST), at]
+    top = max(float(np.abs(values).max()), 1e-12)
+    x = np.linspace(LEFT, RIGHT, len(values))
+    y = middle - values / top * BAND / 2
+    return "M" + "L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x, y, strict=True))

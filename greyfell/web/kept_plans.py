@@ -1,0 +1,189 @@
+"""Kept plans and rigs: put down, shown with what has changed since, measured against, held side by
+side, out as `greyfell.plan/1`.
+"""
+
+import json
+from typing import Any
+from urllib.parse import parse_qsl
+
+from flask import Response, current_app, redirect, render_template, request, url_for
+
+from greyfell.core.errors import FieldError, Missing
+from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.guidance.modelled import models
+from greyfell.core.planners.asking import MEASURES, Known
+from greyfell.core.planners.kept import (
+    RIG,
+    changed,
+    figures_of,
+    met,
+    plan_document,
+    rig_document,
+)
+from greyfell.core.planners.registry import PLANNERS, planner_of
+from greyfell.core.rig.row.elements import Rig, parse_rig
+from greyfell.core.rig.row.solving import solve
+from greyfell.core.rig.row.speaking import spoken
+from greyfell.records.plans import Plans
+from greyfell.records.rows import Kept
+from greyfell.web.drawings.rig import rig_drawing
+from greyfell.web.plans import given_of
+from greyfell.web.rigs import address_of, rig_of
+from greyfell.web.support import before, key, repository, stored
+
+LONGEST_QUERY = 8000
+
+
+def plans() -> Plans:
+    """The application's kept plans, over its store."""
+    return Plans(current_app.extensions["store"])
+
+
+def _query() -> dict[str, str]:
+    """The address that a plan was worked out at, as its form sends it. Raises FieldError."""
+    text = request.form.get("query", "")
+    if len(text) > LONGEST_QUERY:
+        raise FieldError("query", "This plan's address is too long to keep.")
+    return dict(parse_qsl(text, keep_blank_values=True, max_num_fields=400))
+
+
+def _piece(tag: str) -> Kept | None:
+    """The piece of a tag, where it is still there."""
+    return repository().get(tag) if tag else None
+
+
+def _model(rig: Rig, piece: Kept | None) -> dict[str, Any] | None:
+    """What the piece's model is now, for the rig's output: the one of the nearest ratio."""
+    if piece is None:
+        return None
+    found = [m.as_rig() for m in models(piece.ident)]
+    if not found:
+        return None
+    wanted = rig.piece.get("ratio")
+    return min(found, key=lambda m: abs(float(m["ratio"]) - wanted))
+
+
+def keep() -> Any:
+    """Keep a plan as it stands."""
+    name = request.form.get("planner", "")
+    planner = planner_of(name)
+    args = _query()
+    piece = _piece(args.get("piece", "").strip())
+    known = None if piece is None else Known(piece.ident)
+    entry = before()
+    if entry is None:
+        told = given_of(planner, known, args)
+        title = request.form.get("title", "")
+        tag = "" if piece is None else piece.tag
+        document = plan_document(planner, told, known=known, tag=tag, title=title)
+        uid = plans().add(document, key())
+    else:
+        uid = entry.tag
+    stored()
+    return redirect(url_for("kept_plans.show", uid=uid))
+
+
+def keep_rig() -> Any:
+    """Keep a rig as it stands."""
+    entry = before()
+    if entry is None:
+        rig = rig_of(_query())
+        model = _model(rig, _piece(rig.piece.tag))
+        uid = plans().add(rig_document(rig.as_json(), model=model), key())
+    else:
+        uid = entry.tag
+    stored()
+    return redirect(url_for("kept_plans.show", uid=uid))
+
+
+def rigs() -> Any:
+    """Every rig that is kept."""
+    return render_template("rigs.html", kept=plans().all(planner=RIG)), 200
+
+
+def show(uid: str) -> Any:
+    """One kept plan: what it foretold, what has changed, what was measured."""
+    return _page(uid, None), 200
+
+
+def _page(uid: str, error: FieldError | None) -> str:
+    document = plans().get(uid)
+    piece = _piece(document.get("tag", ""))
+    known = None if piece is None else Known(piece.ident)
+    rig, drawing, model = None, None, None
+    if document["planner"] == RIG:
+        rig = parse_rig(document["input"])
+        drawing = rig_drawing(rig, _solved(rig))
+        model = _model(rig, piece)
+        address = address_of(document["input"])
+    else:
+        address = url_for("plans.show", name=document["planner"], **_boxes(document))
+    return render_template(
+        "kept.html",
+        plan=document,
+        uid=uid,
+        planner=PLANNERS.get(document["planner"]),
+        piece=piece,
+        drawing=drawing,
+        changed=changed(document, known, model),
+        figures=figures_of(document),
+        met=met(document),
+        address=address,
+        error=error,
+        others=[p for p in plans().all(planner=RIG) if p["id"] != uid] if rig else [],
+    )
+
+
+def _boxes(document: dict[str, Any]) -> dict[str, Any]:
+    """A plan's input as the boxes of its planner's page, as far as they are plain."""
+    plain = {k: v for k, v in document["input"].items() if isinstance(v, int | float | str)}
+    piece = {"piece": document["tag"]} if document.get("tag") else {}
+    return {**plain, **piece, "sent": "yes"}
+
+
+def _solved(rig: Rig) -> Any:
+    try:
+        return solve(rig)
+    except FieldError:
+        return None
+
+
+def measure(uid: str) -> Any:
+    """Set what was measured against a foretold figure."""
+    form = request.form
+    told = {k: unit for k, _, unit, _ in figures_of(plans().get(uid))}
+    try:
+        figure = form.get("figure", "")
+        if figure not in told:
+            raise FieldError("figure", "Choose the figure that was measured.")
+        value = parse_quantity(form.get("value", ""), MEASURES[told[figure]], field="Measured")
+        if before() is None:
+            plans().measure(uid, figure, value, key())
+    except Missing:
+        raise
+    except FieldError as error:
+        return _page(uid, error), 422
+    stored()
+    return redirect(url_for("kept_plans.show", uid=uid))
+
+
+def export(uid: str) -> Response:
+    """One plan in its open format."""
+    text = json.dumps(plans().get(uid), ensure_ascii=False, indent=1)
+    answer = Response(text, mimetype="application/json")
+    answer.headers["Content-Disposition"] = f'attachment; filename="plan-{uid}.json"'
+    return answer
+
+
+def compare() -> Any:
+    """Two kept rigs side by side. Raises Missing where one is not kept."""
+    shown = []
+    for name in ("one", "two"):
+        document = plans().get(request.args.get(name, ""))
+        if document["planner"] != RIG:
+            raise Missing("plan", "Only rigs are held side by side.")
+        rig = parse_rig(document["input"])
+        solved = _solved(rig)
+        said = [] if solved is None else spoken(solved)
+        shown.append((document, rig_drawing(rig, solved), solved, said))
+    return render_template("compare.html", shown=shown), 200

@@ -1,0 +1,111 @@
+"""The station Model: the circuit of an output, its load line, and one load that is dragged."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from greyfell.core.circuit.model import PieceModel, Point
+from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.modelled import NEVER_SECONDS, seconds_to_limit, trips, wants
+from greyfell.core.judgement.identification import Identification
+from greyfell.web.drawings.circuit import circuit
+from greyfell.web.drawings.graph import Axis, Graph, Place, draw
+from greyfell.web.drawings.shapes import Drawing
+
+POINTS = 50
+FARTHEST = 2.0
+
+
+def model_shown(
+    ident: Identification, found: Sequence[PieceModel], args: Mapping[str, str]
+) -> dict[str, Any]:
+    """What the page shows: the model asked for, its drawing, the point of the load."""
+    if not found:
+        return {"model": None, "model_wants": wants(ident)}
+    model = next((m for m in found if m.winding.id == args.get("of")), found[0])
+    power = _power(args.get("load", "0"))
+    ohms = model.line.match_ohms.value * 10**power
+    point = model.at(ohms)
+    return {
+        "model": model,
+        "model_outputs": [m.winding for m in found],
+        "model_circuit": circuit(model, tuple(ident.belief.fed[:2])),
+        "model_load": power,
+        "model_line": load_graph(model, point),
+        "model_point": _told(ident, model, point),
+    }
+
+
+def _power(text: str) -> float:
+    """A power of ten of the best match; what is none is nought."""
+    try:
+        value = float(text)
+    except ValueError:
+        return 0.0
+    return min(max(value, -FARTHEST), FARTHEST) if value == value else 0.0
+
+
+def load_graph(model: PieceModel, point: Point) -> Drawing:
+    """Volts against amps from open to short, with the band, the straight line that people draw, and
+    the load asked for.
+    """
+    line = model.line
+    volts, short = line.open_volts, line.amps(0.0)
+    loads = np.geomspace(1e-3, 1e3, POINTS) * line.match_ohms.value
+    read = [(line.amps(float(r)), line.volts(float(r))) for r in loads]
+    middle = [(a.value, v.value) for a, v in read]
+    ends = [[(a.low, v.low) for a, v in read], [(a.high, v.high) for a, v in read]]
+    return draw(
+        Graph(
+            title=f"{model.winding.name}: {engineering(point.volts.value, 'V')} at this load",
+            desc="Volts against amps from open to short.",
+            x=Axis(words="amps", unit="A", low=0, high=min(1.3 * short.value, short.high)),
+            y=Axis(words="volts", unit="V", low=0, high=1.06 * volts.high),
+            curves=[
+                (middle, "decay"),
+                *((e, "sweep-before") for e in ends),
+                ([(0.0, volts.value), (short.value, 0.0)], "load-straight"),
+            ],
+            places=[Place(words="this load", x=point.amps.value, y=point.volts.value)],
+            named=[
+                ("decay", "load line"),
+                ("sweep-before", "its range"),
+                ("load-straight", "the straight line understates it"),
+            ],
+        )
+    )
+
+
+def _told(
+    ident: Identification, model: PieceModel, point: Point
+) -> list[tuple[str, Quantity | str, str]]:
+    """The point in words and figures."""
+    opened = model.line.open_volts.value
+    rise = f"{(opened - point.volts.value) / max(point.volts.value, 1e-9):.0%} of its volts"
+    short = model.line.amps(0.0)
+    rows: list[tuple[str, Quantity | str, str]] = [
+        ("Load", engineering(point.ohms, "Ω"), ""),
+        ("Volts", point.volts, "V"),
+        ("Amps", point.amps, "A"),
+        ("Watts", point.watts, "W"),
+        ("Primary", point.primary_amps, "A"),
+        ("Power factor", f"{point.power_factor:.2f}", ""),
+        ("Efficiency", f"{point.efficiency:.0%}", ""),
+        ("Regulation to here", rise, ""),
+        ("Shorted", short, "A"),
+        ("Most watts into", model.line.match_ohms, "Ω"),
+    ]
+    tripped = trips(ident, point)
+    if tripped is not None:
+        rows.append(("The breaker", "trips, sooner or later" if tripped else "holds", ""))
+    primary = ident.belief.primary
+    windings = [(model.winding, point.amps), (primary, point.primary_amps)]
+    for w, amps in windings:
+        seconds = None if w is None else seconds_to_limit(ident, w, amps)
+        if w is not None and seconds is not None:
+            long = seconds.low > NEVER_SECONDS
+            said: Quantity | str = "more than an hour" if long else seconds
+            rows.append((f"{w.name} is as hot as it may be after", said, "s"))
+    return rows

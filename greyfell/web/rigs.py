@@ -1,0 +1,417 @@
+"""Rigs: the line from the wall to the work as a form over elements, solved while it is changed;
+printed, and written as netlist, table and open format.
+"""
+
+import csv
+import io
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from flask import Response, redirect, render_template, request, url_for
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.guidance.modelled import models
+from greyfell.core.planners.asking import MEASURES
+from greyfell.core.rig.row.elements import (
+    AHEAD,
+    BEHIND,
+    BONDS,
+    KINDS,
+    LOAD,
+    MODEL,
+    MOST_ELEMENTS,
+    SUPPLY,
+    Figure,
+    Kind,
+    Rig,
+    parse_rig,
+)
+from greyfell.core.rig.row.failing import Failed, failed
+from greyfell.core.rig.row.solving import Solved, exported, in_time, solve, switched_on
+from greyfell.core.rig.row.speaking import Spoken, spoken
+from greyfell.web.asking import typed_figure
+from greyfell.web.drawings.rig import rig_drawing
+from greyfell.web.drawings.waves import waves_drawing
+from greyfell.web.stores import stores
+from greyfell.web.support import enhanced, kept
+
+PREFIX = {AHEAD: "a", BEHIND: "b"}
+STOCKED = ("lamp", "ballast", "capacitor", "resistor", "variac")
+MOST_OFFERED = 12
+SHARES, STOP = (0.1, 0.25, 0.5, 0.75, 1.0), 1.3
+"""Steps of winding up, and where each is stopped: as the planner `variac` has it."""
+EXAMPLE: dict[str, Any] = {
+    "title": "",
+    "supply": {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0},
+    "ahead": [
+        {"kind": "ballast", "short_amps": 5.0, "at_volts": 230.0, "at_hertz": 50.0, "ohms": 2.0}
+    ],
+    "piece": {
+        "volts": 230.0,
+        "hertz": 50.0,
+        "ratio": 9.1,
+        "primary_ohms": 1.6,
+        "secondary_ohms": 110.0,
+        "leakage_henries": 0.045,
+        "idle_amps": 1.5,
+        "core_watts": 60.0,
+        "shunt_volts": 90.0,
+        "bond": "end",
+    },
+    "behind": [],
+    "load": {"kind": "open"},
+}
+"""What stands in a rig that nobody has begun."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Box:
+    """One figure of an element in the form."""
+
+    name: str
+    figure: Figure
+    text: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Slot:
+    """One place of the row in the form: its name, its kind where it has one, kinds that may stand
+    there, its boxes.
+    """
+
+    name: str
+    kind: Kind | None
+    kinds: tuple[Kind, ...]
+    title: str
+    boxes: tuple[Box, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Told:
+    """A rig as an address tells it: the document, what is wrong with it, the rig, its solution."""
+
+    document: Mapping[str, Any]
+    error: FieldError | None = None
+    rig: Rig | None = None
+    solved: Solved | None = None
+
+
+def edit() -> Any:
+    """A rig as it is being made: its form, its drawing, what it says."""
+    told = _told(request.args)
+    page = render_template("rig.html", **_shown(told))
+    return (page, 200) if told.error is None or enhanced() else (page, 422)
+
+
+def sheet() -> Any:
+    """A rig on paper: the row, every joint, what it says, every failure, the wind-up steps."""
+    told = _told(request.args)
+    if told.rig is None or told.solved is None:
+        return edit()
+    shown = _shown(told)
+    shown["failures"] = _failures(told.solved)
+    return render_template("rig_sheet.html", **shown, steps=_steps(told.rig))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """One step of winding up: line volts, amps from the wall, where to stop, volts at the load."""
+
+    volts: float
+    amps: float
+    stop_amps: float
+    load_volts: float
+
+
+def _steps(rig: Rig) -> list[Step]:
+    """A tenth, a quarter, half, three quarters and all of the line, each solved."""
+    out = []
+    for share in SHARES:
+        volts = share * rig.supply.told("volts")
+        supply = replace(rig.supply, figures={**rig.supply.figures, "volts": volts})
+        try:
+            found = solve(replace(rig, supply=supply))
+        except FieldError:
+            continue
+        amps = found.line.amps
+        out.append(Step(volts=volts, amps=amps, stop_amps=STOP * amps, load_volts=found.load.volts))
+    return out
+
+
+def netlist() -> Response:
+    """The rig as a netlist. Raises FieldError where it is none."""
+    return _file(exported(rig_of(request.args)), "rig.cir", "text/plain")
+
+
+def table() -> Response:
+    """Every curve of one cycle as a table."""
+    rig = rig_of(request.args)
+    solved = in_time(rig)
+    run = solved.run
+    assert run is not None
+    out = io.StringIO()
+    writer = csv.writer(out)
+    joints = solved.built.joints
+    writer.writerow(["s", *(f"V {j.name}" for j in joints), *(f"A {j.name}" for j in joints)])
+    volts = [run.volts(j.hot, j.cold) for j in joints]
+    amps = [run.amps(j.through) for j in joints]
+    for n, t in enumerate(run.times):
+        row = (t, *(v[n] for v in volts), *(a[n] for a in amps))
+        writer.writerow([f"{x:.6g}" for x in row])
+    return _file(out.getvalue(), "rig.csv", "text/csv")
+
+
+def document() -> Response:
+    """The rig in its open format."""
+    text = json.dumps(rig_of(request.args).as_json(), ensure_ascii=False, indent=1)
+    return _file(text, "rig.json", "application/json")
+
+
+def _file(text: str, name: str, kind: str) -> Response:
+    answer = Response(text, mimetype=kind)
+    answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
+
+
+def rig_of(args: Mapping[str, str]) -> Rig:
+    """The rig that an address tells. Raises FieldError."""
+    return parse_rig(_document(args))
+
+
+def _told(args: Mapping[str, str]) -> Told:
+    """What an address tells, solved where it can be."""
+    document: Mapping[str, Any] = EXAMPLE
+    try:
+        document = _document(args)
+        rig = parse_rig(document)
+    except FieldError as error:
+        return Told(document=document, error=error)
+    try:
+        return Told(document=document, rig=rig, solved=solve(rig))
+    except FieldError as error:
+        return Told(document=document, error=error, rig=rig)
+
+
+def _document(args: Mapping[str, str]) -> dict[str, Any]:
+    """The rig as an address tells it: a form's boxes, or a piece, or an example. Raises
+    FieldError.
+    """
+    if "s.volts" not in args:
+        return _begun(args)
+    piece = _figures(MODEL, "p", args, "piece")
+    return {
+        "title": args.get("title", ""),
+        "supply": _figures(SUPPLY.figures, "s", args, "supply"),
+        AHEAD: _row(AHEAD, args),
+        "piece": piece | {"bond": args.get("p.bond", BONDS[0]), "tag": args.get("p.tag", "")},
+        BEHIND: _row(BEHIND, args),
+        "load": _element("l", args.get("l.kind", "open"), args, "load"),
+    }
+
+
+def _begun(args: Mapping[str, str]) -> dict[str, Any]:
+    """A rig around a piece of the shelf, or the example."""
+    tag = args.get("piece", "")
+    if not tag:
+        return EXAMPLE
+    piece = kept(tag)
+    found = models(piece.ident)
+    if not found:
+        raise FieldError("piece", f"Nothing tells yet what {tag} puts out: no rig can be built.")
+    model = next((m for m in found if m.winding.id == args.get("of")), found[0])
+    supply = piece.record.supply
+    wall: dict[str, Any] = {"volts": supply.volts, "hertz": supply.hertz}
+    if supply.breaker_amps:
+        wall["breaker_amps"] = supply.breaker_amps
+    return {
+        "title": f"{tag}, {model.winding.name}",
+        "supply": wall,
+        AHEAD: [],
+        "piece": {**model.as_rig(), "tag": tag},
+        BEHIND: [],
+        "load": {"kind": "open"},
+    }
+
+
+def _row(where: str, args: Mapping[str, str]) -> list[dict[str, Any]]:
+    """Elements ahead of or behind the piece, those without a kind left out."""
+    out = []
+    for n in range(1, MOST_ELEMENTS + 1):
+        name = f"{PREFIX[where]}{n}"
+        kind = args.get(f"{name}.kind", "")
+        if kind:
+            out.append({**_element(name, kind, args, f"{where}.{len(out)}"), "id": name})
+    return out
+
+
+def _element(name: str, kind: str, args: Mapping[str, str], path: str) -> dict[str, Any]:
+    known = KINDS.get(kind)
+    figures = known.figures if known is not None else ()
+    out = {"kind": kind, **_figures(figures, name, args, path)}
+    title = args.get(f"{name}.title", "").strip()
+    return out | ({"title": title} if title else {})
+
+
+def _figures(
+    figures: Sequence[Figure], name: str, args: Mapping[str, str], path: str
+) -> dict[str, Any]:
+    """What stands in the boxes of an element; an empty one is not given. Raises FieldError."""
+    out: dict[str, Any] = {}
+    for f in figures:
+        text = args.get(f"{name}.{f.key}", "").strip()
+        if not text:
+            continue
+        if f.choices:
+            out[f.key] = text
+            continue
+        try:
+            out[f.key] = parse_quantity(text, MEASURES[f.unit], field=f.label)
+        except FieldError as error:
+            raise FieldError(f"{path}.{f.key}", error.sentence) from None
+    return out
+
+
+def _shown(told: Told) -> dict[str, Any]:
+    """Everything the page shows."""
+    said: list[Spoken] = [] if told.solved is None else spoken(told.solved)
+    whole = not enhanced() and told.solved is not None and not told.error
+    drawing = rig_drawing(told.rig, told.solved) if told.rig is not None else None
+    return {
+        "told": told,
+        "rig": told.rig,
+        "solved": told.solved,
+        "error": told.error,
+        "drawing": drawing,
+        "spoken": said,
+        "refused": [s for s in said if s.severity == "stop"],
+        "failures": _failures(told.solved) if whole and told.solved is not None else None,
+        "waves": _waves(told.rig) if whole and told.rig is not None else None,
+        "supply_slot": _slot("s", SUPPLY, told.document.get("supply", {}), ()),
+        "piece_boxes": _boxes("p", MODEL, told.document.get("piece", {})),
+        "bonds": BONDS,
+        "bond": told.document.get("piece", {}).get("bond", BONDS[0]),
+        "tag": told.document.get("piece", {}).get("tag", ""),
+        "ahead": _slots(AHEAD, told.document),
+        "behind": _slots(BEHIND, told.document),
+        "load": _slot("l", *_load(told.document), _kinds(LOAD)),
+        "offers": _offers(told.document),
+        "args": request.args,
+        "query": request.query_string.decode("utf-8", "replace"),
+    }
+
+
+def _load(document: Mapping[str, Any]) -> tuple[Kind | None, Mapping[str, Any]]:
+    given = document.get("load", {"kind": "open"})
+    return KINDS.get(given.get("kind", "open")), given
+
+
+def _kinds(where: str) -> tuple[Kind, ...]:
+    return tuple(k for k in KINDS.values() if where in k.where)
+
+
+def _slots(where: str, document: Mapping[str, Any]) -> list[Slot]:
+    """Every element of a row, and an empty place behind them."""
+    out = []
+    for n, given in enumerate(document.get(where, []), 1):
+        name = f"{PREFIX[where]}{n}"
+        out.append(_slot(name, KINDS.get(given.get("kind", "")), given, _kinds(where)))
+    if len(out) < MOST_ELEMENTS:
+        name = f"{PREFIX[where]}{len(out) + 1}"
+        out.append(_slot(name, None, {}, _kinds(where)))
+    return out
+
+
+def _slot(name: str, kind: Kind | None, given: Mapping[str, Any], kinds: tuple[Kind, ...]) -> Slot:
+    boxes = () if kind is None else _boxes(name, kind.figures, given)
+    return Slot(
+        name=name, kind=kind, kinds=kinds, title=str(given.get("title", "")), boxes=tuple(boxes)
+    )
+
+
+def _boxes(name: str, figures: Sequence[Figure], given: Mapping[str, Any]) -> list[Box]:
+    """A box for every figure, with what was typed or what it is."""
+    out = []
+    for f in figures:
+        value = given.get(f.key)
+        text = "" if value is None else value if isinstance(value, str) else typed_figure(value)
+        typed = request.args.get(f"{name}.{f.key}")
+        out.append(Box(name=f"{name}.{f.key}", figure=f, text=text if typed is None else typed))
+    return out
+
+
+def _offers(document: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """Entries of the stores that may stand ahead, each with the address that puts it there."""
+    place = f"a{len(document.get(AHEAD, [])) + 1}"
+    base = request.args.to_dict() if "s.volts" in request.args else _flat(document)
+    out = []
+    for item in stores().of(STOCKED)[:MOST_OFFERED]:
+        added = {f"{place}.{k}": v for k, v in _of_item(item).items()}
+        out.append((item.title, url_for("rigs.edit", **{**base, **added})))
+    return out
+
+
+def _of_item(item: Item) -> dict[str, str]:
+    """An entry of the stores as an element's boxes."""
+    kind = next(k for k in KINDS.values() if k.store == item.kind.key)
+    out = {"kind": kind.key, "title": item.title}
+    for f in kind.figures:
+        value = item.figures.get(f.key)
+        if isinstance(value, int | float):
+            out[f.key] = typed_figure(float(value))
+    if kind.key == "variac":
+        out["fraction"] = "1"
+    return out
+
+
+def _flat(document: Mapping[str, Any]) -> dict[str, str]:
+    """A rig's document as the boxes of its form."""
+    out = {"title": str(document.get("title", ""))}
+
+    def put(name: str, given: Mapping[str, Any]) -> None:
+        for key, value in given.items():
+            if key != "id":
+                out[f"{name}.{key}"] = value if isinstance(value, str) else typed_figure(value)
+
+    put("s", {k: v for k, v in document.get("supply", {}).items() if k not in ("kind", "title")})
+    put("p", document.get("piece", {}))
+    put("l", document.get("load", {}))
+    for where, letter in PREFIX.items():
+        for n, given in enumerate(document.get(where, []), 1):
+            put(f"{letter}{n}", given)
+    return out
+
+
+def address_of(document: Mapping[str, Any]) -> str:
+    """The address that shows a rig."""
+    return url_for("rigs.edit", **_flat(document))
+
+
+def _failures(solved: Solved) -> list[Failed]:
+    """Every single failure, the gravest first."""
+    return sorted(failed(solved), key=lambda f: not f.grave)
+
+
+def _waves(rig: Rig) -> Any:
+    """Waves of one cycle and what happens at switching on; None where no steady state is found."""
+    try:
+        return waves_drawing(in_time(rig), switched_on(rig))
+    except FieldError:
+        return None
+
+
+def open_file() -> Any:
+    """A rig's file, opened as its address."""
+    given = request.files.get("file")
+    try:
+        text = "" if given is None else given.read(1 << 20).decode("utf-8-sig", "replace")
+        found = parse_rig(json.loads(text or "{}"))
+    except (json.JSONDecodeError, RecursionError):
+        error = FieldError("file", "This is no JSON document of a rig.")
+        return render_template("rig.html", **_shown(Told(document=EXAMPLE, error=error))), 422
+    except FieldError as error:
+        return render_template("rig.html", **_shown(Told(document=EXAMPLE, error=error))), 422
+    return redirect(address_of(found.as_json()))
