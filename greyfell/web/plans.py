@@ -1,7 +1,7 @@
 """Plans: every planner by one view and one template, from a piece or from nothing."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from flask import Response, render_template, request, url_for
@@ -10,10 +10,11 @@ from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
 from greyfell.core.planners.asking import Known, OnHand, slots
 from greyfell.core.planners.declare import Planned, Planner
+from greyfell.core.planners.hangs import Hang, hangs
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
 from greyfell.records.rows import Kept
-from greyfell.web.asking import AskBox, boxes, given, missing, told
+from greyfell.web.asking import AskBox, boxes, missing, told
 from greyfell.web.drawings.alone import alone
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.shapes import Drawing
@@ -76,6 +77,7 @@ class Worked:
     piece: Kept | None
     boxes: list[AskBox]
     planned: Planned | None = None
+    told: Mapping[str, Any] = field(default_factory=dict)
     error: FieldError | None = None
 
     @property
@@ -100,8 +102,9 @@ def _worked(name: str) -> Worked:
     if missing(found):
         return asked
     try:
-        typed = given(planner, found, stock)
-        return replace(asked, planned=planner.plan(typed, known))
+        typed = told(planner, found, stock)
+        planned = planner.plan(planner.read(typed), known)
+        return replace(asked, planned=planned, told=typed)
     except FieldError as problem:
         return replace(asked, error=problem)
 
@@ -130,11 +133,20 @@ def show(name: str) -> Any:
         asked_piece=worked.tag,
         tags=repository().tags(most=MOST_TAGS),
         on_hand=_on_hand(worked.planner),
+        hanging=_hanging(worked),
         query=request.query_string.decode("utf-8", "replace"),
     )
     if error is None or enhanced():
         return page, 200
     return page, 404 if error.field == "piece" else 422
+
+
+def _hanging(worked: Worked) -> list[Hang]:
+    """On what it hangs; not while it is dragged."""
+    if enhanced() or worked.planned is None or worked.error is not None:
+        return []
+    known = Known(worked.piece.ident) if worked.piece is not None else None
+    return hangs(worked.planner, worked.told, known)
 
 
 def drawing(name: str) -> Response:

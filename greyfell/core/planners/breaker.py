@@ -280,6 +280,7 @@ BREAKER = Planner(
     given=Given,
     found=Found,
     work=work,
+    heavy=True,
     why=Formula(
         text="band of the standard, log on log; inrush against √2·m·In",
         source="REF-P-03, P-T1: IEC 60898-1, IEC 60947-2, UL 489",

@@ -320,6 +320,7 @@ DC_SUPPLY = Planner(
     given=Given,
     found=Found,
     work=work,
+    heavy=True,
     why=Formula(
         text="open √2·V − n·V_f; loaded and ripple solved in time; R ≤ t/(C·ln(V/V_safe))",
         source="REF-R-01 to R-07, R-T1; O. H. Schade, Proc. IRE 1943, from memory",

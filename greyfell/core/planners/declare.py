@@ -101,8 +101,8 @@ class Planner:
     """One planner, declared once: names, input, result, function, words, checks.
 
     `work` takes an instance of `given` and returns one of `found`; it is pure. `of_piece` is
-    said of the piece it starts from; `draws` names the stores' kinds it may draw on, and which
-    figure of an entry fills which key.
+    said of the piece it starts from; `heavy` is one that is solved in time; `draws` names the
+    stores' kinds it may draw on, and which figure of an entry fills which key.
     """
 
     name: str
@@ -117,6 +117,7 @@ class Planner:
     cautions: Sequence[Caution] = ()
     of_piece: Sequence[OfPiece] = ()
     note: str = ""
+    heavy: bool = False
     draws: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
     def read(self, given: Any) -> Any:

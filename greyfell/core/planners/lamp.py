@@ -235,6 +235,7 @@ LAMP = Planner(
     given=Given,
     found=Found,
     work=work,
+    heavy=True,
     why=Formula(
         text="In·(Vl/Vn)^0.55 = Im·(Vw/V)^n, |V| = |Vl + jVw|",
         source="REF-B-05",

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import dc_supply, starts
-from greyfell.core.planners.asking import Input, asked, at_ends
+from greyfell.core.planners.asking import Input, asked
 from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, merged, shown
+from greyfell.core.planners.showing import Result, Row, shown
 
 HEATER_TOLERANCE = 0.10
 """Heater volts may stray so far. Common practice of the valve trade."""
@@ -101,11 +101,6 @@ def work(given: Given) -> Found:
     >>> round(found.capacitor_input_volts.value, -1), round(found.choke_input_volts.value, -1)
     (370.0, 260.0)
     """
-    return merged(_worked(given), map(_worked, at_ends(given)))
-
-
-def _worked(given: Given) -> Found:
-    """At the middle of what is given."""
     first = _supply(given, "centre-tap", given.side_volts, given.load_amps)
     choked = None
     if given.choke_henries is not None:
@@ -199,6 +194,7 @@ VALVE_SUPPLY = Planner(
     given=Given,
     found=Found,
     work=work,
+    heavy=True,
     why=Formula(
         text="two sides: √2·V open, solved in time under load; choke first: 0.9·V; bridge: twice",
         source="REF-R-01, REF-R-02, R-T1",

@@ -1,0 +1,277 @@
+"""Rigs and kept plans on the page: built, changed, kept, measured against, held side by side, out
+and in again; and what a bad one is answered with.
+"""
+
+import csv
+import io
+import json
+import re
+from urllib.parse import parse_qs, urlsplit
+
+import pytest
+from click.testing import CliRunner
+
+from greyfell.cli import main
+from greyfell.core.planners.kept import FORMAT, changed, parse_plan, rig_document
+from greyfell.core.rig.row.elements import parse_rig
+from greyfell.records.demo import load_demo
+from greyfell.records.demo_rigs import RIGS
+from greyfell.records.plans import Plans
+from greyfell.records.repository import Repository
+from tests.conftest import OVEN, piece
+
+LAMP = (
+    "s.volts=230&s.hertz=50&s.ohms=0.4&s.breaker_amps=16&a1.kind=lamp&a1.watts=100&p.volts=230"
+    "&p.hertz=50&p.ratio=9&p.primary_ohms=1.6&p.secondary_ohms=110&p.leakage_henries=45m"
+    "&p.idle_amps=1.5&p.core_watts=60&p.bond=end&l.kind=open&title=through a lamp"
+)
+
+
+def page(response):
+    """The text of a page."""
+    return response.get_data(as_text=True)
+
+
+def plans(client):
+    """The kept plans of a client's shelf."""
+    return Plans(client.app.extensions["store"])
+
+
+@pytest.fixture
+def demo(client):
+    """A client with the demo on its shelf."""
+    load_demo(Repository(client.app.extensions["store"]))
+    return client
+
+
+def test_a_rig_is_drawn_solved_and_says_what_fails(client):
+    """From its address: the lamp, the lethal joints, each failure."""
+    shown = page(client.get(f"/rigs/edit?{LAMP}"))
+
+    assert "Lethal to touch" in shown
+    assert "lamp shorted" in shown
+    assert "the core&#39;s bond off" in shown or "the core's bond off" in shown
+    assert 'value="45m"' in shown
+
+
+def test_while_it_is_dragged_failures_wait(client):
+    """The script's page solves the row alone; nothing of it is lost."""
+    shown = page(client.get(f"/rigs/edit?{LAMP}", headers={"X-Greyfell": "part"}))
+
+    assert "Lethal to touch" in shown
+    assert "If one thing fails" not in shown
+    assert "worked out when the page is opened again" in shown
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ("&a1.watts=x", "watts"),
+        ("&a1.watts=", "needs its watts"),
+        ("&p.ratio=-1", "must be above 0"),
+        ("&a2.kind=bridge", "cannot stand ahead"),
+        ("&b1.kind=rectifier&b1.rectifier=centre-tap", "middle at the core"),
+        ("&l.kind=battery&l.volts=12", "charged by a rectifier"),
+    ],
+)
+def test_a_bad_rig_is_said_and_keeps_what_was_typed(client, change, words):
+    """422, the sentence, the form as it was."""
+    args = dict(x.split("=") for x in f"{LAMP}{change}".split("&"))
+    response = client.get("/rigs/edit", query_string=args)
+
+    assert response.status_code == 422
+    assert words in page(response)
+    assert 'value="1.6"' in page(response)
+
+
+def test_a_rig_is_refused_with_its_figures(client):
+    """A capacitor near resonance: refused, still drawn."""
+    shown = page(client.get(f"/rigs/edit?{LAMP}&b1.kind=capacitor&b1.farads=2u&a1.kind="))
+
+    assert "Refused." in shown
+    assert "multiplies volts" in shown
+    assert "<svg" in shown
+
+
+def test_a_rig_begins_from_a_piece_and_from_the_stores(demo):
+    """The model fills the piece; an entry of the stores becomes an element ahead."""
+    shown = page(demo.get("/rigs/edit?piece=CQ-018"))
+    offered = re.findall(r'class="chip" href="([^"]*a1\.kind=[^"]*)"', shown)
+
+    assert "around" in shown
+    assert offered
+    told = parse_qs(urlsplit(offered[0].replace("&amp;", "&")).query)
+    assert told["p.tag"] == ["CQ-018"]
+    assert demo.get(offered[0].replace("&amp;", "&")).status_code == 200
+
+
+def test_exports_hold_the_rig(client):
+    """Netlist, table of every curve, open format."""
+    cir = page(client.get(f"/rigs/rig.cir?{LAMP}"))
+    rows = list(csv.reader(io.StringIO(page(client.get(f"/rigs/rig.csv?{LAMP}")))))
+    document = json.loads(page(client.get(f"/rigs/rig.json?{LAMP}")))
+
+    assert cir.startswith("* through a lamp")
+    assert len(rows) == 401
+    assert rows[0][0] == "s"
+    assert parse_rig(document).title == "through a lamp"
+    assert client.get("/rigs/rig.cir?s.volts=x").status_code == 422
+
+
+def test_a_rig_s_file_is_opened_as_its_address(client):
+    """There and back; a file that is none is said."""
+    text = page(client.get(f"/rigs/rig.json?{LAMP}"))
+    opened = client.post("/rigs/open", {"file": (io.BytesIO(text.encode()), "rig.json")})
+    bad = client.post("/rigs/open", {"file": (io.BytesIO(b"{"), "rig.json")})
+    none = client.post("/rigs/open", {"file": (io.BytesIO(b'{"format": "x"}'), "rig.json")})
+
+    assert opened.status_code == 302
+    assert "a1.watts=100" in opened.headers["Location"]
+    assert bad.status_code == none.status_code == 422
+    assert "no JSON" in page(bad)
+
+
+def test_a_rig_is_kept_measured_against_and_held_beside_another(client):
+    """Kept once however often it is sent; a figure inside its range agrees, another does not."""
+    for _ in range(2):
+        client.post("/rigs", {"query": LAMP, "once": "k1"})
+    client.post("/rigs", {"query": LAMP.replace("watts=100", "watts=500")})
+    kept = plans(client).all()
+    assert len(kept) == 2
+    uid = kept[1]["id"]
+
+    amps = next(a for a in kept[1]["result"]["joints"] if a["after"] == "supply")["amps"]
+    client.post(f"/kept/{uid}", {"figure": "supply.amps", "value": f"{amps:.4g}A"})
+    client.post(f"/kept/{uid}", {"figure": "supply.amps", "value": f"{2 * amps:.4g}A"})
+    shown = page(client.get(f"/kept/{uid}"))
+
+    assert "agrees" in shown
+    assert "does not" in shown
+    both = page(client.get(f"/rigs/compare?one={uid}&two={kept[0]['id']}"))
+    assert "What differs" in both
+    assert client.get("/rigs/compare?one=x&two=y").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"figure": "nothing", "value": "3"}, "Choose the figure"),
+        ({"figure": "supply.amps", "value": "many"}, "Measured"),
+    ],
+)
+def test_a_bad_measurement_is_refused_and_nothing_kept(client, form, words):
+    """422 with its sentence."""
+    client.post("/rigs", {"query": LAMP})
+    uid = plans(client).all()[0]["id"]
+    response = client.post(f"/kept/{uid}", form)
+
+    assert response.status_code == 422
+    assert words in page(response)
+    assert plans(client).get(uid)["measured"] == []
+
+
+def test_a_plan_is_kept_with_its_piece_and_goes_stale_by_new_evidence(bench):
+    """Another reading changes what filled it, and the page says what."""
+    query = "piece=T-1&sent=yes&limit_amps=3&supply_volts=230&supply_hertz=50"
+    bench.post("/kept", {"planner": "ballast", "query": query, "title": "for the oven"})
+    kept = plans(bench).all(tag="T-1")[0]
+    fresh = page(bench.get(f"/kept/{kept['id']}"))
+
+    assert kept["format"] == FORMAT
+    assert kept["title"] == "for the oven"
+    assert "Stale." not in fresh
+    line = "AB 10V 1.2A 6W short CD"
+    stored = bench.post("/pieces/T-1/jot", {"line": "A-B 10V 1.2A 6W short D-core"})
+    assert stored.status_code in (200, 302), line
+    stale = page(bench.get(f"/kept/{kept['id']}"))
+    assert "Stale." in stale
+    assert "Source r" in stale
+
+
+def test_other_rules_make_every_plan_stale():
+    """The core's version is put down with it."""
+    document = rig_document(RIGS[0], model=None, at="2026-01-01T00:00:00Z")
+
+    assert changed(document, None) == []
+    assert changed({**document, "core_version": "1"}, None)[0].key == "core_version"
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"format": "x"}, "format"),
+        ({"planner": "magic"}, "planner"),
+        ({"input": []}, "input"),
+        ({"input": {"supply": {}}}, "supply.volts"),
+        ({"title": 3}, "title"),
+        ({"measured": [{"key": "a", "value": "b"}]}, "measured.0.value"),
+        ({"measured": [3]}, "measured.0"),
+        ({"measured": {}}, "measured"),
+        ({"starts": []}, "starts"),
+    ],
+)
+def test_a_kept_plan_that_cannot_be_read_is_refused(change, field):
+    """By its field."""
+    document = {**rig_document(RIGS[0], model=None), **change}
+    with pytest.raises(ValueError, match=r".") as told:
+        parse_plan(document)
+    assert told.value.field == field
+
+
+def test_plans_travel_with_the_archive(demo, tmp_path):
+    """Out with the shelf, in again on another; what is there already stays."""
+    data = demo.get("/archive.zip").get_data()
+    path = tmp_path / "shelf.zip"
+    path.write_bytes(data)
+    folder = tmp_path / "other"
+    runner = CliRunner()
+    first = runner.invoke(main, ["import", str(path), "--data", str(folder)])
+    again = runner.invoke(main, ["import", str(path), "--data", str(folder)])
+
+    assert "5 entries added" in first.output
+    assert "5 here already" in again.output
+
+
+def test_the_command_line_solves_the_same_rig(tmp_path, client):
+    """Page, JSON and command line give one number."""
+    document = json.loads(page(client.get(f"/rigs/rig.json?{LAMP}")))
+    path = tmp_path / "rig.json"
+    path.write_text(json.dumps(document))
+    runner = CliRunner()
+    told = json.loads(runner.invoke(main, ["rig", str(path), "--failures"]).output)
+    cir = runner.invoke(main, ["rig", str(path), "--netlist"]).output
+    client.post("/rigs", {"query": LAMP})
+
+    assert told["joints"] == plans(client).all()[0]["result"]["joints"]
+    assert {f["at"] for f in told["failures"]} == {"a1", "load", "bond"}
+    assert cir.startswith("* through a lamp")
+    path.write_text("{}")
+    assert runner.invoke(main, ["rig", str(path)]).exit_code == 2
+
+
+def test_the_sheet_has_its_steps_and_stops(client):
+    """Wind-up from a tenth, a stop at 1.3 times, every failure."""
+    shown = page(client.get(f"/rigs/sheet?{LAMP}"))
+
+    assert "Wind-up" in shown
+    assert shown.count("<tr>") > 8
+    assert "Local codes and licensed practice" in shown
+
+
+def test_the_model_stands_at_its_station_and_says_what_it_wants(demo):
+    """With an output: circuit, what would tell most, every figure's basis; without one, why not."""
+    shown = page(demo.get("/pieces/CQ-018/?at=model&load=0.5"))
+    Repository(demo.app.extensions["store"]).add(piece("AB", OVEN[:1]))
+    bare = page(demo.get("/pieces/T-1/?at=model"))
+
+    assert "Equivalent circuit" in shown
+    assert "What would tell most" in shown
+    assert "assumed: kind" in shown
+    assert "is as hot as it may be after" in shown
+    assert "not known" in bare or "No primary" in bare
+
+
+@pytest.mark.parametrize("load", ["nan", "x", "1e9", "-7", ""])
+def test_a_load_that_is_none_is_held_at_an_end(demo, load):
+    """Whatever stands in the address."""
+    assert demo.get(f"/pieces/CQ-018/?at=model&load={load}").status_code == 200
