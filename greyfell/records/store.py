@@ -25,7 +25,7 @@ QUICKLY = 8 * 1024 * 1024
 """A data file of so many bytes is looked over before it is used; a larger one meanwhile."""
 PATIENCE = 4.0
 """Seconds that a writer waits for another program to let go of the file."""
-OLDER = ("0001", "0002", "0003", "0004", "0005", HEAD)
+OLDER = ("0001", "0002", "0003", "0004", "0005", "0006", HEAD)
 """What this version can open."""
 
 

@@ -29,7 +29,7 @@ OVEN = Curve(volts=230.0, hertz=50.0, amps=1.5, straight=0.3, power=9.0, watts=6
 
 
 def test_straight_pieces_follow_their_curve():
-    """Within a three-hundredth of the amps, or of the peak near nought; odd; air beyond the joint."""
+    """Within a two-hundredth of the amps, or of the peak near nought; odd; then air."""
     law = core_law(OVEN)
     for x in np.linspace(-2.5, 2.5, 301):
         near = law.pieces.value(float(x) * law.flux)
@@ -111,7 +111,7 @@ def test_a_sink_takes_its_amps_whatever_stands_over_it():
 
 
 def test_an_arc_holds_its_volts():
-    """Either sign, both ways of solving: RMS of a square wave in time, its fundamental as phasor."""
+    """Either sign: RMS of a square wave in time, its fundamental as phasor."""
     r = Resistor(name="R", one="a", two="b", ohms=50.0)
     arc = Arc(name="X", one="b", law=ArcLaw(volts=100.0, ohms=0.1))
     in_time = rms(steady([V, r, arc], hertz=50.0).over(arc))

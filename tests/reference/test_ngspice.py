@@ -18,7 +18,7 @@ pytestmark = pytest.mark.skipif(
 )
 
 
-def spice(folder, netlist):
+def spice(folder, netlist, seconds=60):
     """Run a netlist in batch mode and return the table it wrote to out.txt."""
     (folder / "run.cir").write_text(netlist)
     done = subprocess.run(
@@ -26,7 +26,7 @@ def spice(folder, netlist):
         cwd=folder,
         capture_output=True,
         text=True,
-        timeout=60,
+        timeout=seconds,
         check=False,
     )
     assert (folder / "out.txt").exists(), done.stdout + done.stderr

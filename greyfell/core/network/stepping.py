@@ -3,9 +3,9 @@
 Between two bends of its parts a network is linear, so that a step is one matrix: what its
 capacitors, inductors and iron hold, and what its sources give, go in; what they hold afterwards,
 and the volts or flux at each part that bends, come out. The trapezoidal rule carries it over a
-step; where a diode turns, two half steps of Euler's backward rule, which have the same matrix,
-take its place, or the step would ring (critical damping adjustment; J. R. Marti and J. Lin, IEEE
-Trans. Power Systems 4, 1989, from memory).
+step; where a diode turns or a shunt saturates, two half steps of Euler's backward rule, which have
+the same matrix, take its place and the next, or they would ring (critical damping adjustment; J. R.
+Marti and J. Lin, IEEE Trans. Power Systems 4, 1989, from memory).
 """
 
 from collections.abc import Sequence
@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.errors import FieldError
-from greyfell.core.network.laws import Pieces
+from greyfell.core.network.laws import Pieces, ShuntLaw
 from greyfell.core.network.parts import (
     EARTH,
     NO_SOLUTION,
@@ -66,6 +66,8 @@ class Stepping:
         self.size = len(self.nodes) + len(self.branching)
         self.pieces: list[Pieces] = [p.law.pieces for p in (*self.bends, *self.irons)]
         self.turning = len(self.bends)
+        shunts = [isinstance(p.law, ShuntLaw) for p in self.irons]
+        self.sharp = [True] * self.turning + shunts
         self.held = 2 * (len(self.caps) + len(self.coils) + len(self.irons))
         self.width = self.held + len(self.sources) + 1
         self._lay_out()

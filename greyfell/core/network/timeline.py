@@ -125,7 +125,7 @@ class _Walk:
         self.high = [b + EDGE * abs(b) if b < np.inf else b for _, b in ends]
 
     def _step(self, driven: Figures, euler: bool) -> tuple[Leap, Figures, bool]:
-        """One step from what is held: its leap, what comes out, whether a diode turned."""
+        """One step from what is held: its leap, what comes out, whether a sharp bend was passed."""
         s, turned = self.s, False
         self.state[s.held : -1] = driven
         n = len(s.pieces)
@@ -140,7 +140,7 @@ class _Walk:
             ]
             if not wrong:
                 return leap, out, turned
-            turned = turned or wrong[0] < s.turning
+            turned = turned or any(s.sharp[k] for k in wrong)
             self._moved(ports, wrong if tries < SINGLE else wrong[:1], tries)
         raise FieldError("parts", UNSETTLED)
 
@@ -168,13 +168,14 @@ class _Walk:
         carried = np.eye(h) if linked else None
         state, last, out = self.state, h + len(s.sources), np.empty(n + h)
         leap = s.leap(self.where, False)
+        soft = True
         for k in range(len(driven)):
             state[h:last] = driven[k]
             leap.matrix.dot(state, out=out)
-            if k and self._stands(out[:n].tolist()):
+            if not soft and self._stands(out[:n].tolist()):
                 now = leap
             else:
-                now, after, carried = self._turned(driven[k], halves[k], carried, first=k == 0)
+                now, after, carried, soft = self._turned(driven[k], halves[k], carried, soft=soft)
                 out[:] = after
                 leap = s.leap(self.where, False)
             if carried is not None:
@@ -192,14 +193,16 @@ class _Walk:
         return True
 
     def _turned(
-        self, driven: Figures, half: Figures, carried: Figures | None, *, first: bool
-    ) -> tuple[Leap, Figures, Figures | None]:
-        """A step within which parts change their piece; in two halves where a diode turns."""
+        self, driven: Figures, half: Figures, carried: Figures | None, *, soft: bool
+    ) -> tuple[Leap, Figures, Figures | None, bool]:
+        """A step within which parts change their piece; in two halves where the bend is sharp, and
+        so the step after it, which would still ring. Returns whether that comes next.
+        """
         n, h = len(self.s.pieces), self.s.held
         before, where = self.state[:h].copy(), self.where
         leap, out, turned = self._step(driven, False)
-        if not (turned or first):
-            return leap, out, carried
+        if not (turned or soft):
+            return leap, out, carried, False
         self.state[:h], self.where = before, where
         self._bounds()
         leap, out, _ = self._step(half, True)
@@ -207,7 +210,7 @@ class _Walk:
             carried = leap.matrix[n:, :h] @ carried
         self.state[:h] = out[n:]
         leap, out, _ = self._step(driven, True)
-        return leap, out, carried
+        return leap, out, carried, turned
 
 
 def _solved(s: Stepping, states: Figures, leaps: Sequence[Leap]) -> Figures:
