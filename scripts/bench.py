@@ -19,6 +19,7 @@ import time
 import urllib.error
 import urllib.parse
 import urllib.request
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -31,9 +32,14 @@ from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
+from greyfell.core.network.timeline import switched_on
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.practice import designs as design
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.rig.row.building import build
+from greyfell.core.rig.row.elements import parse_rig
+from greyfell.core.rig.row.solving import exported, solve
+from greyfell.records.demo_rigs import RIGS
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 
@@ -364,7 +370,72 @@ def _in_browser(bench, tag, line):
         browser.close()
 
 
+RIG_CYCLES, RIG_STEPS = 10, 200
+
+
+def simulated(rig, folder):
+    """Seconds of the simulator's own transient analysis of a rig's ten cycles, and the RMS of the
+    wall's amps over the last.
+    """
+    hertz = rig.supply.told("hertz")
+    step = 1 / hertz / RIG_STEPS
+    end = RIG_CYCLES / hertz
+    control = f"""
+.options method=gear gmin=1e-9
+.control
+set wr_singlescale
+set noinit
+tran {step:.9g} {end:.9g} 0 {step:.9g} uic
+rusage trantime
+let wall = -i(VE)
+linearize wall
+wrdata out.txt wall
+quit 0
+.endc
+.end
+"""
+    (folder / "rig.cir").write_text(exported(rig).replace(".end\n", control))
+    command = ["ngspice", "-b", "rig.cir"]
+    done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+    found = re.search(r"Transient analysis time = ([\d.e-]+)", done.stdout)
+    if found is None or not (folder / "out.txt").exists():
+        return None
+    amps = np.loadtxt(folder / "out.txt")[:, 1]
+    return float(found[1]), float(np.sqrt(np.mean(amps[-RIG_STEPS - 1 :] ** 2)))
+
+
+def rigs():
+    """Ten cycles of each demo rig, and of each with its load shorted: ours over ngspice's own
+    analysis, and by how much the last cycle's amps differ; a recompute by phasors.
+    """
+    if shutil.which("ngspice") is None:
+        print("rigs: ngspice is not installed")
+        return
+    ratios, off, phasors = [], [], []
+    for document in RIGS:
+        for load in (document["load"], {"kind": "short"}):
+            rig = parse_rig({**document, "load": load})
+            parts = [replace(p, angle=np.pi / 2) if p.name == "E" else p for p in build(rig).parts]
+            walk = partial(switched_on, parts, cycles=RIG_CYCLES, hertz=50.0, steps=RIG_STEPS)
+            ours, _ = timed(walk, 5)
+            run = walk()
+            with tempfile.TemporaryDirectory() as folder:
+                told = simulated(rig, Path(folder))
+            if told is None or not told[0]:
+                continue
+            amps = run.amps(build(rig).joints[0].through)[-RIG_STEPS:]
+            ratios.append(ours / (1e3 * told[0]))
+            off.append(abs(float(np.sqrt(np.mean(amps**2))) / told[1] - 1))
+            phasors.append(timed(partial(solve, rig), 5)[0])
+    print(
+        f"rigs, ten cycles over ngspice's own analysis: median {statistics.median(ratios):.2f}, "
+        f"from {min(ratios):.2f} to {max(ratios):.2f} over {len(ratios)}; last cycle's amps off by "
+        f"{statistics.median(off):.2%}; a recompute {statistics.median(phasors):.0f} ms"
+    )
+
+
 def main():
+    rigs()
     start_up()
     engine()
     pages()
