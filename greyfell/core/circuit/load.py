@@ -18,16 +18,21 @@ from greyfell.core.figures.quantity import Quantity
 
 OWN_SHARE = {
     "mains": (0.03, 0.10, 0.25),
-    "microwave": (0.15, 0.35, 0.50),
+    "microwave": (0.15, 0.55, 1.00),
     "sign": (0.70, 0.95, 1.20),
 }
 USUAL_SHARE = (0.02, 0.15, 0.60)
 """A part's own impedance, shorted, over its rated volts by its rated amps: least, usual and most,
 by family. Sign parts are limited to their rating by their shunts. REF-T-02; common practice."""
-REACTIVE = {"mains": 0.5, "microwave": 3.0, "sign": 8.0}
+REACTIVE = {"mains": 0.5, "microwave": 4.5, "sign": 15.0}
 """How many times its resistance the leakage reactance is; spread of the logarithm 0.7. From
-memory."""
+memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
 REACTIVE_SPREAD = 0.7
+ADDED = 1 / math.sqrt(3)
+"""Three like limits added up are so much more than their squares' root. JCGM 100:2008 5.1.2."""
+COUPLING = {"microwave": (0.935, 0.985), "sign": (0.88, 0.975)}
+"""What the open volts are of the turns' ratio, where shunts lie between: impedances go with the
+square of turns, not of volts. As the planner `ratio_check` has it; REF-T-10."""
 SATURATES = {"microwave": (1.0, 1.8), "sign": (1.0, 1.25)}
 """A dead short at full volts against what reduced volts let expect, where shunts are in: they
 saturate at some 80 to 100 V of leakage. The reference of the bench; range from memory."""
@@ -201,11 +206,12 @@ def _prior(
     primary = belief.primary
     if primary is None or primary.volts is None or w.volts is None or w is primary:
         return None
-    ratio2 = (w.volts.value / primary.volts.value) ** 2
+    coupled = _coupling(record, belief)
+    ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
     volts = (math.log(w.volts.value), _spread(w.volts))
     own = own_impedance(record, belief)
     if own is not None:
-        parts, basis = _by_short(own, ratio2), (f"short circuit {own.reading}",)
+        parts, basis = _by_short(own, ratio2, coupled), (f"short circuit {own.reading}",)
     else:
         told = _by_kind(belief, w, ratio2)
         if told is None:
@@ -220,13 +226,24 @@ def _spread(q: Quantity) -> float:
     return max(2e-3, math.log(max(q.high, 1e-9) / max(q.low, 1e-9)) / 2 / Z95)
 
 
-def _by_short(own: OwnImpedance, ratio2: float) -> tuple[tuple[float, float], tuple[float, float]]:
+def _coupling(record: Transformer, belief: Belief) -> Quantity:
+    """Open volts over turns: one, but where shunts are in."""
+    core = record.core
+    out = core is not None and core.shunts in ("absent", "removed")
+    low, high = (1.0, 1.0) if out else COUPLING.get(belief.family, (1.0, 1.0))
+    return Quantity((low + high) / 2, low, high, ("kind",))
+
+
+def _by_short(
+    own: OwnImpedance, ratio2: float, coupled: Quantity
+) -> tuple[tuple[float, float], tuple[float, float]]:
     """Resistance and reactance of a short circuit, on the output's side."""
+    twice = math.log(coupled.high / coupled.low) * LIMITS_TO_SPREAD
     r, x = own.resistance_ohms, own.reactance_ohms
     least = max(r.value, x.value) * 1e-3
     return (
-        (math.log(max(r.value, least) * ratio2), _part(r, least)),
-        (math.log(max(x.value, least) * ratio2), _part(x, least)),
+        (math.log(max(r.value, least) * ratio2), math.hypot(ADDED * _part(r, least), twice)),
+        (math.log(max(x.value, least) * ratio2), math.hypot(ADDED * _part(x, least), twice)),
     )
 
 
