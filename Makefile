@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo test lint bench evaluate sweeps lamps touching mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo test lint bench evaluate sweeps lamps models touching mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -66,6 +66,9 @@ touching: $(DEV)
 # Sweeps of the forward model, N=2000: how near knees and core watts come.
 sweeps: $(DEV)
 	PYTHONPATH=. $(PY) scripts/sweeps.py $(N)
+
+models: $(DEV)
+	PYTHONPATH=. $(PY) scripts/models.py $(N)
 
 lamps: $(DEV)
 	PYTHONPATH=. $(PY) scripts/lamps.py $(N)

@@ -20,21 +20,16 @@ VIEWS = {
     "piece-cold": "/pieces/CQ-014/",
     "piece-low-energy": "/pieces/CQ-017/?at=low",
     "piece-stop": "/pieces/CQ-026/",
-    "piece-sign": "/pieces/CQ-009/",
-    "piece-valve": "/pieces/CQ-030/",
+    "model": "/pieces/CQ-018/?at=model",
+    "rig": "/rigs/edit",
     "clues": "/pieces/CQ-014/?at=clues",
     "record": "/pieces/CQ-014/?at=record",
     "first-power": "/pieces/CQ-005/?at=power",
     "sweep": "/pieces/CQ-018/?at=sweep",
     "rewind": "/plans/rewind?piece=CQ-017&target_volts=5",
-    "ballast": (
-        "/plans/ballast?limit_amps=8&source_resistance_ohms=4+%C2%B11&source_reactance_ohms=12"
-    ),
+    "limiting": "/plans/limiter",
     "salvage": "/pieces/CQ-009/?at=salvage&label=0.95+or+0.98uF+2100WV",
-    "discharge": (
-        "/plans/discharge?capacitance_farads=0.95u&rated_volts_ac=2100&resistor_ohms=100k"
-        "&resistor_volts=500&resistor_watts=3&resistors=10&interrupted_after_seconds=0.5"
-    ),
+    "output": "/plans/dc_supply",
     "stores": "/stores",
     "donor": "/donors/d00000001",
     "photos": "/pieces/CQ-014/photos?lead=E",

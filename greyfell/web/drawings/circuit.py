@@ -23,10 +23,12 @@ def circuit(model: PieceModel, leads: tuple[str, str]) -> Drawing:
     for y in (TOP, BOTTOM):
         drawing.add(line(40, y, 380, y, "rig-wire"), line(440, y, 620, y, "rig-wire"))
     for x, y, words in ((40, TOP, leads[0]), (40, BOTTOM, leads[-1])):
-        drawing.add(circle(x, y, 13, "ring"), text(x, y + 4.5, words, "t-ring", "middle"))
+        drawing.add(circle(x, y, 13, "ring"), text(x, y + 4.5, words, "t mono t-strong", "middle"))
     for (x, y), words in zip(((620, TOP), (620, BOTTOM)), model.winding.coil.leads, strict=True):
         short = "Fe" if words == "core" else words
-        drawing.add(circle(x, y, 13, "ring"), text(x, y + 4.5, short[:4], "t-ring", "middle"))
+        drawing.add(
+            circle(x, y, 13, "ring"), text(x, y + 4.5, short[:4], "t mono t-strong", "middle")
+        )
     _ohms(drawing, 110, figures["primary_ohms"])
     _iron(drawing, 190, figures)
     _coil(drawing, 290, figures["leakage_henries"], figures.get("shunt_volts"))
