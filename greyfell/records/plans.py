@@ -70,6 +70,17 @@ class Plans:
             if key:
                 session.add(EntryRow(key=key, tag=uid, said="stored", at=now()))
 
+    def walk(self, uid: str, step: dict[str, Any], key: str = "") -> None:
+        """Keep a step that was proved. Raises FieldError."""
+        with self.store.writing() as session:
+            row = session.scalar(sa.select(PlanRow).where(PlanRow.uid == uid))
+            if row is None:
+                raise Missing("plan", "There is no such plan.")
+            walked = [*row.body.get("walk", []), {**step, "at": now()}]
+            row.body = parse_plan({**row.body, "walk": walked})
+            if key:
+                session.add(EntryRow(key=key, tag=uid, said="stored", at=now()))
+
     def as_document(self) -> dict[str, Any]:
         """Every kept plan, the first first."""
         return {"format": FORMAT, "plans": list(reversed(self.all()))}

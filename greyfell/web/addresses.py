@@ -91,6 +91,7 @@ ADDRESSES = (
     Address("/kept", "kept_plans.keep", "POST"),
     Address("/kept/<uid>", "kept_plans.show"),
     Address("/kept/<uid>", "kept_plans.measure", "POST"),
+    Address("/kept/<uid>/walk", "kept_plans.walk", "POST"),
     Address("/kept/<uid>.json", "kept_plans.export"),
     Address("/archive.zip", "transfer.archive"),
     Address("/import", "transfer.ask"),

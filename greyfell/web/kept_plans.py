@@ -24,6 +24,7 @@ from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.rig.row.elements import Rig, parse_rig
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import spoken
+from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.rig import rig_drawing
@@ -110,10 +111,12 @@ def _page(uid: str, error: FieldError | None) -> str:
     document = plans().get(uid)
     piece = _piece(document.get("tag", ""))
     known = None if piece is None else Known(piece.ident)
-    rig, drawing, model = None, None, None
+    rig, drawing, model, walked = None, None, None, False
     if document["planner"] == RIG:
         rig = parse_rig(document["input"])
-        drawing = rig_drawing(rig, _solved(rig))
+        solved = _solved(rig)
+        drawing = rig_drawing(rig, solved)
+        walked = solved is not None and asked_of(solved)
         model = _model(rig, piece)
         address = address_of(document["input"])
     else:
@@ -130,6 +133,10 @@ def _page(uid: str, error: FieldError | None) -> str:
         met=met(document),
         address=address,
         error=error,
+        walked=walked,
+        steps=STEPS,
+        step=next_step(document.get("walk", [])),
+        done={w.get("step"): w for w in document.get("walk", [])},
         others=[p for p in plans().all(planner=RIG) if p["id"] != uid] if rig else [],
     )
 
@@ -161,6 +168,28 @@ def measure(uid: str) -> Any:
             plans().measure(uid, figure, value, key())
     except Missing:
         raise
+    except FieldError as error:
+        return _page(uid, error), 422
+    stored()
+    return redirect(url_for("kept_plans.show", uid=uid))
+
+
+def walk(uid: str) -> Any:
+    """Prove the next step of a rig's first power."""
+    form = request.form
+    document = plans().get(uid)
+    try:
+        if document["planner"] != RIG:
+            raise FieldError("step", "Only a rig's first power is walked.")
+        solved = solve(parse_rig(document["input"]))
+        step = next_step(document.get("walk", []))
+        text = form.get("value", "").strip()
+        value = None
+        if step is not None and step.asks and text:
+            value = parse_quantity(text, MEASURES[step.unit], field=step.asks)
+        if before() is None:
+            proved = taken(solved, document.get("walk", []), form.get("step", ""), value)
+            plans().walk(uid, proved, key())
     except FieldError as error:
         return _page(uid, error), 422
     stored()

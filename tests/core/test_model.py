@@ -7,6 +7,7 @@ import math
 import numpy as np
 import pytest
 
+from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.modelled import models, seconds_to_limit, trips, wants
@@ -156,6 +157,20 @@ def test_the_breaker_is_judged_where_one_is_told():
     told = trips(ident, model.at(model.line.match_ohms.value))
 
     assert told is False
+
+
+@pytest.mark.parametrize(("watts", "measured"), [(0.0538, True), (0.055, True), (0.2, False)])
+def test_watts_a_little_above_volts_times_amps_are_the_meters(watts, measured):
+    """0.0538 VA: within what the meters err by it is all resistance; far above, none is told."""
+    rng = np.random.default_rng(3)
+    document, fed, pair = document_of(designs.low_voltage(rng), 0, rng)
+    short = {"id": "s", "kind": "short_circuit", "driven": fed, "shorted": [pair]}
+    told = {**short, "volts": 2.69, "amps": 0.02, "watts": watts, "hertz": 50.0}
+    document["readings"].append(told)
+    ident = identify(parse_record(document))
+    own = own_impedance(ident.record, ident.belief)
+
+    assert own.measured is measured
 
 
 def test_what_a_model_wants_is_said():

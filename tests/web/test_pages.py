@@ -433,6 +433,7 @@ def test_import_asks_before_it_merges(bench):
         "/rigs/open",
         "/kept",
         "/kept/p1",
+        "/kept/p1/walk",
     ],
 )
 def test_every_write_needs_its_token(bench, url):

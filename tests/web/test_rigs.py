@@ -275,3 +275,25 @@ def test_the_model_stands_at_its_station_and_says_what_it_wants(demo):
 def test_a_load_that_is_none_is_held_at_an_end(demo, load):
     """Whatever stands in the address."""
     assert demo.get(f"/pieces/CQ-018/?at=model&load={load}").status_code == 200
+
+
+def test_first_power_of_a_direct_supply_is_walked_step_by_step(demo):
+    """Behind each step the next; a figure outside stops with its sentence and keeps nothing; a low
+    supply is not walked.
+    """
+    shown = page(demo.get("/kept/pdemo4"))
+    assert "Read the bond" in shown
+    assert "Read the bleeder" not in shown
+
+    bad = demo.post("/kept/pdemo4/walk", {"step": "bond", "value": "0.3"})
+    assert bad.status_code == 422
+    assert "Stop here" in page(bad)
+    skipped = demo.post("/kept/pdemo4/walk", {"step": "power", "value": "400"})
+    assert skipped.status_code == 422
+    assert not plans(demo).get("pdemo4").get("walk")
+
+    demo.post("/kept/pdemo4/walk", {"step": "bond", "value": "0.04"})
+    after = page(demo.get("/kept/pdemo4"))
+    assert "Read the bleeder" in after
+    assert "done, 40.0 mΩ" in after
+    assert "Read the bond" not in page(demo.get("/kept/pdemo3"))

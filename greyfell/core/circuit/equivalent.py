@@ -111,10 +111,21 @@ def _referred(r: ShortCircuit, belief: Belief, primary: Winding) -> Quantity | N
     return Quantity(middle, min(ratios), max(ratios))
 
 
+def _watts(r: ShortCircuit, err: float) -> float | None:
+    """Watts as far as volts and amps allow them: a part that is nearly all resistance may read a
+    little above, within what its meters err by; what is farther off tells nothing of the split.
+    """
+    if r.watts is None:
+        return None
+    most = r.volts * r.amps
+    slack = err + (limit(r, "watts") / r.watts if r.watts else 0.0)
+    return min(r.watts, most) if r.watts <= most * (1 + slack) else None
+
+
 def _with_limits(r: ShortCircuit, refer: Quantity) -> OwnImpedance:
     """The impedance of one test with what its meters may err by, referred to the primary."""
-    own = short_circuit_impedance(r.volts, r.amps, r.watts)
     err = limit(r, "volts") / r.volts + limit(r, "amps") / r.amps
+    own = short_circuit_impedance(r.volts, r.amps, _watts(r, err))
     spread = ASSUMED_SPREAD
     if own.measured and r.watts:
         spread = err + limit(r, "watts") / r.watts

@@ -396,6 +396,11 @@ DC_SUPPLY = Planner(
         ),
     ),
     of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    draws={
+        "capacitor": {"reservoir_farads": "farads"},
+        "diode": {"diode_inverse_volts": "inverse_volts", "diode_volts": "drop_volts"},
+        "resistor": {"resistor_volts": "working_volts", "resistor_watts": "watts"},
+    },
     example={
         "winding_volts": 13.2,
         "load_amps": 0.6,

@@ -126,6 +126,9 @@ def parse_plan(document: Any) -> dict[str, Any]:
     starts = document.get("starts", {})
     if not isinstance(starts, dict):
         raise FieldError("starts", "“starts” is an object.")
+    walked = document.get("walk", [])
+    if not isinstance(walked, list) or not all(isinstance(w, dict) for w in walked):
+        raise FieldError("walk", "“walk” is a list of steps.")
     return {**document, "starts": starts, "measured": measured}
 
 

@@ -216,6 +216,7 @@ SERIES_CAPACITOR = Planner(
         ),
     ),
     of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    draws={"capacitor": {"capacitance_farads": "farads"}},
     example={
         "supply_volts": 230.0,
         "supply_hertz": 50.0,

@@ -261,6 +261,7 @@ VARIAC = Planner(
             ),
         ),
     ),
+    draws={"variac": {"brush_amps": "brush_amps", "line_volts": "line_volts"}},
     example={
         "line_volts": 230.0,
         "brush_amps": 5.0,

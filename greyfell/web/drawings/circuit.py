@@ -8,7 +8,7 @@ from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rec
 
 WIDTH, HEIGHT = 660.0, 300.0
 TOP, BOTTOM = 70.0, 214.0
-SMALL = "t t-small"
+SMALL, LEAD = "t t-small", "t mono t-strong"
 
 
 def circuit(model: PieceModel, leads: tuple[str, str]) -> Drawing:
@@ -23,7 +23,7 @@ def circuit(model: PieceModel, leads: tuple[str, str]) -> Drawing:
     for y in (TOP, BOTTOM):
         drawing.add(line(40, y, 380, y, "rig-wire"), line(440, y, 620, y, "rig-wire"))
     for x, y, words in ((40, TOP, leads[0]), (40, BOTTOM, leads[-1])):
-        drawing.add(circle(x, y, 13, "ring"), text(x, y + 4.5, words, "t mono t-strong", "middle"))
+        drawing.add(circle(x, y, 13, "ring"), text(x, y + 4.5, words, LEAD, "middle"))
     for (x, y), words in zip(((620, TOP), (620, BOTTOM)), model.winding.coil.leads, strict=True):
         short = "Fe" if words == "core" else words
         drawing.add(

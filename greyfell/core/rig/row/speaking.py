@@ -228,13 +228,14 @@ def _lethal(s: Sight) -> Iterable[Facts]:
         yield {"where": ", ".join(dict.fromkeys(named))}
 
 
-def charges(solved: Solved) -> list[tuple[str, float, float, float | None]]:
+def charges(solved: Solved, *, loaded: bool = True) -> list[tuple[str, float, float, float | None]]:
     """Capacitors that stay charged when it is switched off: name, volts, J, and seconds to safe
-    volts; None where nothing empties it. REF-R-05, REF-R-06.
+    volts, through the bleeder and, where it is `loaded`, its load; None where nothing empties it.
+    REF-R-05, REF-R-06.
     """
     rig = solved.rig
     ohms = [e.told("ohms") for e in rig.behind if e.kind.key == "bleeder"]
-    if rig.load.kind.key in ("resistor", "weld"):
+    if loaded and rig.load.kind.key in ("resistor", "weld"):
         ohms.append(rig.load.told("ohms"))
     whole = 1 / sum(1 / r for r in ohms) if ohms else None
     out = []
