@@ -5,6 +5,7 @@ strings and side by side.
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import islice
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
@@ -16,7 +17,7 @@ from greyfell.core.planners.showing import Result, Row, shown
 
 MOST_PARTS = 6
 """A bank has no more parts. The rule of the planner."""
-MOST_BANKS = 60_000
+MOST_BANKS = 6_000
 """So many ways of joining are looked at, those of few parts first."""
 MOST_SHOWN = 8
 READ = 0.05
@@ -117,23 +118,18 @@ def work(given: Given) -> Found:
     ('2 × sodium', 9.2)
     """
     each = [_impedance(b, given.supply_hertz) for b in given.ballasts]
-    choices, ways = [], 0
-    for bank in _banks([b.count for b in given.ballasts]):
-        ways += 1
-        if ways > MOST_BANKS:
-            break
-        choices.append(_choice(given, each, bank))
+    found = list(islice(_banks([b.count for b in given.ballasts]), MOST_BANKS))
+    looked = _looked_at(given, each, found)
     most = given.limit_amps.value * (1 + 1e-9)
-    fitting = [c for c in choices if c[0].shorted_amps.value <= most]
-    above = [c for c in choices if c[0].shorted_amps.value > most]
-    fitting.sort(key=lambda c: (c[0].over_rating, -round(c[0].shorted_amps.value, 6), c[1]))
-    above.sort(key=lambda c: (c[0].shorted_amps.value, c[1]))
-    best = fitting[0][0] if fitting else None
+    below = sorted(x for x in looked if x.amps <= most)[:MOST_SHOWN]
+    over = min((x for x in looked if x.amps > most), key=lambda x: (x.amps, x.parts), default=None)
+    fitting = [_choice(given, each, x.bank) for x in below]
+    best = fitting[0] if fitting else None
     return Found(
         recommended="nothing on hand" if best is None else f"{best.parts}, {best.connection}",
-        choices=tuple(c for c, _ in fitting[:MOST_SHOWN]),
-        next_above=above[0][0] if above else None,
-        ways=min(ways, MOST_BANKS),
+        choices=tuple(fitting),
+        next_above=None if over is None else _choice(given, each, over.bank),
+        ways=len(found),
     )
 
 
@@ -186,8 +182,41 @@ def _strings(left: Sequence[int], most: int, first: int) -> Iterator[tuple[int, 
                 yield (k, *more)
 
 
-def _choice(given: Given, each: Sequence[complex], bank: Bank) -> tuple[Choice, int]:
-    """One bank worked out, and how many parts it has."""
+@dataclass(frozen=True, order=True)
+class _Looked:
+    """One bank by what it is chosen by, the best first."""
+
+    over: bool
+    less: float
+    parts: int
+    bank: Bank
+
+    @property
+    def amps(self) -> float:
+        return -self.less
+
+
+def _looked_at(given: Given, each: Sequence[complex], banks: Sequence[Bank]) -> list[_Looked]:
+    """Amps shorted of every bank, and whether a part is above its rating."""
+    own = complex(given.source_resistance_ohms.value, given.source_reactance_ohms.value)
+    supply = given.supply_volts.value
+    known: dict[tuple[int, ...], tuple[complex, float]] = {}
+    for string in {s for bank in banks for s in bank}:
+        rated = [r for k in string if (r := given.ballasts[k].rated_amps) is not None]
+        z = sum((each[k] for k in string), 0j)
+        known[string] = (1 / z, min(rated, default=math.inf) * abs(z))
+    out = []
+    for bank in banks:
+        strings = [known[s] for s in bank]
+        z = 1 / sum(y for y, _ in strings)
+        amps = supply / abs(own + z)
+        over = amps * abs(z) > min(volts for _, volts in strings)
+        out.append(_Looked(over, -round(amps, 6), sum(map(len, bank)), bank))
+    return out
+
+
+def _choice(given: Given, each: Sequence[complex], bank: Bank) -> Choice:
+    """One bank worked out."""
     strings = [sum((each[k] for k in s), 0j) for s in bank]
     z = 1 / sum(1 / s for s in strings)
     own = complex(given.source_resistance_ohms.value, given.source_reactance_ohms.value)
@@ -195,7 +224,7 @@ def _choice(given: Given, each: Sequence[complex], bank: Bank) -> tuple[Choice, 
     across = amps * abs(z)
     own_amps = tuple(across / abs(s) for s in strings)
     basis = ("phasors, REF-B-03",)
-    choice = Choice(
+    return Choice(
         parts=_named(given, bank),
         connection=_joined(bank),
         impedance_ohms=Quantity(abs(z), abs(z) * (1 - READ), abs(z) * (1 + READ), basis),
@@ -205,7 +234,6 @@ def _choice(given: Given, each: Sequence[complex], bank: Bank) -> tuple[Choice, 
         over_rating=_over(given, bank, own_amps),
         loaded_amps=_loaded(given, own + z),
     )
-    return choice, sum(len(s) for s in bank)
 
 
 def _shorted(given: Given, bank: Bank, own: complex, z: complex, across: float) -> Quantity:
