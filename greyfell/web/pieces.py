@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import jsonify, redirect, render_template, request, url_for
+from flask import current_app, jsonify, redirect, render_template, request, url_for
 
 from greyfell.core.circuit.model import PieceModel
 from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
@@ -54,6 +54,7 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.screening import screening_gaps
 from greyfell.core.judgement.soaks import soaked_of
+from greyfell.records.plans import Plans
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
@@ -333,6 +334,9 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
     if at in POWERED:
         rest = setup_shown(piece) if at == "power" else {"clamp": _clamp()}
         return {**shown, **rest, "meters": meter_rules(piece.ident, in_hand)}
+    if at == "record":
+        kept_plans = Plans(current_app.extensions["store"]).all(tag=piece.tag)
+        return {**shown, "kept_plans": kept_plans}
     if at == "model":
         return _model_shown(piece, shown["models"])
     if at == "clues":

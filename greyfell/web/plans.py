@@ -4,15 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from flask import Response, render_template, request, url_for
+from flask import Response, current_app, render_template, request, url_for
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
 from greyfell.core.planners.asking import Known, OnHand, slots
 from greyfell.core.planners.declare import Planned, Planner
 from greyfell.core.planners.hangs import Hang, hangs
-from greyfell.core.planners.registry import PLANNERS, planner_of
+from greyfell.core.planners.registry import PARTS, PLANNERS, planner_of
 from greyfell.core.planners.showing import cells
+from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.asking import AskBox, boxes, missing, told
 from greyfell.web.drawings.alone import alone
@@ -22,7 +23,7 @@ from greyfell.web.stores import stores
 from greyfell.web.support import enhanced, repository
 
 MOST_TAGS = 200
-MOST_OFFERED = 8
+MOST_OFFERED, MOST_KEPT = 8, 100
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,8 @@ def _filled(planner: Planner, item: Item, fills: Mapping[str, str]) -> str:
 
 def index() -> Any:
     """What can be planned."""
-    return render_template("plans.html", planners=PLANNERS.values())
+    kept = [p for p in Plans(current_app.extensions["store"]).all() if p["planner"] in PLANNERS]
+    return render_template("plans.html", parts=PARTS, kept=kept[:MOST_KEPT])
 
 
 @dataclass(frozen=True, kw_only=True)

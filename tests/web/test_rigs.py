@@ -172,6 +172,7 @@ def test_a_bad_measurement_is_refused_and_nothing_kept(client, form, words):
 
 def test_a_plan_is_kept_with_its_piece_and_goes_stale_by_new_evidence(bench):
     """Another reading changes what filled it, and the page says what."""
+    bench.get("/pieces/T-1/?at=record")
     query = "piece=T-1&sent=yes&limit_amps=3&supply_volts=230&supply_hertz=50"
     bench.post("/kept", {"planner": "ballast", "query": query, "title": "for the oven"})
     kept = plans(bench).all(tag="T-1")[0]
@@ -184,6 +185,8 @@ def test_a_plan_is_kept_with_its_piece_and_goes_stale_by_new_evidence(bench):
     stored = bench.post("/pieces/T-1/jot", {"line": "A-B 10V 1.2A 6W short D-core"})
     assert stored.status_code in (200, 302), line
     stale = page(bench.get(f"/kept/{kept['id']}"))
+    assert "for the oven" in page(bench.get("/plans/"))
+    assert "for the oven" in page(bench.get("/pieces/T-1/?at=record"))
     assert "Stale." in stale
     assert "Source r" in stale
 

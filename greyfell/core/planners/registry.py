@@ -34,42 +34,44 @@ from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
 from greyfell.core.planners.wire import WIRE
 
-PLANNERS: dict[str, Planner] = {
-    planner.name: planner
-    for planner in (
-        REWIND,
-        BALLAST,
-        NAMEPLATE,
-        TEMPERATURE,
-        WIRE,
+PARTS: dict[str, tuple[Planner, ...]] = {
+    "Salvage and measuring": (
         DISCHARGE,
-        RATIO_CHECK,
         METERING,
+        TEMPERATURE,
+        NAMEPLATE,
+        RATIO_CHECK,
         PEAK,
-        LAMP,
+        LEAKAGE,
+    ),
+    "The source and what it puts out": (
         SOURCE,
         CIRCUIT_FROM_TESTS,
         REFLECTED_SHORT,
-        PRIMARY_TURNS,
-        LEAKAGE,
+        OUTPUT,
+        DC_SUPPLY,
+        VALVE_SUPPLY,
+        GAP,
         CLAIM,
-        BREAKER,
-        VARIAC,
+    ),
+    "Limiting": (
+        LIMITER,
+        LAMP,
+        BALLAST,
         BALLAST_BANK,
         CHOKE,
         SLIDING_CHOKE,
+        CRANK_WELDER,
         SATURABLE_REACTOR,
         SERIES_CAPACITOR,
-        OUTPUT,
-        DC_SUPPLY,
-        GAP,
-        LIMITER,
+        VARIAC,
+        BREAKER,
         FEED,
-        VALVE_SUPPLY,
-        CRANK_WELDER,
-        SCRAP,
-    )
+    ),
+    "Rewinding and metal": (REWIND, PRIMARY_TURNS, WIRE, SCRAP),
 }
+"""Planners by what they are about."""
+PLANNERS: dict[str, Planner] = {p.name: p for part in PARTS.values() for p in part}
 """Planners by name, in the order they are listed."""
 
 
