@@ -22,7 +22,7 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.core.guidance.gives import Wanted
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
-from greyfell.records.models import EntryRow, PhotoRow, PieceRow
+from greyfell.records.models import EntryRow, PhotoRow, PieceRow, PlanRow
 from greyfell.records.photos import encoded, named
 from greyfell.records.rows import (
     Document,
@@ -267,7 +267,11 @@ class Repository:
         FieldError.
         """
         version = must_be(self.get(tag), tag).version
-        return self.correct(tag, {"tag": new.strip()}, version, key)
+        renamed = self.correct(tag, {"tag": new.strip()}, version, key)
+        with self.store.writing() as session:
+            for row in session.scalars(sa.select(PlanRow).where(PlanRow.tag == tag)):
+                row.tag, row.body = renamed.tag, {**row.body, "tag": renamed.tag}
+        return renamed
 
     def known_as(self, tag: str) -> str | None:
         """The tag of the piece that a tag means, by its old one too; None where none does."""

@@ -66,6 +66,22 @@ EXAMPLE: dict[str, Any] = {
     "load": {"kind": "open"},
 }
 """What stands in a rig that nobody has begun."""
+USUAL: dict[str, dict[str, Any]] = {
+    "lamp": {"watts": 100.0},
+    "ballast": {"short_amps": 3.0, "at_volts": 230.0, "at_hertz": 50.0},
+    "choke": {"henries": 0.1},
+    "reactor": {"henries": 0.1},
+    "capacitor": {"farads": 1e-6},
+    "resistor": {"ohms": 1000.0},
+    "variac": {"fraction": 1.0},
+    "rectifier": {"rectifier": "half-wave"},
+    "reservoir": {"farads": 1e-5},
+    "bleeder": {"ohms": 1e6},
+    "arc": {"volts": 100.0},
+    "battery": {"volts": 12.0},
+    "weld": {"ohms": 1e-3},
+}
+"""Figures that an element just put in begins with, to be changed."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -252,6 +268,8 @@ def _element(name: str, kind: str, args: Mapping[str, str], path: str) -> dict[s
     known = KINDS.get(kind)
     figures = known.figures if known is not None else ()
     out = {"kind": kind, **_figures(figures, name, args, path)}
+    if not any(f"{name}.{f.key}" in args for f in figures):
+        out |= USUAL.get(kind, {})
     title = args.get(f"{name}.title", "").strip()
     return out | ({"title": title} if title else {})
 

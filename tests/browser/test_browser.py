@@ -230,6 +230,21 @@ def test_a_hand_quicker_than_the_page_keeps_its_caret(page):
     assert page.locator("#jot-line").input_value() == "A-core 20M OL"
 
 
+def test_a_rig_is_solved_while_it_is_typed_and_asked_whole_for_another_kind(page):
+    """Half the ballast's amps: other figures without a reload; a lamp has other boxes."""
+    page.goto("/rigs/edit")
+    before = page.locator("#result svg").first.text_content()
+    page.locator("[name='a1.short_amps']").fill("2")
+    expect(page.locator("#result svg").first).not_to_have_text(before)
+    assert "a1.short_amps=2" in page.url
+
+    page.locator("[name='a1.kind']").select_option("lamp")
+    page.wait_for_load_state()
+    expect(page.locator("[name='a1.watts']")).to_have_value("100")
+    page.locator("[name='a1.watts']").fill("60")
+    expect(page.locator("#result")).to_contain_text("Lamp limits")
+
+
 def test_the_rewind_recomputes_while_it_is_dragged(page):
     """The server's figures, without a reload; the last answer wins."""
     page.goto("/plans/rewind")

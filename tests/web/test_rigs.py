@@ -13,7 +13,7 @@ from click.testing import CliRunner
 
 from greyfell.cli import main
 from greyfell.core.planners.kept import FORMAT, changed, parse_plan, rig_document
-from greyfell.core.rig.row.elements import parse_rig
+from greyfell.core.rig.row.elements import KINDS, parse_rig
 from greyfell.records.demo import load_demo
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.plans import Plans
@@ -82,6 +82,16 @@ def test_a_bad_rig_is_said_and_keeps_what_was_typed(client, change, words):
     assert response.status_code == 422
     assert words in page(response)
     assert 'value="1.6"' in page(response)
+
+
+@pytest.mark.parametrize("where", ["a2", "b1", "l"])
+def test_every_kind_that_is_put_in_begins_with_figures(client, where):
+    """One choice, and the row is solved or says why not; no box is left without."""
+    place = {"a2": "ahead", "b1": "behind", "l": "load"}[where]
+    for kind in (k for k in KINDS.values() if place in k.where):
+        args = dict(x.split("=") for x in LAMP.split("&")) | {f"{where}.kind": kind.key}
+        shown = page(client.get("/rigs/edit", query_string=args))
+        assert "needs its" not in shown, kind.key
 
 
 def test_a_rig_is_refused_with_its_figures(client):
@@ -189,6 +199,16 @@ def test_a_plan_is_kept_with_its_piece_and_goes_stale_by_new_evidence(bench):
     assert "for the oven" in page(bench.get("/pieces/T-1/?at=record"))
     assert "Stale." in stale
     assert "Source r" in stale
+
+
+def test_a_plan_stays_with_a_piece_that_gets_another_tag(bench):
+    """The old tag finds it no more, the new one does."""
+    query = "piece=T-1&sent=yes&limit_amps=3&supply_volts=230&supply_hertz=50"
+    bench.post("/kept", {"planner": "ballast", "query": query})
+    bench.post("/pieces/T-1/rename", {"tag": "T-9"})
+
+    assert plans(bench).all(tag="T-1") == []
+    assert plans(bench).all(tag="T-9")[0]["tag"] == "T-9"
 
 
 def test_other_rules_make_every_plan_stale():

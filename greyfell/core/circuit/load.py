@@ -18,12 +18,15 @@ from greyfell.core.figures.quantity import Quantity
 
 OWN_SHARE = {
     "mains": (0.03, 0.10, 0.25),
-    "microwave": (0.15, 0.55, 1.00),
+    "microwave": (0.15, 0.35, 0.50),
     "sign": (0.70, 0.95, 1.20),
 }
 USUAL_SHARE = (0.02, 0.15, 0.60)
 """A part's own impedance, shorted, over its rated volts by its rated amps: least, usual and most,
 by family. Sign parts are limited to their rating by their shunts. REF-T-02; common practice."""
+AT_FULL = {"microwave": 0.55, "sign": 0.95}
+"""The same of shunted parts where their high voltage is shorted at full volts: half an ampere to one
+for an oven (M-T4). Lamps and low volts are reckoned by the wider table above."""
 REACTIVE = {"mains": 0.5, "microwave": 4.5, "sign": 15.0}
 """How many times its resistance the leakage reactance is; spread of the logarithm 0.7. From
 memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
@@ -263,7 +266,7 @@ def _by_kind(
     times = REACTIVE.get(belief.family, 1.0)
     reactance = times * copper
     if whole is not None and belief.family in SATURATES and w.volts is not None:
-        _, share, _ = OWN_SHARE[belief.family]
+        share = AT_FULL[belief.family]
         rated = w.volts.value**2 / whole.value
         reactance = math.sqrt(max((share * rated) ** 2 - copper**2, (0.3 * copper) ** 2))
     return (math.log(copper * 1.1), 0.15), (math.log(reactance), REACTIVE_SPREAD)
