@@ -25,8 +25,8 @@ USUAL_SHARE = (0.02, 0.15, 0.60)
 """A part's own impedance, shorted, over its rated volts by its rated amps: least, usual and most,
 by family. Sign parts are limited to their rating by their shunts. REF-T-02; common practice."""
 AT_FULL = {"microwave": 0.55, "sign": 0.95}
-"""The same of shunted parts where their high voltage is shorted at full volts: half an ampere to one
-for an oven (M-T4). Lamps and low volts are reckoned by the wider table above."""
+"""The same of shunted parts where their high voltage is shorted at full volts: half an ampere to
+one for an oven (M-T4). Lamps and low volts are reckoned by the wider table above."""
 REACTIVE = {"mains": 0.5, "microwave": 4.5, "sign": 15.0}
 """How many times its resistance the leakage reactance is; spread of the logarithm 0.7. From
 memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
