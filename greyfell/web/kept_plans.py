@@ -30,9 +30,9 @@ from greyfell.records.rows import Kept
 from greyfell.web.drawings.rig import rig_drawing
 from greyfell.web.plans import given_of
 from greyfell.web.rigs import address_of, rig_of
-from greyfell.web.support import before, key, repository, stored
+from greyfell.web.support import before, kept, key, repository, stored
 
-LONGEST_QUERY = 8000
+LONGEST_QUERY, MOST_FIELDS = 8000, 400
 
 
 def plans() -> Plans:
@@ -45,7 +45,10 @@ def _query() -> dict[str, str]:
     text = request.form.get("query", "")
     if len(text) > LONGEST_QUERY:
         raise FieldError("query", "This plan's address is too long to keep.")
-    return dict(parse_qsl(text, keep_blank_values=True, max_num_fields=400))
+    try:
+        return dict(parse_qsl(text, keep_blank_values=True, max_num_fields=MOST_FIELDS))
+    except ValueError:
+        raise FieldError("query", f"A plan has {MOST_FIELDS} boxes and no more.") from None
 
 
 def _piece(tag: str) -> Kept | None:
@@ -69,14 +72,15 @@ def keep() -> Any:
     name = request.form.get("planner", "")
     planner = planner_of(name)
     args = _query()
-    piece = _piece(args.get("piece", "").strip())
+    tag = args.get("piece", "").strip()
+    piece = kept(tag) if tag else None
     known = None if piece is None else Known(piece.ident)
     entry = before()
     if entry is None:
         told = given_of(planner, known, args)
         title = request.form.get("title", "")
-        tag = "" if piece is None else piece.tag
-        document = plan_document(planner, told, known=known, tag=tag, title=title)
+        of = "" if piece is None else piece.tag
+        document = plan_document(planner, told, known=known, tag=of, title=title)
         uid = plans().add(document, key())
     else:
         uid = entry.tag
@@ -182,6 +186,8 @@ def walk(uid: str) -> Any:
         if document["planner"] != RIG:
             raise FieldError("step", "Only a rig's first power is walked.")
         solved = solve(parse_rig(document["input"]))
+        if not asked_of(solved):
+            raise FieldError("step", "This rig's direct side needs no walk.")
         step = next_step(document.get("walk", []))
         text = form.get("value", "").strip()
         value = None

@@ -163,6 +163,22 @@ def test_a_rig_is_kept_measured_against_and_held_beside_another(client):
 
 
 @pytest.mark.parametrize(
+    ("form", "status"),
+    [
+        ({"planner": "ballast", "query": "limit_amps=x"}, 422),
+        ({"planner": "nope", "query": "a=1"}, 404),
+        ({"planner": "ballast", "query": "&".join(f"a{n}=1" for n in range(600))}, 422),
+        ({"planner": "ballast", "query": "a" * 9000}, 422),
+        ({"planner": "ballast", "query": "piece=NOPE&limit_amps=3"}, 404),
+    ],
+)
+def test_a_plan_that_cannot_be_kept_says_why_and_nothing_is(client, form, status):
+    """A figure that is none, no such planner, too many boxes, too long, no such piece."""
+    assert client.post("/kept", form).status_code == status
+    assert plans(client).all() == []
+
+
+@pytest.mark.parametrize(
     ("form", "words"),
     [
         ({"figure": "nothing", "value": "3"}, "Choose the figure"),
@@ -320,3 +336,4 @@ def test_first_power_of_a_direct_supply_is_walked_step_by_step(demo):
     assert "Read the bleeder" in after
     assert "done, 40.0 mΩ" in after
     assert "Read the bond" not in page(demo.get("/kept/pdemo3"))
+    assert demo.post("/kept/pdemo3/walk", {"step": "bond", "value": "0.05"}).status_code == 422
