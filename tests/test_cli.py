@@ -120,7 +120,7 @@ KEYS = {
         layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
         loaded_volts copper_watts mass_kg amps_per_mm2""",
     "ballast": """reactance_ohms inductance_henries reactive_voltamperes shorted_amps peak_amps
-        first_peak_amps core_must_store_joules loaded_amps load_volts load_watts""",
+        first_peak_amps core_must_store_joules loaded_amps load_volts load_watts added_up_amps""",
     "ballast_bank": """recommended choices next_above ways""",
     "choke": """turns card_mm henries gap_total_mm fringing wire_mm fill fits amps_that_fit
         winding_ohms copper_watts core_watts rise_kelvin copper_kg pull_newtons

@@ -47,6 +47,17 @@ def test_the_first_peak_is_twice_the_last_without_resistance():
     assert ratio == pytest.approx(1.02, abs=0.01)
 
 
+def test_ohms_added_up_say_too_little_and_that_is_shown_beside():
+    """20 Ω behind 39 Ω of reactance: 5.2 A, and not 3.9."""
+    found = BALLAST(
+        {"supply_volts": 230.0, "supply_hertz": 50.0, "limit_amps": 230 / 39, "load_ohms": 20.0}
+    )
+
+    assert found["loaded_amps"]["value"] == pytest.approx(230 / math.hypot(20, 39))
+    assert found["added_up_amps"]["value"] == pytest.approx(230 / 59)
+    assert "not-by-subtraction" in codes(found)
+
+
 def test_a_load_is_ohms_or_a_lamp():
     """Told twice: a sentence."""
     given = {"supply_volts": 230.0, "supply_hertz": 50.0, "limit_amps": 5.0}

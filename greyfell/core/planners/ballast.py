@@ -73,6 +73,7 @@ class Found(Result):
     loaded_amps: Quantity | None = shown("Current, loaded", "A")
     load_volts: Quantity | None = shown("Volts at the load", "V")
     load_watts: Quantity | None = shown("Watts in the load", "W")
+    added_up_amps: Quantity | None = shown("Ohms added up would say, wrongly", "A")
 
 
 def work(given: Given) -> Found:
@@ -116,6 +117,7 @@ def work(given: Given) -> Found:
         loaded_amps=None if load is None else load[0],
         load_volts=None if load is None else load[1],
         load_watts=None if load is None else load[2],
+        added_up_amps=_added_up(given, x),
     )
 
 
@@ -178,6 +180,21 @@ def loaded_by(
         return None
     amps = supply_volts / abs(loop + ohms)
     return Loaded(amps, amps * ohms)
+
+
+def _added_up(given: Given, x: Quantity) -> Quantity | None:
+    """What people reckon who add ohms that stand at right angles; None without a plain load."""
+    if given.load_ohms is None:
+        return None
+    load = given.load_ohms
+    return corners(
+        lambda v, rs, xs, rb, ohms: v / max(rs + xs + rb + ohms + load, 1e-12),
+        given.supply_volts,
+        given.source_resistance_ohms,
+        given.source_reactance_ohms,
+        given.ballast_resistance_ohms,
+        x,
+    )
 
 
 def _loaded(given: Given, x: Quantity) -> tuple[Quantity, Quantity, Quantity] | None:
@@ -267,8 +284,8 @@ BALLAST = Planner(
             code="not-by-subtraction",
             severity="note",
             sentence=(
-                "A load of {load_ohms} takes {loaded_amps} behind it, not what is left when ohms "
-                "are added up: reactance stands at right angles to resistance."
+                "A load of {load_ohms} takes {loaded_amps} behind it, not {added_up_amps} as ohms "
+                "added up would say: reactance stands at right angles to resistance."
             ),
             when=lambda given, found: given.load_ohms is not None,
         ),
