@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from greyfell.core.circuit.load import short_amps
 from greyfell.core.circuit.model import PieceModel, Point
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
@@ -84,7 +85,7 @@ def _told(
     """The point in words and figures."""
     opened = model.line.open_volts.value
     rise = f"{(opened - point.volts.value) / max(point.volts.value, 1e-9):.0%} of its volts"
-    short = model.line.amps(0.0)
+    short = short_amps(ident.record, ident.belief, model.line)
     rows: list[tuple[str, Quantity | str, str]] = [
         ("Load", engineering(point.ohms, "Ω"), ""),
         ("Volts", point.volts, "V"),
@@ -94,7 +95,7 @@ def _told(
         ("Power factor", f"{point.power_factor:.2f}", ""),
         ("Efficiency", f"{point.efficiency:.0%}", ""),
         ("Regulation to here", rise, ""),
-        ("Shorted", short, "A"),
+        ("Shorted, on full volts", short, "A"),
         ("Most watts into", model.line.match_ohms, "Ω"),
     ]
     tripped = trips(ident, point)

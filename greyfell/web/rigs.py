@@ -15,6 +15,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.guidance.modelled import models
+from greyfell.core.network.timeline import STEPS
 from greyfell.core.planners.asking import MEASURES
 from greyfell.core.rig.row.elements import (
     AHEAD,
@@ -42,6 +43,8 @@ from greyfell.web.support import enhanced, kept
 PREFIX = {AHEAD: "a", BEHIND: "b"}
 STOCKED = ("lamp", "ballast", "capacitor", "resistor", "variac")
 MOST_OFFERED = 12
+DRAGGED = 200
+"""Steps of a cycle while a figure is dragged; the whole page takes twice as many."""
 SHARES, STOP = (0.1, 0.25, 0.5, 0.75, 1.0), 1.3
 """Steps of winding up, and where each is stopped: as the planner `variac` has it."""
 EXAMPLE: dict[str, Any] = {
@@ -207,7 +210,8 @@ def _told(args: Mapping[str, str]) -> Told:
     except FieldError as error:
         return Told(document=document, error=error)
     try:
-        return Told(document=document, rig=rig, solved=solve(rig))
+        steps = DRAGGED if enhanced() else STEPS
+        return Told(document=document, rig=rig, solved=solve(rig, steps=steps))
     except FieldError as error:
         return Told(document=document, error=error, rig=rig)
 

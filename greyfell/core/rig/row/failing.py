@@ -12,6 +12,8 @@ from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure
 from greyfell.core.rig.row.elements import Rig
 from greyfell.core.rig.row.solving import Solved, solve
 
+STEPS = 160
+"""Steps of a cycle: a failure is told in two digits."""
 MORE, LESS = 1.25, 0.8
 """A figure that a failure changes by more than this is said. House rule."""
 
@@ -64,7 +66,7 @@ def failed(whole: Solved) -> Iterator[Failed]:
     before = {(b.at, b.what) for b in beyond(whole)}
     for failure, name in failures(whole.rig):
         try:
-            found = solve(whole.rig, failure)
+            found = solve(whole.rig, failure, steps=STEPS)
         except FieldError as error:
             yield Failed(failure=failure, name=name, solved=None, words=error.sentence, grave=True)
             continue

@@ -122,21 +122,21 @@ def by_phasors(rig: Rig, failure: Failure | None = None) -> Solved:
     )
 
 
-def in_time(rig: Rig, failure: Failure | None = None) -> Solved:
+def in_time(rig: Rig, failure: Failure | None = None, *, steps: int = timeline.STEPS) -> Solved:
     """One cycle of the steady state, in time. Raises FieldError where none is found."""
     built = build(rig, failure)
-    run = timeline.steady(built.parts, hertz=rig.supply.told("hertz"))
+    run = timeline.steady(built.parts, hertz=rig.supply.told("hertz"), steps=steps)
     return _read(rig, built, run)
 
 
-def solve(rig: Rig, failure: Failure | None = None) -> Solved:
-    """By phasors where they do, else in time."""
+def solve(rig: Rig, failure: Failure | None = None, *, steps: int = timeline.STEPS) -> Solved:
+    """By phasors where they do, else in time, in so many steps a cycle."""
     if rig.rectified is None:
         try:
             return by_phasors(rig, failure)
         except FieldError:
-            return in_time(rig, failure)
-    return in_time(rig, failure)
+            return in_time(rig, failure, steps=steps)
+    return in_time(rig, failure, steps=steps)
 
 
 def _read(rig: Rig, built: Built, run: Run) -> Solved:
