@@ -159,12 +159,6 @@ def _because(best: Choice | None, loop: _Loop) -> str:
     return f"{amps} shorted, the nearest below {engineering(loop.limit, 'A')}; {best.reason}"
 
 
-def _fails(loop: _Loop) -> str:
-    """What a limiter that shorts leaves."""
-    amps = engineering(loop.amps, "A")
-    return f"open: dead; shorted: {amps}, the piece alone, and the fuse must see it"
-
-
 def _itself(loop: _Loop) -> Choice:
     """The piece's own impedance, its shunts left in."""
     over = loop.amps > loop.limit

@@ -24,7 +24,7 @@ from greyfell.core.network.rectifiers import diode_law, open_volts, rectifier
 from greyfell.core.rig.row.elements import USUAL_SUPPLY_OHMS, Element, Model, Rig
 
 SHORTED, OPEN = "shorted", "open"
-BOND, DIODE, TIE = "bond", "diode", "tie"
+BOND, DIODE = "bond", "diode"
 WIRE, NOTHING, INSULATION = 1e-3, 1e9, 1e8
 """Ohms of a wire, of what is not joined, and of insulation to the core."""
 LEAST_OHMS = 1e-3

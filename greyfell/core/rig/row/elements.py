@@ -2,7 +2,7 @@
 behind it, the load. The open format is `greyfell.rig/1`.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -402,12 +402,3 @@ def _stands(rig: Rig) -> None:
     ids = [e.id for e in rig.elements]
     if len(set(ids)) < len(ids):
         raise FieldError("ahead", "Two elements have the same id.")
-
-
-def places(rig: Rig) -> Sequence[tuple[str, Element]]:
-    """Every element with where it stands."""
-    return (
-        *((AHEAD, e) for e in rig.ahead),
-        *((BEHIND, e) for e in rig.behind),
-        (LOAD, rig.load),
-    )
