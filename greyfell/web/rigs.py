@@ -302,6 +302,7 @@ def _shown(told: Told) -> dict[str, Any]:
     said: list[Spoken] = [] if told.solved is None else spoken(told.solved)
     whole = not enhanced() and told.solved is not None and not told.error
     drawing = rig_drawing(told.rig, told.solved) if told.rig is not None else None
+    timed = _timed(told.rig) if whole and told.rig is not None else None
     return {
         "told": told,
         "rig": told.rig,
@@ -311,7 +312,8 @@ def _shown(told: Told) -> dict[str, Any]:
         "spoken": said,
         "refused": [s for s in said if s.severity == "stop"],
         "failures": _failures(told.solved) if whole and told.solved is not None else None,
-        "waves": _waves(told.rig) if whole and told.rig is not None else None,
+        "waves": None if timed is None else _waves(timed),
+        "meters": timed,
         "supply_slot": _slot("s", SUPPLY, told.document.get("supply", {}), ()),
         "piece_boxes": _boxes("p", MODEL, told.document.get("piece", {})),
         "bonds": BONDS,
@@ -417,10 +419,20 @@ def _failures(solved: Solved) -> list[Failed]:
     return sorted(failed(solved), key=lambda f: not f.grave)
 
 
-def _waves(rig: Rig) -> Any:
-    """Waves of one cycle and what happens at switching on; None where no steady state is found."""
+def _timed(rig: Rig) -> Solved | None:
+    """The rig in time, as meters see it: iron's amps are no sine, and phasors do not know that.
+    None where no steady state is found.
+    """
     try:
-        return waves_drawing(in_time(rig), switched_on(rig))
+        return in_time(rig)
+    except FieldError:
+        return None
+
+
+def _waves(timed: Solved) -> Any:
+    """Waves of one cycle and what happens at switching on; None where that has no end."""
+    try:
+        return waves_drawing(timed, switched_on(timed.rig))
     except FieldError:
         return None
 

@@ -12,8 +12,10 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
+from greyfell.core.figures.notation import engineering
 from greyfell.core.planners.kept import FORMAT, changed, parse_plan, rig_document
 from greyfell.core.rig.row.elements import KINDS, parse_rig
+from greyfell.core.rig.row.solving import in_time
 from greyfell.records.demo import load_demo
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.plans import Plans
@@ -52,6 +54,19 @@ def test_a_rig_is_drawn_solved_and_says_what_fails(client):
     assert "lamp shorted" in shown
     assert "the core&#39;s bond off" in shown or "the core's bond off" in shown
     assert 'value="45m"' in shown
+
+
+def test_meters_are_told_in_time_an_averaging_one_low_on_iron_s_amps(client):
+    """Idle iron straight on the mains: true RMS and the mean's reading differ; phasors hide it."""
+    args = dict(x.split("=") for x in LAMP.split("&")) | {"a1.kind": "", "p.straight": "0.1"}
+    shown = page(client.get("/rigs/edit", query_string=args))
+    table = shown[shown.index("What meters show") :]
+    cells = re.findall(r"<td>([\d.]+ m?A)</td>", table[: table.index("</tr>", 1500)])
+    row = parse_rig(json.loads(page(client.get("/rigs/rig.json", query_string=args))))
+    told = in_time(row).line
+
+    assert told.averaging_amps < 0.9 * told.amps
+    assert {engineering(told.amps, "A"), engineering(told.averaging_amps, "A")} <= set(cells)
 
 
 def test_while_it_is_dragged_failures_wait(client):
