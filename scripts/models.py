@@ -1,6 +1,6 @@
-"""Models of pieces of the forward model, from ever more readings with meter errors, held against
-what was left aside: loads that nobody read, and the short. How often the ranges hold, and how wide
-they are. Run: python scripts/models.py [N=2000] [--seed S]
+"""Models of pieces of the forward model, each of a world drawn for it, from ever more readings with
+meter errors, held against what was left aside: loads that nobody read, and the short. How often the
+ranges hold, and how wide they are. Run: python scripts/models.py [N=2000] [--seed S]
 """
 
 import click
@@ -12,6 +12,7 @@ from greyfell.core.forward.loaded import loaded
 from greyfell.core.identify import identify
 from greyfell.core.practice import designs
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.practice.worlds import WORLDS
 
 MAKERS = (designs.oven, designs.sign, designs.low_voltage, designs.valve, designs.isolating)
 SUPPLY, HERTZ = 230.0, 50.0
@@ -44,10 +45,13 @@ def document_of(piece, level, rng):
     bench.no_load(fed, SUPPLY, HERTZ)
     if level >= 1:
         amps = 0.1 * SUPPLY
-        bench.short_circuit(fed, pair, amps, HERTZ)
+        _named(bench.short_circuit(fed, pair, amps, HERTZ), ("volts", "amps", "watts"))
     if level >= 2:
         match = _match(piece, fed, pair)
-        bench.load(fed, SUPPLY, pair, match, HERTZ)
+        _named(
+            bench.load(fed, SUPPLY, pair, match, HERTZ),
+            ("driven_volts", "load_volts", "load_amps"),
+        )
     leads = [x for w in piece.windings for x, _ in w.leads if x != "core"]
     document = {
         "format": "greyfell.transformer/1",
@@ -58,6 +62,16 @@ def document_of(piece, level, rng):
         "readings": [{**r, "id": f"r{n}"} for n, r in enumerate(bench.taken, 1)],
     }
     return document, fed, pair
+
+
+def _named(reading, figures):
+    """The meters of a reading, as its owner noted them: volts to one per cent, amps and watts to
+    two, half a count of three figures.
+    """
+    reading["accuracy"] = {
+        key: {"percent": 1.0 if "volts" in key else 2.0, "digits": 0.005 * reading[key]}
+        for key in figures
+    }
 
 
 def _match(piece, fed, pair):
@@ -97,7 +111,8 @@ def report(n, seed):
         rng = np.random.default_rng([seed, level])
         volts, shorts, none = [], [], 0
         for k in range(n):
-            piece = MAKERS[k % len(MAKERS)](rng)
+            world = WORLDS[int(rng.integers(len(WORLDS)))]
+            piece = world.piece(MAKERS[k % len(MAKERS)](rng), rng)
             found = tried(piece, level, rng)
             if found is None:
                 none += 1

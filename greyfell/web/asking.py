@@ -208,6 +208,15 @@ def _text(value: Any) -> str:
     return value if isinstance(value, str) else typed_figure(value)
 
 
+def figure_within(text: str, usual: float, least: float, most: float) -> float:
+    """A plain figure of an address within its bounds; what is none is the usual one."""
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        return usual
+    return min(max(value, least), most) if value == value else usual
+
+
 def typed_figure(value: float) -> str:
     """A figure as it is typed: small ones with their prefix, 3.2e-5 as 32µ."""
     for scale, prefix in SMALL:

@@ -7,16 +7,21 @@ import numpy as np
 
 from greyfell.core.circuit.load import short_amps
 from greyfell.core.circuit.model import PieceModel, Point
+from greyfell.core.figures.constants import DAY_CELSIUS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.modelled import NEVER_SECONDS, seconds_to_limit, trips, wants
 from greyfell.core.judgement.identification import Identification
+from greyfell.web.asking import figure_within
 from greyfell.web.drawings.circuit import circuit
-from greyfell.web.drawings.graph import Axis, Graph, Place, draw
+from greyfell.web.drawings.graph import BOTTOM, LEFT, RIGHT, TOP, Axis, Graph, Place, draw
 from greyfell.web.drawings.shapes import Drawing
 
 POINTS = 50
 FARTHEST = 2.0
+CELSIUS = (-20.0, 150.0)
+PLOT = (LEFT, RIGHT, TOP, BOTTOM)
+"""Where the plot of a graph lies in its picture, for the hand that drags."""
 
 
 def model_shown(
@@ -26,7 +31,8 @@ def model_shown(
     if not found:
         return {"model": None, "model_wants": wants(ident)}
     model = next((m for m in found if m.winding.id == args.get("of")), found[0])
-    power = _power(args.get("load", "0"))
+    model = model.warmed(celsius := figure_within(args.get("celsius", ""), DAY_CELSIUS, *CELSIUS))
+    power = figure_within(args.get("load", ""), 0.0, -FARTHEST, FARTHEST)
     ohms = model.line.match_ohms.value * 10**power
     point = model.at(ohms)
     return {
@@ -34,18 +40,18 @@ def model_shown(
         "model_outputs": [m.winding for m in found],
         "model_circuit": circuit(model, tuple(ident.belief.fed[:2])),
         "model_load": power,
+        "model_celsius": celsius,
+        "model_plot": PLOT,
+        "model_ends": _ends(model),
         "model_line": load_graph(model, point),
-        "model_point": _told(ident, model, point),
+        "model_point": _told(ident, model, point, celsius),
     }
 
 
-def _power(text: str) -> float:
-    """A power of ten of the best match; what is none is nought."""
-    try:
-        value = float(text)
-    except ValueError:
-        return 0.0
-    return min(max(value, -FARTHEST), FARTHEST) if value == value else 0.0
+def _ends(model: PieceModel) -> tuple[float, float]:
+    """Where the axes of amps and volts end."""
+    short = model.line.amps(0.0)
+    return min(1.3 * short.value, short.high), 1.06 * model.line.open_volts.high
 
 
 def load_graph(model: PieceModel, point: Point) -> Drawing:
@@ -54,6 +60,7 @@ def load_graph(model: PieceModel, point: Point) -> Drawing:
     """
     line = model.line
     volts, short = line.open_volts, line.amps(0.0)
+    most_amps, most_volts = _ends(model)
     loads = np.geomspace(1e-3, 1e3, POINTS) * line.match_ohms.value
     read = [(line.amps(float(r)), line.volts(float(r))) for r in loads]
     middle = [(a.value, v.value) for a, v in read]
@@ -62,8 +69,8 @@ def load_graph(model: PieceModel, point: Point) -> Drawing:
         Graph(
             title=f"{model.winding.name}: {engineering(point.volts.value, 'V')} at this load",
             desc="Volts against amps from open to short.",
-            x=Axis(words="amps", unit="A", low=0, high=min(1.3 * short.value, short.high)),
-            y=Axis(words="volts", unit="V", low=0, high=1.06 * volts.high),
+            x=Axis(words="amps", unit="A", low=0, high=most_amps),
+            y=Axis(words="volts", unit="V", low=0, high=most_volts),
             curves=[
                 (middle, "decay"),
                 *((e, "sweep-before") for e in ends),
@@ -80,7 +87,7 @@ def load_graph(model: PieceModel, point: Point) -> Drawing:
 
 
 def _told(
-    ident: Identification, model: PieceModel, point: Point
+    ident: Identification, model: PieceModel, point: Point, celsius: float
 ) -> list[tuple[str, Quantity | str, str]]:
     """The point in words and figures."""
     opened = model.line.open_volts.value
@@ -104,7 +111,7 @@ def _told(
     primary = ident.belief.primary
     windings = [(model.winding, point.amps), (primary, point.primary_amps)]
     for w, amps in windings:
-        seconds = None if w is None else seconds_to_limit(ident, w, amps)
+        seconds = None if w is None else seconds_to_limit(ident, w, amps, celsius)
         if w is not None and seconds is not None:
             long = seconds.low > NEVER_SECONDS
             said: Quantity | str = "more than an hour" if long else seconds

@@ -5,6 +5,7 @@ printed, and written as netlist, table and open format.
 import csv
 import io
 import json
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -32,9 +33,16 @@ from greyfell.core.rig.row.elements import (
     parse_rig,
 )
 from greyfell.core.rig.row.failing import Failed, failed
-from greyfell.core.rig.row.solving import Solved, exported, in_time, solve, switched_on
+from greyfell.core.rig.row.solving import (
+    WORST_REMANENCE,
+    Solved,
+    exported,
+    in_time,
+    solve,
+    switched_on,
+)
 from greyfell.core.rig.row.speaking import Spoken, spoken
-from greyfell.web.asking import typed_figure
+from greyfell.web.asking import figure_within, typed_figure
 from greyfell.web.drawings.rig import rig_drawing
 from greyfell.web.drawings.waves import waves_drawing
 from greyfell.web.stores import stores
@@ -323,6 +331,7 @@ def _shown(told: Told) -> dict[str, Any]:
         "behind": _slots(BEHIND, told.document),
         "load": _slot("l", *_load(told.document), _kinds(LOAD)),
         "offers": _offers(told.document),
+        "switching": switching(request.args),
         "args": request.args,
         "query": request.query_string.decode("utf-8", "replace"),
     }
@@ -432,9 +441,19 @@ def _timed(rig: Rig) -> Solved | None:
 def _waves(timed: Solved) -> Any:
     """Waves of one cycle and what happens at switching on; None where that has no end."""
     try:
-        return waves_drawing(timed, switched_on(timed.rig))
+        angle, remanence = switching(request.args)
+        on = switched_on(timed.rig, angle=math.radians(angle), remanence=remanence)
+        return waves_drawing(timed, on, told=f"at {angle:.0f}°, iron left at {remanence:.0%}")
     except FieldError:
         return None
+
+
+def switching(args: Mapping[str, str]) -> tuple[float, float]:
+    """Degrees after the zero crossing at which it is switched on, and what its iron was left with,
+    as a share of its rated flux; the worst where nothing sensible is said.
+    """
+    degrees = figure_within(args.get("on.degrees", ""), 0.0, 0.0, 360.0)
+    return degrees, figure_within(args.get("on.remanence", ""), WORST_REMANENCE, -1.0, 1.0)
 
 
 def open_file() -> Any:

@@ -266,3 +266,29 @@ def test_a_valve_piece_of_five_windings_by_pointer(walked):
     assert ident.verdict == "screened"
     assert roles.count("primary") == 1
     assert "hv-secondary" in roles
+
+
+def test_the_load_is_dragged_along_its_line(page):
+    """From near open to near shorted: the point, its volts and the slider go along; the address
+    keeps it.
+    """
+    page.goto("/pieces/CQ-018/?at=model")
+    plot = page.locator("[data-plot]")
+    plot.scroll_into_view_if_needed()
+    page.wait_for_load_state("networkidle")
+
+    def dragged(along, up):
+        box = plot.locator("svg").bounding_box()
+        page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.4)
+        page.mouse.down()
+        with page.expect_response(lambda r: "load=" in r.url):
+            page.mouse.move(box["x"] + box["width"] * along, box["y"] + box["height"] * up)
+        page.mouse.up()
+        page.wait_for_load_state("networkidle")
+        return float(page.locator("input[name=load]").input_value())
+
+    near_open = dragged(0.2, 0.2)
+    near_short = dragged(0.6, 0.75)
+
+    assert near_open > 0.2 > -0.2 > near_short
+    assert f"load={near_short:g}" in page.url

@@ -138,6 +138,23 @@ def test_a_bond_at_an_end_and_at_the_middle():
     assert not sign or sign[0].bond in ("middle", "end")
 
 
+def test_warm_copper_has_more_ohms_and_less_to_go():
+    """At 84.5 °C a quarter more than at 20; leakage and iron stay; at the limit no second is left."""
+    ident = identify(parse_record(DEMO["CQ-018"]))
+    cold = models(ident)[0]
+    warm = cold.warmed(20 + 0.25 / 0.00393)
+    amps = cold.line.amps(cold.line.match_ohms.value)
+
+    for key in ("primary_ohms", "secondary_ohms"):
+        assert warm.get(key).value == pytest.approx(1.25 * cold.get(key).value)
+    assert warm.get("leakage_henries") == cold.get("leakage_henries")
+    assert warm.line.amps(0.0).value < cold.line.amps(0.0).value
+    assert cold.warmed(20.0) is cold
+    seconds = [seconds_to_limit(ident, cold.winding, amps, c).value for c in (20, 62.5, 105, 140)]
+    assert seconds[1] == pytest.approx(seconds[0] / 2)
+    assert seconds[2:] == [0.0, 0.0]
+
+
 def test_seconds_to_the_limit_go_by_the_square_of_the_amps():
     """What is borne for a minute is borne for a quarter of it at twice the amps."""
     ident = identify(parse_record(DEMO["CQ-018"]))

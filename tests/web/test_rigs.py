@@ -325,6 +325,32 @@ def test_the_model_stands_at_its_station_and_says_what_it_wants(demo):
     assert "not known" in bare or "No primary" in bare
 
 
+def test_the_model_s_copper_is_as_warm_as_is_said(demo):
+    """Ohms at 70 °C; what is no number is day's temperature."""
+    cold = page(demo.get("/pieces/CQ-018/?at=model"))
+    warm = page(demo.get("/pieces/CQ-018/?at=model&celsius=70"))
+    odd = page(demo.get("/pieces/CQ-018/?at=model&celsius=warm"))
+
+    assert "2.30 Ω" in cold
+    assert "2.75 Ω" in warm
+    assert "2.30 Ω" in odd
+    assert 'value="20"' in odd
+
+
+def test_switched_on_at_the_crest_with_no_remanence_is_gentler(demo):
+    """The peak told at switching on, at the worst moment and at the best."""
+
+    def peak(query):
+        text = page(demo.get(f"/rigs/edit?piece=CQ-018{query}"))
+        found = re.search(r"switched on: ([0-9.]+) (m?A)", text)
+        return float(found[1]) * (1e-3 if found[2] == "mA" else 1.0)
+
+    worst, gentle = peak(""), peak("&on.degrees=90&on.remanence=0")
+
+    assert gentle < 0.3 * worst
+    assert peak("&on.degrees=never") == worst
+
+
 @pytest.mark.parametrize("load", ["nan", "x", "1e9", "-7", ""])
 def test_a_load_that_is_none_is_held_at_an_end(demo, load):
     """Whatever stands in the address."""

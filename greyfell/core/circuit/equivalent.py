@@ -3,6 +3,9 @@
 import math
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.accuracy import limit
@@ -14,6 +17,12 @@ ASSUMED_SHARE = 0.25
 reactive. From memory."""
 ASSUMED_SPREAD = 0.25
 """Limits of that assumption, ± of either part. House rule."""
+LIMITS_TO_SPREAD = 1 / math.sqrt(6)
+"""A meter's warranted limit as a spread, triangular: most meters err by far less. JCGM 100:2008
+4.3.9.
+"""
+LEAST_PART = 0.1
+"""A part below this share of |Z| has no better figure than one of that size. House rule."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,13 +39,14 @@ class Impedance:
 @dataclass(frozen=True, slots=True)
 class OwnImpedance:
     """A piece's own impedance on its primary's side, in Ω, with ranges; the reading it comes from,
-    and whether the split was measured.
+    whether the split was measured, and the covariance (2, 2) of both parts' logarithms.
     """
 
     resistance_ohms: Quantity
     reactance_ohms: Quantity
     reading: str
     measured: bool
+    covariance: NDArray[np.float64]
 
 
 def short_circuit_impedance(volts: float, amps: float, watts: float | None = None) -> Impedance:
@@ -135,4 +145,33 @@ def _with_limits(r: ShortCircuit, refer: Quantity) -> OwnImpedance:
         low, high = ohms * (1 - spread) * refer.low, ohms * (1 + spread) * refer.high
         return Quantity(ohms * refer.value, max(0.0, low), high, basis)
 
-    return OwnImpedance(ranged(own.ohms), ranged(own.reactance_ohms), r.id, own.measured)
+    return OwnImpedance(
+        resistance_ohms=ranged(own.ohms),
+        reactance_ohms=ranged(own.reactance_ohms),
+        reading=r.id,
+        measured=own.measured,
+        covariance=_covariance(r, own, refer),
+    )
+
+
+def _covariance(r: ShortCircuit, own: Impedance, refer: Quantity) -> NDArray[np.float64]:
+    """Of both parts' logarithms, by what the meters of volts, amps and watts may err by, each for
+    itself: R = P/I², X² = (V/I)² − R². JCGM 100:2008 5.1.2.
+    """
+    if own.measured and r.watts:
+        whole = own.ohms**2 + own.reactance_ohms**2
+        x2 = max(own.reactance_ohms**2, LEAST_PART**2 * whole)
+        r2 = own.ohms**2
+        slopes = np.array(
+            [
+                [0.0, -2.0, 1.0],
+                [whole / x2, (2 * r2 - whole) / x2, -r2 / x2],
+            ]
+        )
+        shares = [limit(r, key) / getattr(r, key) for key in ("volts", "amps", "watts")]
+        bent = slopes * (np.array(shares) * LIMITS_TO_SPREAD)
+        own_part = bent @ bent.T
+    else:
+        own_part = np.eye(2) * (ASSUMED_SPREAD * LIMITS_TO_SPREAD) ** 2
+    turns = LIMITS_TO_SPREAD * math.log(refer.high / refer.low) / 2
+    return np.asarray(own_part + turns**2)

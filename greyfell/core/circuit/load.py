@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief, Winding
-from greyfell.core.circuit.equivalent import OwnImpedance, own_impedance
+from greyfell.core.circuit.equivalent import LIMITS_TO_SPREAD, OwnImpedance, own_impedance
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Load, Transformer
 from greyfell.core.figures.constants import Z95
@@ -27,21 +27,22 @@ by family. Sign parts are limited to their rating by their shunts. REF-T-02; com
 AT_FULL = {"microwave": 0.55, "sign": 0.95}
 """The same of shunted parts where their high voltage is shorted at full volts: half an ampere to
 one for an oven (M-T4). Lamps and low volts are reckoned by the wider table above."""
-REACTIVE = {"mains": 0.5, "microwave": 4.5, "sign": 15.0}
-"""How many times its resistance the leakage reactance is; spread of the logarithm 0.7. From
+REACTIVE = {"mains": 0.3, "microwave": 4.5, "sign": 15.0}
+"""How many times its resistance the leakage reactance is; spread of the logarithm one half. From
 memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
-REACTIVE_SPREAD = 0.7
-ADDED = 1 / math.sqrt(3)
-"""Three like limits added up are so much more than their squares' root. JCGM 100:2008 5.1.2."""
+REACTIVE_SPREAD, COPPER_SPREAD = 0.5, 0.05
+STRAY_COPPER = 1.04
+"""Ohms at mains hertz over those read with direct current, joints and stray loss. From memory."""
+LEAST_SPREAD = 2e-3
 COUPLING = {"microwave": (0.935, 0.985), "sign": (0.88, 0.975)}
 """What the open volts are of the turns' ratio, where shunts lie between: impedances go with the
 square of turns, not of volts. As the planner `ratio_check` has it; REF-T-10."""
+USUAL_COUPLING = (0.98, 1.0)
+"""The same without shunts: at reduced volts the iron takes a hundredth or two of a short's amps."""
 SATURATES = {"microwave": (1.0, 1.8), "sign": (1.0, 1.25)}
 """A dead short at full volts against what reduced volts let expect, where shunts are in: they
 saturate at some 80 to 100 V of leakage. The reference of the bench; range from memory."""
 ROUNDS = 25
-LIMITS_TO_SPREAD = 1 / math.sqrt(3)
-"""A rectangular limit as a spread. JCGM 100:2008 4.3.7."""
 MOST_STEP, ARRIVED = 1.0, 1e-5
 Figures = NDArray[np.float64]
 Figure = Callable[[float, float, float], float]
@@ -178,9 +179,10 @@ def _fitted(
     prior = _prior(record, belief, w)
     if prior is None:
         return None
-    middle, spread, basis, measured = prior
+    middle, before, basis, measured = prior
     at = middle.copy()
-    information = np.diag(1 / spread**2)
+    known = np.linalg.inv(before)
+    information = known
     for _ in range(ROUNDS if points else 0):
         ohms = np.array([p.ohms for p in points])
         e, r, x = np.exp(at)
@@ -190,8 +192,8 @@ def _fitted(
         weights = 1 / np.array([p.spread for p in points])
         off = (np.log([p.volts for p in points]) - shown) * weights
         bent = slopes * weights[:, None]
-        information = bent.T @ bent + np.diag(1 / spread**2)
-        step = np.linalg.solve(information, bent.T @ off + (middle - at) / spread**2)
+        information = bent.T @ bent + known
+        step = np.linalg.solve(information, bent.T @ off + known @ (middle - at))
         at = at + np.clip(step, -MOST_STEP, MOST_STEP)
         if np.abs(step).max() < ARRIVED:
             break
@@ -203,61 +205,54 @@ def _fitted(
 def _prior(
     record: Transformer, belief: Belief, w: Winding
 ) -> tuple[Figures, Figures, tuple[str, ...], bool] | None:
-    """Logarithms of open volts, resistance and reactance before any load point, their spreads, what
-    they rest on, and whether a short circuit was read.
+    """Logarithms of open volts, resistance and reactance before any load point, their covariance,
+    what they rest on, and whether a short circuit was read.
     """
     primary = belief.primary
     if primary is None or primary.volts is None or w.volts is None or w is primary:
         return None
     coupled = _coupling(record, belief)
     ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
-    volts = (math.log(w.volts.value), _spread(w.volts))
     own = own_impedance(record, belief)
     if own is not None:
-        parts, basis = _by_short(own, ratio2, coupled), (f"short circuit {own.reading}",)
+        (parts, within), basis = _by_short(own, ratio2, coupled), (f"short circuit {own.reading}",)
     else:
         told = _by_kind(belief, w, ratio2)
         if told is None:
             return None
-        parts, basis = told, ("copper and kind, assumed",)
-    middle, spread = zip(volts, *parts, strict=True)
-    return np.array(middle), np.array(spread), basis, own is not None
+        (parts, within), basis = told, ("copper and kind, assumed",)
+    covariance = np.zeros((3, 3))
+    covariance[0, 0] = _spread(w.volts) ** 2
+    covariance[1:, 1:] = within
+    return np.array([math.log(w.volts.value), *parts]), covariance, basis, own is not None
 
 
 def _spread(q: Quantity) -> float:
     """Spread of a figure's logarithm by its range."""
-    return max(2e-3, math.log(max(q.high, 1e-9) / max(q.low, 1e-9)) / 2 / Z95)
+    return max(LEAST_SPREAD, math.log(max(q.high, 1e-9) / max(q.low, 1e-9)) / 2 / Z95)
 
 
 def _coupling(record: Transformer, belief: Belief) -> Quantity:
     """Open volts over turns: one, but where shunts are in."""
     core = record.core
     out = core is not None and core.shunts in ("absent", "removed")
-    low, high = (1.0, 1.0) if out else COUPLING.get(belief.family, (1.0, 1.0))
+    low, high = USUAL_COUPLING if out else COUPLING.get(belief.family, USUAL_COUPLING)
     return Quantity((low + high) / 2, low, high, ("kind",))
 
 
-def _by_short(
-    own: OwnImpedance, ratio2: float, coupled: Quantity
-) -> tuple[tuple[float, float], tuple[float, float]]:
-    """Resistance and reactance of a short circuit, on the output's side."""
-    twice = math.log(coupled.high / coupled.low) * LIMITS_TO_SPREAD
-    r, x = own.resistance_ohms, own.reactance_ohms
-    least = max(r.value, x.value) * 1e-3
-    return (
-        (math.log(max(r.value, least) * ratio2), math.hypot(ADDED * _part(r, least), twice)),
-        (math.log(max(x.value, least) * ratio2), math.hypot(ADDED * _part(x, least), twice)),
-    )
+def _by_short(own: OwnImpedance, ratio2: float, coupled: Quantity) -> tuple[list[float], Figures]:
+    """Logarithms of a short circuit's resistance and reactance on the output's side, with their
+    covariance (2, 2).
+    """
+    turns = math.log(coupled.high / coupled.low) * LIMITS_TO_SPREAD
+    r, x = own.resistance_ohms.value, own.reactance_ohms.value
+    least = max(r, x) * 1e-3
+    parts = [math.log(max(part, least) * ratio2) for part in (r, x)]
+    return parts, own.covariance + turns**2 + LEAST_SPREAD**2 * np.eye(2)
 
 
-def _part(q: Quantity, least: float) -> float:
-    return _spread(Quantity(max(q.value, least), max(q.low, least), max(q.high, least)))
-
-
-def _by_kind(
-    belief: Belief, w: Winding, ratio2: float
-) -> tuple[tuple[float, float], tuple[float, float]] | None:
-    """Resistance of both coppers, reactance by the kind."""
+def _by_kind(belief: Belief, w: Winding, ratio2: float) -> tuple[list[float], Figures] | None:
+    """Logarithms of both coppers' resistance and of the kind's reactance, with their covariance."""
     primary = belief.primary
     if primary is None or not w.coil.readings or w.coil.broken:
         return None
@@ -269,7 +264,8 @@ def _by_kind(
         share = AT_FULL[belief.family]
         rated = w.volts.value**2 / whole.value
         reactance = math.sqrt(max((share * rated) ** 2 - copper**2, (0.3 * copper) ** 2))
-    return (math.log(copper * 1.1), 0.15), (math.log(reactance), REACTIVE_SPREAD)
+    spreads = np.array([COPPER_SPREAD, REACTIVE_SPREAD])
+    return [math.log(copper * STRAY_COPPER), math.log(reactance)], np.diag(spreads**2)
 
 
 def short_amps(record: Transformer, belief: Belief, line: LoadLine) -> Quantity:

@@ -4,7 +4,7 @@ all leakage behind it; every figure with its range, what it rests on, and whethe
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.circuit.idle import KIND, Idle, idle_of
 from greyfell.core.circuit.load import Figures, LoadLine, load_line
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.figures.constants import Z95
+from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS, Z95
 from greyfell.core.figures.quantity import Quantity
 
 SHUNT_VOLTS = (81.0, 90.0, 101.0)
@@ -24,6 +24,8 @@ WINDING_FARADS = (2e-10, 5e-10, 2e-9)
 """Capacitance of a high-voltage winding with its leads. Common practice."""
 MAYBE = 1.7
 """Idle watts that nobody read, over and under by this factor. M-T4, broad."""
+COPPER_KEYS = ("primary_ohms", "secondary_ohms")
+"""Figures that grow with the copper's temperature."""
 READINGS = {
     "ratio": "The ratio both ways, at a low drive",
     "short": "A short circuit at reduced volts, with watts",
@@ -88,6 +90,21 @@ class PieceModel:
     def get(self, key: str) -> Quantity | None:
         """One figure by its key."""
         return next((f.figure for f in self.figures if f.key == key), None)
+
+    def warmed(self, celsius: float) -> "PieceModel":
+        """The circuit with its copper at a temperature: resistances grow, all else stays. REF-W-02;
+        °C of copper's mean.
+        """
+        factor = 1 + COPPER_PER_K * (celsius - DAY_CELSIUS)
+        if factor == 1:
+            return self
+        at = self.line.at + np.array([0.0, math.log(factor), 0.0])
+        basis = (*self.line.basis, f"copper at {celsius:.0f} °C")
+        warm = tuple(
+            replace(f, figure=_scaled(f.figure, factor)) if f.key in COPPER_KEYS else f
+            for f in self.figures
+        )
+        return replace(self, line=replace(self.line, at=at, basis=basis), figures=warm)
 
     def as_rig(self) -> dict[str, float | str]:
         """The middle of every figure, as a rig's piece has it."""

@@ -16,7 +16,7 @@ MOST = 500
 SMALL = "t t-small"
 
 
-def waves_drawing(solved: Solved, on: SwitchedOn) -> Drawing:
+def waves_drawing(solved: Solved, on: SwitchedOn, told: str = "iron left at worst") -> Drawing:
     """Three bands: volts, amps, amps after switching on. Pure."""
     run = solved.run
     joints = solved.built.joints
@@ -27,18 +27,18 @@ def waves_drawing(solved: Solved, on: SwitchedOn) -> Drawing:
     volts = run.volts(out.hot, out.cold)
     amps = run.amps(joints[0].through)
     peak = float(np.abs(volts).max())
-    told = (
+    bands = (
         (f"volts out of the piece, peak {engineering(peak, 'V')}", volts),
         (f"amps from the wall, peak {engineering(float(np.abs(amps).max()), 'A')}", amps),
         (f"amps from the wall, switched on: {engineering(on.peak_amps, 'A')} of peak", on.amps),
     )
-    for n, (words, wave) in enumerate(told):
+    for n, (words, wave) in enumerate(bands):
         middle = 30 + GAP / 2 + n * (BAND + GAP) + BAND / 2
         drawing.add(text(LEFT, middle - BAND / 2 - 8, words, SMALL))
         drawing.add(line(LEFT, middle, RIGHT, middle, "axis"))
         drawing.add(path(_along(wave, middle), "decay"))
     cycles = len(on.times) / max(len(run.times), 1)
-    said = f"above one cycle, below the first {cycles:.0f}; iron as left at worst, lamps cold"
+    said = f"above one cycle, below the first {cycles:.0f}; switched on {told}, lamps cold"
     drawing.add(text(LEFT, drawing.height - 6, said, f"{SMALL} quiet"))
     return drawing
 

@@ -349,7 +349,7 @@ Alpine.data("clock", () => ({
 }));
 
 // A planner: recomputed by the server while a value is changed; the last answer wins.
-Alpine.data("planner", () => ({
+const planner = () => ({
   asking: null,
   change(event) {
     const typed = event?.currentTarget;
@@ -374,6 +374,36 @@ Alpine.data("planner", () => ({
   slide(event) {
     const target = document.getElementById(event.currentTarget.dataset.for);
     target.value = event.currentTarget.value;
+    this.change();
+  },
+});
+Alpine.data("planner", planner);
+
+// The load line of a model: the point is dragged, and its ohms are volts over amps where it stands.
+Alpine.data("loadline", () => ({
+  ...planner(),
+  held: false,
+  grab(event) {
+    this.held = Boolean(event.target.closest("[data-plot]"));
+    this.drag(event);
+  },
+  drop() {
+    this.held = false;
+  },
+  drag(event) {
+    const plot = this.held && this.$el.querySelector("[data-plot]");
+    if (!plot) return;
+    event.preventDefault();
+    const svg = plot.querySelector("svg");
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(
+      svg.getScreenCTM().inverse(),
+    );
+    const [left, right, top, bottom] = plot.dataset.plot.split(" ").map(Number);
+    const [amps, volts] = plot.dataset.ends.split(" ").map(Number);
+    const a = (Math.max(at.x - left, 1) / (right - left)) * amps;
+    const v = (Math.max(bottom - at.y, 1) / (bottom - top)) * volts;
+    const power = Math.log10(v / a / Number(plot.dataset.match));
+    this.$refs.load.value = String(Math.min(2, Math.max(-2, power)));
     this.change();
   },
 }));
