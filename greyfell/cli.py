@@ -22,7 +22,7 @@ from greyfell.core.errors import FieldError
 
 if TYPE_CHECKING:
     from greyfell.core.evidence.record import Transformer
-    from greyfell.core.planners.declare import Planner
+    from greyfell.core.planning.declare import Planner
     from greyfell.records.repository import Repository
 
 # What only one command needs is imported inside it: the others start without. See docs/house.md.
@@ -381,7 +381,7 @@ def _planned(
     """The answer of a planner to a file, a piece, or both. Raises FieldError."""
     from greyfell.core.evidence.parse import parse_record
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.planners.asking import Known, nested
+    from greyfell.core.planning.asking import Known, nested
 
     if file is None and piece is None:
         raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
@@ -398,7 +398,7 @@ def _planned(
 
 def _stocked(planner: "Planner", data: Path) -> dict[str, Any]:
     """The stores of a data folder, for a planner that asks for them."""
-    from greyfell.core.planners.asking import OnHand, slots
+    from greyfell.core.planning.asking import OnHand, slots
     from greyfell.records.stores import Stores
 
     keys = [s.key for s in slots(planner.given) if s.kind is OnHand]

@@ -12,10 +12,10 @@ from greyfell.core.evidence.record import FAMILIES, Donor, Transformer
 from greyfell.core.evidence.stores import FORMAT as STORES
 from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
 from greyfell.core.guidance.donors import DONORS
-from greyfell.core.planners.asking import slots
 from greyfell.core.planners.kept import FORMAT as PLAN
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planners.showing import columns, plain
+from greyfell.core.planning.asking import slots
+from greyfell.core.planning.showing import columns, plain
 from greyfell.core.rig.row.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SUPPLY
 from greyfell.core.rig.row.elements import FORMAT as RIG
 from greyfell.core.rig.row.elements import KINDS as RIG_KINDS

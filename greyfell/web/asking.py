@@ -9,7 +9,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.asking import (
+from greyfell.core.planning.asking import (
     MEASURES,
     Ask,
     Input,
@@ -20,7 +20,7 @@ from greyfell.core.planners.asking import (
     plain_input,
     slots,
 )
-from greyfell.core.planners.declare import Planner
+from greyfell.core.planning.declare import Planner
 from greyfell.web.drawings.marks import mark_of
 
 ON = "yes"

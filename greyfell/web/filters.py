@@ -20,7 +20,7 @@ from greyfell.core.guidance.words import (
     VERDICT_WORDS,
     role_words,
 )
-from greyfell.core.planners.declare import in_words
+from greyfell.core.planning.declare import in_words
 from greyfell.records.archive import OUTCOMES
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.svg import shapes_markup

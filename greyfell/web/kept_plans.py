@@ -11,7 +11,6 @@ from flask import Response, current_app, redirect, render_template, request, url
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.guidance.modelled import models
-from greyfell.core.planners.asking import MEASURES, Known
 from greyfell.core.planners.kept import (
     RIG,
     changed,
@@ -21,6 +20,7 @@ from greyfell.core.planners.kept import (
     rig_document,
 )
 from greyfell.core.planners.registry import PLANNERS, planner_of
+from greyfell.core.planning.asking import MEASURES, Known
 from greyfell.core.rig.row.elements import Rig, parse_rig
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import spoken

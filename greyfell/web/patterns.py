@@ -9,7 +9,7 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.hazards.rule import Hazard
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planners.showing import cells
+from greyfell.core.planning.showing import cells
 from greyfell.web.asking import boxes
 from greyfell.web.drawings.tag import small_iron
 

@@ -8,11 +8,11 @@ from flask import Response, current_app, render_template, request, url_for
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
-from greyfell.core.planners.asking import Known, OnHand, slots
-from greyfell.core.planners.declare import Planned, Planner
-from greyfell.core.planners.hangs import Hang, hangs
 from greyfell.core.planners.registry import PARTS, PLANNERS, planner_of
-from greyfell.core.planners.showing import cells
+from greyfell.core.planning.asking import Known, OnHand, slots
+from greyfell.core.planning.declare import Planned, Planner
+from greyfell.core.planning.hangs import Hang, hangs
+from greyfell.core.planning.showing import cells
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.asking import AskBox, boxes, missing, told

@@ -17,7 +17,7 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.guidance.modelled import models
 from greyfell.core.network.timeline import STEPS
-from greyfell.core.planners.asking import MEASURES
+from greyfell.core.planning.asking import MEASURES
 from greyfell.core.rig.row.elements import (
     AHEAD,
     BEHIND,

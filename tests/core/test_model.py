@@ -139,7 +139,7 @@ def test_a_bond_at_an_end_and_at_the_middle():
 
 
 def test_warm_copper_has_more_ohms_and_less_to_go():
-    """At 84.5 °C a quarter more than at 20; leakage and iron stay; at the limit no second is left."""
+    """A quarter more ohms; leakage and iron stay; at the limit no second is left."""
     ident = identify(parse_record(DEMO["CQ-018"]))
     cold = models(ident)[0]
     warm = cold.warmed(20 + 0.25 / 0.00393)

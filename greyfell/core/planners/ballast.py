@@ -11,9 +11,9 @@ from greyfell.core.circuit.lamp import through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 NOUGHT = exact(0.0, "given")
 MOST_OHMS = 1e7

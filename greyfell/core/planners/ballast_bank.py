@@ -10,10 +10,10 @@ from itertools import islice
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
 from greyfell.core.planners.ballast import MOST_OHMS, NOUGHT, loaded_by
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 MOST_PARTS = 6
 """A bank has no more parts. The rule of the planner."""

@@ -11,10 +11,10 @@ import numpy as np
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
 from greyfell.core.planners.starts import supply_hertz, supply_volts
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 HOUR = 3600.0
 NEVER, MAY, WILL = "never", "may", "will"

@@ -10,9 +10,9 @@ from greyfell.core.figures.steel import field as steel_field
 from greyfell.core.figures.steel import fringing, gapped_henries, rise_kelvin, watts_per_kg
 from greyfell.core.figures.wire import METALS, area_mm2, ohms_per_metre
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked, at_ends
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, merged, shown
+from greyfell.core.planning.asking import Input, asked, at_ends
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, merged, shown
 
 IEC_WIRES = (
     (0.100, 0.125),

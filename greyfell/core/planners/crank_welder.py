@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners import sliding_choke, starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 TOUCH = 50.0
 """IEC 61140."""

@@ -30,9 +30,9 @@ from greyfell.core.network.rectifiers import (
 )
 from greyfell.core.network.timeline import Run, rms, steady
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked, at_ends
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, merged, shown
+from greyfell.core.planning.asking import Input, asked, at_ends
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, merged, shown
 
 STRING = 2.0
 """A diode string bears so many times the inverse volts. Common practice."""

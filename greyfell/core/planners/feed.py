@@ -9,10 +9,10 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, OnHand, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
 from greyfell.core.planners.nameplate import FLUX_CAUTION, FLUX_STOP
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planning.asking import Input, OnHand, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 HIGH_LINE = 1.10
 """IEC 60038."""

@@ -10,10 +10,10 @@ from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.asking import Known, nested, slots
-from greyfell.core.planners.declare import Planner
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planners.showing import columns
+from greyfell.core.planning.asking import Known, nested, slots
+from greyfell.core.planning.declare import Planner
+from greyfell.core.planning.showing import columns
 from greyfell.core.rig.row.elements import MODEL, parse_rig
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import spoken

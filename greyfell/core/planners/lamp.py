@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from greyfell.core.circuit.lamp import GLOWS, HALVINGS, LAW, LAW_SPREAD, glow_of, through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
 from greyfell.core.planners.starts import supply_volts
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 SIZES = (7.0, 15.0, 25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0, 300.0, 500.0, 750.0, 1000.0)
 """Watts of filament lamps that are found. Common practice."""

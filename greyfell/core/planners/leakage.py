@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.judgement.acts import GRADES, grade_of
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
 from greyfell.core.planners.starts import supply_hertz, supply_volts_plain
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 HIGH_LINE = 1.1
 """The supply may stand a tenth above its name. IEC 60038."""

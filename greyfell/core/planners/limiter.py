@@ -13,11 +13,11 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import ballast_bank, starts
-from greyfell.core.planners.asking import Input, OnHand, asked
 from greyfell.core.planners.ballast import MOST_OHMS, loaded_by
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
 from greyfell.core.planners.series_capacitor import FORBIDDEN
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planning.asking import Input, OnHand, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 SIDE_BY_SIDE = 4
 """Lamps or heaters of one kind are looked at up to so many side by side."""

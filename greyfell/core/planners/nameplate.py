@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 FLUX_CAUTION, FLUX_STOP = 1.0, 1.10
 """Above the plate's flux iron runs hotter and draws more; from a tenth above it is not fed. IEC

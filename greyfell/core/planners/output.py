@@ -7,9 +7,9 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 HIGH_LINE = 1.10
 """IEC 60038."""

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
 from greyfell.core.planners.starts import supply_volts, volts_per_turn
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 SENSES = ("aiding", "bucking")
 LOSS_POWERS = (2.0, 3.0)

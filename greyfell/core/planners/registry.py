@@ -9,7 +9,6 @@ from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
 from greyfell.core.planners.crank_welder import CRANK_WELDER
 from greyfell.core.planners.dc_supply import DC_SUPPLY
-from greyfell.core.planners.declare import Planner
 from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.core.planners.feed import FEED
 from greyfell.core.planners.gap import GAP
@@ -33,6 +32,7 @@ from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
 from greyfell.core.planners.wire import WIRE
+from greyfell.core.planning.declare import Planner
 
 PARTS: dict[str, tuple[Planner, ...]] = {
     "Salvage and measuring": (

@@ -11,9 +11,9 @@ from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.wire import METALS, area_mm2, ohms_per_metre
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 MOST_TURNS = 100_000
 """More turns than this are no winding by hand: a figure is off."""

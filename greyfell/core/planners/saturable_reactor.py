@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 FORM = (1.11, 1.0)
 """RMS over mean of the rectified current: a sine, and a square wave. REF-B-07."""

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.asking import Input, Known, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, shown
+from greyfell.core.planning.asking import Input, Known, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, shown
 
 SHARES = {
     "EI or UI iron": (0.12, 0.32),

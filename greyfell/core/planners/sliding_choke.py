@@ -9,9 +9,9 @@ from itertools import pairwise
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planners import starts
-from greyfell.core.planners.asking import Input, asked, at_ends
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, merged, shown
+from greyfell.core.planning.asking import Input, asked, at_ends
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, merged, shown
 
 READ = 0.03
 """What an impedance read point by point may err by, ±. From memory."""

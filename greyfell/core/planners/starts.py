@@ -5,8 +5,8 @@ from collections.abc import Callable
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.planners.asking import Known
-from greyfell.core.planners.declare import OfPiece
+from greyfell.core.planning.asking import Known
+from greyfell.core.planning.declare import OfPiece
 
 LINE = 0.02
 """How far the line's volts stray in a day's work, ±: the minute's reading is better. IEC 60038

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import dc_supply, starts
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 
 HEATER_TOLERANCE = 0.10
 """Heater volts may stray so far. Common practice of the valve trade."""

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
-from greyfell.core.planners.asking import Input, asked
-from greyfell.core.planners.declare import Caution, Check, Formula, Planner
-from greyfell.core.planners.showing import Result, Row, shown
 from greyfell.core.planners.starts import (
     plate_hertz,
     plate_volts,
     supply_hertz,
     supply_volts,
 )
+from greyfell.core.planning.asking import Input, asked
+from greyfell.core.planning.declare import Caution, Check, Formula, Planner
+from greyfell.core.planning.showing import Result, Row, shown
 from greyfell.core.rig.limiting import FUSES, LARGE_FUSES
 
 READ = 0.03

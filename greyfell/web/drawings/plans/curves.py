@@ -16,7 +16,7 @@ from greyfell.core.planners import dc_supply as supplying
 from greyfell.core.planners import gap as gapping
 from greyfell.core.planners import series_capacitor as resonating
 from greyfell.core.planners import sliding_choke as sliding
-from greyfell.core.planners.declare import Planned
+from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.graph import Axis, Band, Graph, Place, draw
 from greyfell.web.drawings.shapes import Drawing, Shape, rect, text
 

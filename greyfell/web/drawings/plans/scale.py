@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.declare import Planned
 from greyfell.core.planners.nameplate import FLUX_CAUTION, FLUX_STOP
+from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
 LEFT, WIDE, MIDDLE = 40.0, 380.0, 150.0

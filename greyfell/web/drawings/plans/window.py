@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.planners.declare import Planned
 from greyfell.core.planners.rewind import Found, Given
+from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
 MOST_DRAWN = 24

@@ -18,7 +18,7 @@ from greyfell.core.evidence.record import LEAST_FIGURE
 from greyfell.core.evidence.stores import FORMAT, Item, parse_stores, stores_document
 from greyfell.core.figures.quantity import Quantity, exact, from_json
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.planners.showing import plain
+from greyfell.core.planning.showing import plain
 
 MEASURES = {
     "V": "volt",

@@ -9,8 +9,8 @@ from typing import Any, Literal
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.planners.asking import Input, Known, input_schema, read, slots, starts_of
-from greyfell.core.planners.showing import Result, columns, plain, result_schema
+from greyfell.core.planning.asking import Input, Known, input_schema, read, slots, starts_of
+from greyfell.core.planning.showing import Result, columns, plain, result_schema
 
 Severity = Literal["note", "caution", "stop"]
 GRAVEST: tuple[Severity, ...] = ("stop", "caution", "note")

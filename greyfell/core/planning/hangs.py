@@ -9,9 +9,9 @@ from typing import Any
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.asking import Known, Slot, slots
-from greyfell.core.planners.declare import Planned, Planner
-from greyfell.core.planners.showing import columns
+from greyfell.core.planning.asking import Known, Slot, slots
+from greyfell.core.planning.declare import Planned, Planner
+from greyfell.core.planning.showing import columns
 
 NUDGE, USUAL_SPREAD = 1.05, 0.05
 """How far an input is moved to see what it does, and what one without a range may be off by."""
