@@ -121,6 +121,12 @@ KEYS = {
         loaded_volts copper_watts mass_kg amps_per_mm2""",
     "ballast": """reactance_ohms inductance_henries reactive_voltamperes shorted_amps peak_amps
         first_peak_amps core_must_store_joules loaded_amps load_volts load_watts added_up_amps""",
+    "weld_match": "best_turns rows mainly_reactive",
+    "turns_scale": "rows",
+    "current_path": """amps_found parts_found loop_ohms resistance_ohms reactance_ohms consistent
+        repeat amps_without shunt_watts shunt_overload most_seconds hottest_joint_volts""",
+    "duty": """rise_per_shot_kelvin shots_to_limit rest_seconds rest_wants equivalent_amps
+        amps_per_mm2""",
     "ballast_bank": """recommended choices next_above ways""",
     "choke": """turns card_mm henries gap_total_mm fringing wire_mm fill fits amps_that_fit
         winding_ohms copper_watts core_watts rise_kelvin copper_kg pull_newtons

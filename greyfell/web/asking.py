@@ -71,6 +71,8 @@ class AskBox:
         if self.slot.row is not None:
             return [_row(self.slot.row, one) for one in ROWS.split(self.text) if one.strip()]
         measure, words = MEASURES[self.ask.unit], self.ask.label
+        if self.slot.many and self.slot.kind is str:
+            return [word.strip() for word in ROWS.split(self.text) if word.strip()]
         if self.slot.many:
             parts = self.text.replace(";", " ").split()
             return [parse_quantity(p.rstrip(","), measure, field=words) for p in parts]
@@ -204,6 +206,8 @@ def _text(value: Any) -> str:
     if isinstance(value, tuple | list):
         if value and isinstance(value[0], dict):
             return "; ".join(" ".join(_typed(v) for v in row.values()) for row in value)
+        if value and isinstance(value[0], str):
+            return "; ".join(value)
         return " ".join(f"{v:g}" for v in value)
     return value if isinstance(value, str) else typed_figure(value)
 

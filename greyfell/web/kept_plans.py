@@ -10,7 +10,7 @@ from flask import Response, current_app, redirect, render_template, request, url
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.guidance.modelled import models
+from greyfell.core.judgement.outputs import models
 from greyfell.core.planners.kept import (
     RIG,
     changed,

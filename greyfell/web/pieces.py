@@ -38,7 +38,6 @@ from greyfell.core.guidance.methods import (
     means,
     with_what_there_is,
 )
-from greyfell.core.guidance.modelled import models
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import STEP, take, walk
 from greyfell.core.guidance.sheet import allowed_volts, sheet_of
@@ -52,6 +51,7 @@ from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.judgement.outputs import models
 from greyfell.core.judgement.screening import screening_gaps
 from greyfell.core.judgement.soaks import soaked_of
 from greyfell.records.plans import Plans

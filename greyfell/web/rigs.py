@@ -15,7 +15,7 @@ from flask import Response, redirect, render_template, request, url_for
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.guidance.modelled import models
+from greyfell.core.judgement.outputs import models
 from greyfell.core.network.timeline import STEPS
 from greyfell.core.planning.asking import MEASURES
 from greyfell.core.rig.row.elements import (

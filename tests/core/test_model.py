@@ -10,8 +10,9 @@ import pytest
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.modelled import models, seconds_to_limit, trips, wants
+from greyfell.core.guidance.modelled import seconds_to_limit, trips, wants
 from greyfell.core.identify import identify
+from greyfell.core.judgement.outputs import models
 from greyfell.core.practice import designs
 from greyfell.core.rig.row.elements import parse_rig
 from greyfell.core.rig.row.solving import solve

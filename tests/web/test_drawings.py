@@ -253,13 +253,19 @@ def test_every_planner_is_drawn_or_said_to_be_plain(name):
 
 
 def test_turns_that_do_not_fit_are_not_drawn_as_if_they_did():
-    """74 turns wanted, 20 fit: 20 are drawn, and the picture says so."""
+    """74 turns wanted, 16 fit: the others are drawn outside of the window, and it is said."""
     told = {"window_width_mm": 22, "window_height_mm": 66, "tongue_mm": 38, "former_mm": 0}
     cable = {"area_mm2": 20, "overall_mm": 8}
     drawing = window(wound(74, conductor=cable, **told), None)
-    copper = [s for s in drawing.shapes if s.attrs.get("class") == "turn-copper"]
+    inside = [s for s in drawing.shapes if s.attrs.get("class") == "turn-skin"]
+    out = [s for s in drawing.shapes if s.attrs.get("class") == "turn-out"]
+    windows = [s.attrs for s in drawing.shapes if s.attrs.get("class") == "window"]
 
-    assert len(copper) == 2 * 16
+    assert (len(inside), len(out)) == (2 * 16, 2 * 58)
+    for s in out:
+        assert not any(w["x"] < s.attrs["cx"] < w["x"] + w["width"] for w in windows), (
+            "a turn that does not fit lies in a window"
+        )
     assert any("do not fit: the window takes 16" in t for t in drawing.texts())
 
 

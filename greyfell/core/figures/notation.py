@@ -139,6 +139,7 @@ _UNIT = {
     "voltampere": ("VA", "va"),
     "var": ("var",),
     "square millimetre": ("mm²", "mm2"),
+    "square centimetre": ("cm²", "cm2"),
     "degree": ("°C", "C", "c"),
     "kelvin": ("K",),
     "second": ("seconds", "second", "s"),
@@ -146,7 +147,15 @@ _UNIT = {
 }
 """Units by name, as they are written. In place of a units library: the bench's own habits (4k7, a
 bare prefix, a decimal comma) are most of the work."""
-WHOLE_UNITS = {"millimetre", "kilogram", "square millimetre", "degree", "kelvin", "number"}
+WHOLE_UNITS = {
+    "millimetre",
+    "kilogram",
+    "square millimetre",
+    "square centimetre",
+    "degree",
+    "kelvin",
+    "number",
+}
 """Units that are their own prefix: 12 m is no twelve milli-millimetres."""
 
 

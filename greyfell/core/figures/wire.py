@@ -28,6 +28,24 @@ IEC_MM2 = (
     300.0,
 )
 """Nominal cross-sections of cables, mm². IEC 60228."""
+ENAMELLED_MM = (
+    (0.100, 0.125),
+    (0.200, 0.239),
+    (0.250, 0.297),
+    (0.315, 0.367),
+    (0.400, 0.459),
+    (0.500, 0.566),
+    (0.630, 0.704),
+    (0.800, 0.884),
+    (1.000, 1.094),
+    (1.250, 1.349),
+    (1.400, 1.502),
+    (1.600, 1.706),
+    (1.800, 1.909),
+    (2.000, 2.112),
+    (2.500, 2.618),
+)
+"""Bare and greatest overall diameter of grade 2 wire, mm. W-T3, IEC 60317-0-1."""
 AWG_MM, AWG_RATIO, AWG_STEPS, AWG_AT = 0.127, 92.0, 39.0, 36.0
 """Gauge 36 is 0.127 mm, and 39 steps make a factor of 92. REF-W-04, ASTM B258."""
 HOT_SPOT_KELVIN = (10.0, 15.0)

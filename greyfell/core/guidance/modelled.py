@@ -1,10 +1,9 @@
-"""The models of a piece's outputs, what a load makes of one, and how long it may go on."""
+"""What a load makes of an output, and how long it may go on."""
 
 from greyfell.core.belief.found import Winding
-from greyfell.core.circuit.model import PieceModel, Point, model_of
+from greyfell.core.circuit.model import Point
 from greyfell.core.figures.constants import DAY_CELSIUS
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.identification import Identification
 
 MINUTE = 60.0
@@ -12,19 +11,6 @@ LIMIT_CELSIUS = 105.0
 """Class A, enamel and paper of older iron. Common practice."""
 NEVER_SECONDS = 3600.0
 """What would take longer than an hour is said so."""
-
-
-def models(ident: Identification) -> list[PieceModel]:
-    """The circuit of every output that something tells, the one of most volts first."""
-    fed = fed_windings(ident)
-    out = []
-    for w in ident.windings:
-        if w in fed or w.coil.broken:
-            continue
-        model = model_of(ident.record, ident.belief, w)
-        if model is not None:
-            out.append(model)
-    return sorted(out, key=lambda m: -m.line.open_volts.value)
 
 
 def wants(ident: Identification) -> str:

@@ -133,6 +133,14 @@ def seconds_at(given: Given, amps: float) -> tuple[float, float]:
     return _seconds(given, CURVES[given.curve], amps / given.breaker_amps)
 
 
+def trips(breaker_amps: float, curve: str, amps: Quantity, on_seconds: float) -> str:
+    """Whether a breaker never, may or will trip where so many amps flow for so long. REF-P-03,
+    P-T1.
+    """
+    ends = [_times(CURVES[curve], i / breaker_amps, breaker_amps) for i in (amps.low, amps.high)]
+    return _word(ends[1][0], ends[0][1], on_seconds)
+
+
 def work(given: Given) -> Found:
     """Times between the standard's corner points, log on log; inrush against √2·m·In. REF-P-03,
     P-T1. First peak V̂/√(R² + (ωL)²)·(2B + Br − Bs)/B, an upper
@@ -228,7 +236,12 @@ def _in(earliest: float, latest: float) -> Quantity | None:
 
 def _seconds(given: Given, curve: Curve, over: float) -> tuple[float, float]:
     """Earliest and latest trip at so many times the rating; infinite where there is none."""
-    slow = 1.0 if given.breaker_amps <= SMALL_AMPS else 2.0
+    return _times(curve, over, given.breaker_amps)
+
+
+def _times(curve: Curve, over: float, breaker_amps: float) -> tuple[float, float]:
+    """The same of a breaker of so many amps."""
+    slow = 1.0 if breaker_amps <= SMALL_AMPS else 2.0
     latest = tuple((m, t * slow if t == 60.0 else t) for m, t in curve.latest)
     return _along(curve.earliest, over, beyond=0.0), _along(latest, over, beyond=0.1)
 

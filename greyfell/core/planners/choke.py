@@ -8,30 +8,12 @@ from greyfell.core.figures.constants import MU0, STEEL_KG_M3
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.figures.steel import field as steel_field
 from greyfell.core.figures.steel import fringing, gapped_henries, rise_kelvin, watts_per_kg
-from greyfell.core.figures.wire import METALS, area_mm2, ohms_per_metre
+from greyfell.core.figures.wire import ENAMELLED_MM, METALS, area_mm2, ohms_per_metre
 from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked, at_ends
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, merged, shown
 
-IEC_WIRES = (
-    (0.100, 0.125),
-    (0.200, 0.239),
-    (0.250, 0.297),
-    (0.315, 0.367),
-    (0.400, 0.459),
-    (0.500, 0.566),
-    (0.630, 0.704),
-    (0.800, 0.884),
-    (1.000, 1.094),
-    (1.250, 1.349),
-    (1.400, 1.502),
-    (1.600, 1.706),
-    (1.800, 1.909),
-    (2.000, 2.112),
-    (2.500, 2.618),
-)
-"""Bare and greatest overall diameter of grade 2 wire, mm. W-T3, IEC 60317-0-1."""
 SKIN = 1.046
 """Overall over bare diameter of thicker wire. As of the thickest of the table."""
 ROW = math.sqrt(3) / 2
@@ -205,7 +187,7 @@ def _gap(given: Given, core: Core, turns: int, henries: float) -> tuple[float, f
 
 def _wire(mm2: float) -> tuple[float, float]:
     """Bare and overall diameter of the next wire that has the section, mm."""
-    for bare, overall in IEC_WIRES:
+    for bare, overall in ENAMELLED_MM:
         if area_mm2(bare) >= mm2 * (1 - 1e-9):
             return bare, overall
     bare = math.sqrt(4 * mm2 / math.pi)
@@ -224,7 +206,7 @@ def _turns_that_fit(core: Core, overall: float) -> int:
 
 def _amps_that_fit(given: Given, core: Core, turns: int) -> float:
     """Amps of the thickest wire of which so many turns fit."""
-    fitting = [b for b, o in IEC_WIRES if _turns_that_fit(core, o) >= turns]
+    fitting = [b for b, o in ENAMELLED_MM if _turns_that_fit(core, o) >= turns]
     if not fitting:
         return 0.0
     return area_mm2(fitting[-1]) * given.a_per_mm2

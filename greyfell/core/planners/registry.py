@@ -8,8 +8,10 @@ from greyfell.core.planners.choke import CHOKE
 from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
 from greyfell.core.planners.crank_welder import CRANK_WELDER
+from greyfell.core.planners.current_path import CURRENT_PATH
 from greyfell.core.planners.dc_supply import DC_SUPPLY
 from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.planners.duty import DUTY
 from greyfell.core.planners.feed import FEED
 from greyfell.core.planners.gap import GAP
 from greyfell.core.planners.lamp import LAMP
@@ -29,8 +31,10 @@ from greyfell.core.planners.series_capacitor import SERIES_CAPACITOR
 from greyfell.core.planners.sliding_choke import SLIDING_CHOKE
 from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
+from greyfell.core.planners.turns_scale import TURNS_SCALE
 from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
+from greyfell.core.planners.weld_match import WELD_MATCH
 from greyfell.core.planners.wire import WIRE
 from greyfell.core.planning.declare import Planner
 
@@ -68,7 +72,16 @@ PARTS: dict[str, tuple[Planner, ...]] = {
         BREAKER,
         FEED,
     ),
-    "Rewinding and metal": (REWIND, PRIMARY_TURNS, WIRE, SCRAP),
+    "Rewinding and metal": (
+        REWIND,
+        WELD_MATCH,
+        TURNS_SCALE,
+        CURRENT_PATH,
+        DUTY,
+        PRIMARY_TURNS,
+        WIRE,
+        SCRAP,
+    ),
 }
 """Planners by what they are about."""
 PLANNERS: dict[str, Planner] = {p.name: p for part in PARTS.values() for p in part}

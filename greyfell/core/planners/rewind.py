@@ -14,11 +14,17 @@ from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
+from greyfell.core.winding.conductors import Conductor as Wound
+from greyfell.core.winding.window import Packed, Window, pack
 
 MOST_TURNS = 100_000
 """More turns than this are no winding by hand: a figure is off."""
 MOST_MM = 2000.0
 """No iron that is lifted by hand is larger, mm."""
+SQUARE, CLOSEST = "square", "closest"
+"""How round conductors are laid: layer on layer, or in each other's hollows where that takes
+more.
+"""
 REACHED = 1e-9
 """A target missed by no more than this share is reached."""
 
@@ -102,6 +108,13 @@ class Given(Input):
     insulation_mm: float = asked(
         "Insulation between layers", "mm", aside=True, default=0.0, at_least=0, at_most=20
     )
+    packing: str = asked("Laid", aside=True, default=SQUARE, choices=(SQUARE, CLOSEST))
+    primary_mm: float = asked(
+        "Below it the primary stands", "mm", aside=True, default=0.0, at_least=0, at_most=MOST_MM
+    )
+    shunts_mm: float = asked(
+        "and the shunts", "mm", aside=True, default=0.0, at_least=0, at_most=MOST_MM
+    )
     conductor: Conductor | None = asked("Conductor", default=None)
     source_per_turn2: SourcePerTurn2 | None = asked("The core's own impedance", default=None)
 
@@ -135,11 +148,7 @@ class Packing:
 
     per_layer: int
     layers: int
-
-    @property
-    def turns(self) -> int:
-        """Turns that fit."""
-        return self.per_layer * self.layers
+    turns: int
 
 
 def work(given: Given) -> Found:
@@ -208,7 +217,9 @@ def _free(given: Given) -> tuple[float, float] | None:
 
 
 def _packing(given: Given) -> Packing | None:
-    """How the conductor packs, square; None where window or conductor is not known. REF-M-16."""
+    """How the conductor packs, square or as close as it goes; None where window or conductor is not
+    known. REF-M-16.
+    """
     free = _free(given)
     if free is None or given.conductor is None:
         return None
@@ -216,7 +227,43 @@ def _packing(given: Given) -> Packing | None:
     overall, gap = given.conductor.overall_mm, given.insulation_mm
     per_layer = math.floor(height / overall + REACHED) // given.conductor.in_hand
     layers = math.floor((width + gap) / (overall + gap) + REACHED)
-    return Packing(per_layer, layers)
+    if given.packing == SQUARE or not per_layer:
+        return Packing(per_layer, layers, per_layer * layers)
+    laid = packed(given, 1)
+    assert laid is not None
+    return Packing(per_layer, -(-laid.turns_that_fit // per_layer), laid.turns_that_fit)
+
+
+def window_of(given: Given) -> Window | None:
+    """The window with what stands in it; None where it is not known."""
+    if given.window_width_mm is None or given.window_height_mm is None:
+        return None
+    return Window(
+        width_mm=given.window_width_mm,
+        height_mm=given.window_height_mm + given.primary_mm + given.shunts_mm,
+        tongue_mm=given.tongue_mm or 2 * given.window_width_mm,
+        stack_mm=given.stack_mm or 2 * given.window_width_mm,
+        primary_mm=given.primary_mm,
+        shunts_mm=given.shunts_mm,
+        former_mm=given.former_mm,
+    )
+
+
+def packed(given: Given, turns: int) -> Packed | None:
+    """So many turns in the window, circle by circle; None where window or conductor is not told."""
+    window, told = window_of(given), given.conductor
+    if window is None or told is None:
+        return None
+    conductor = Wound(
+        title="conductor",
+        made="cable",
+        mm2=told.area_mm2,
+        overall_mm=told.overall_mm,
+        in_hand=told.in_hand,
+        material=told.material,
+    )
+    pattern = "square" if given.packing == SQUARE else ""
+    return pack(window, conductor, turns, given.insulation_mm, pattern)
 
 
 def _layers(turns: int, packing: Packing | None) -> int | None:

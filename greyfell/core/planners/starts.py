@@ -1,10 +1,13 @@
 """Facts of a piece that fill a planner's inputs, each with the basis that says from where."""
 
+import math
 from collections.abc import Callable
 
 from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.outputs import models
 from greyfell.core.planning.asking import Known
 from greyfell.core.planning.declare import OfPiece
 
@@ -57,6 +60,21 @@ def source_reactance(known: Known) -> Quantity | None:
     return None if own is None else own.reactance_ohms
 
 
+def leakage_reactance(known: Known) -> Quantity | None:
+    """Leakage reactance on the primary's side: by a short-circuit test, else by the model of the
+    output of most volts, wide.
+    """
+    read = source_reactance(known)
+    if read is not None:
+        return read
+    found = models(known.ident)
+    leak = found[0].get("leakage_henries") if found else None
+    if leak is None:
+        return None
+    omega = 2 * math.pi * known.ident.record.supply.hertz
+    return Quantity(leak.value * omega, leak.low * omega, leak.high * omega, leak.basis)
+
+
 def plate_volts(known: Known) -> float | None:
     """The plate's primary volts."""
     plate = known.ident.record.nameplate
@@ -92,6 +110,26 @@ def primary_ohms(known: Known) -> Quantity | None:
     if primary is None or primary.coil.broken or not primary.coil.resolved:
         return None
     return primary.coil.ohms
+
+
+def primary_turns(known: Known) -> float | None:
+    """The primary's turns, by its volts over the volts per turn."""
+    belief = known.ident.belief
+    per_turn, primary = belief.volts_per_turn, belief.primary
+    if per_turn is None or primary is None or primary.volts is None:
+        return None
+    return round(primary.volts.value / per_turn.value, 1)
+
+
+def magnetising_amps(known: Known) -> float | None:
+    """Amps at no load on the supply, where they or a sweep were read."""
+    idle = idle_of(known.ident.record, known.ident.belief)
+    return None if idle is None else round(idle.middle.amps, 3)
+
+
+def breaker_amps(known: Known) -> float | None:
+    """The socket's breaker, where it is told."""
+    return known.ident.record.supply.breaker_amps
 
 
 def _of_core(key: str) -> Callable[[Known], float | None]:

@@ -32,6 +32,7 @@ MEASURES = {
     "var": "var",
     "mm": "millimetre",
     "mm²": "square millimetre",
+    "cm²": "square centimetre",
     "kg": "kilogram",
     "°C": "degree",
     "K": "kelvin",
@@ -108,7 +109,7 @@ def _numbers(value: Any) -> Iterable[float]:
     if isinstance(value, Quantity):
         return (value.low, value.high)
     if isinstance(value, tuple):
-        return () if value and isinstance(value[0], Input) else value
+        return () if value and isinstance(value[0], Input | str) else value
     if isinstance(value, int | float) and not isinstance(value, bool):
         return (value,)
     return ()
@@ -214,18 +215,23 @@ class Slot:
         if self.part is not None:
             return read(self.part, given, f"{key}.")
         if self.row is not None:
-            if not isinstance(given, list | tuple):
+            rows = _named(self.row, given)
+            if not isinstance(rows, list | tuple):
                 raise FieldError(key, f"{_said(key)} is a list; {given!r:.40} was given.")
-            return tuple(read(self.row, one, f"{key}.{n}.") for n, one in enumerate(given))
+            return tuple(read(self.row, one, f"{key}.{n}.") for n, one in enumerate(rows))
         if self.many:
             values = given if isinstance(given, list | tuple) else [given]
-            if not values:
+            if not values and self.kind is not str:
                 raise FieldError(key, f"{_said(key)} needs at least one figure; none was given.")
-            return tuple(within(key, v) for v in values)
+            return tuple(self._one(key, v) for v in values)
         if self.kind is Quantity:
             return from_json(key, given)
         if self.kind is OnHand:
             return on_hand(key, given)
+        return self._one(key, given)
+
+    def _one(self, key: str, given: Any) -> Any:
+        """One word, choice or figure of it. Raises FieldError."""
         if self.kind is bool or self.kind is str:
             if not isinstance(given, self.kind):
                 wanted = "true or false" if self.kind is bool else "words"
@@ -245,13 +251,15 @@ class Slot:
         if self.part is not None:
             shape = input_schema(self.part)
         elif self.row is not None:
-            shape = {"type": "array", "items": input_schema(self.row)}
+            shape = {"type": ["array", "object"], "items": input_schema(self.row)}
         elif self.kind is OnHand:
             shape = {"type": ["object", "array"]}
         elif self.kind is str or self.kind is bool:
             shape = {"type": "boolean" if self.kind is bool else "string"}
             if self.ask.choices:
                 shape["enum"] = list(self.ask.choices)
+            if self.many:
+                shape = {"type": "array", "items": shape}
         else:
             number = {"type": "integer" if self.kind is int else "number", **self.ask.schema()}
             shape = number
@@ -266,6 +274,14 @@ class Slot:
     def _description(self) -> str:
         unit = f"in {self.ask.unit}" if self.ask.unit else ""
         return "; ".join(x for x in (unit, self.ask.help) if x)
+
+
+def _named(row: type[Input], given: Any) -> Any:
+    """Rows of two fields may be given as an object: the first field of each is its name."""
+    keys = [slot.key for slot in slots(row)]
+    if len(keys) != 2 or not isinstance(given, Mapping):
+        return given
+    return [dict(zip(keys, pair, strict=True)) for pair in given.items()]
 
 
 def _range_schema(number: dict[str, Any]) -> dict[str, Any]:

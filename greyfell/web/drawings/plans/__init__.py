@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planning.declare import Planned, Planner
-from greyfell.web.drawings.plans import bars, curves
+from greyfell.web.drawings.plans import bars, curves, welds
 from greyfell.web.drawings.plans.conductor import conductor
 from greyfell.web.drawings.plans.decay import decay
 from greyfell.web.drawings.plans.phasors import phasors
@@ -33,6 +33,9 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "breaker": curves.trip,
     "dc_supply": curves.direct,
     "gap": curves.strike,
+    "weld_match": welds.match,
+    "current_path": welds.ladder,
+    "duty": welds.shots,
 }
 """The drawing of each planner."""
 PLAIN = frozenset(
@@ -48,6 +51,7 @@ PLAIN = frozenset(
         "primary_turns",
         "leakage",
         "claim",
+        "turns_scale",
     }
 )
 """Planners that are told in figures alone."""

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.planners.rewind import Found, Given
+from greyfell.core.planners.rewind import Found, Given, packed, window_of
 from greyfell.core.planning.declare import Planned
+from greyfell.web.drawings.fill import window_drawing
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
 MOST_DRAWN = 24
@@ -46,13 +47,16 @@ def window(planned: Planned, record: Transformer | None) -> Drawing:
     measured. Turns beyond those that fit are not drawn as if they did.
     """
     given, found = planned.given, planned.found
+    window, laid = window_of(given), packed(given, found.turns)
+    if window is not None and laid is not None and _measured(given):
+        return window_drawing(window, laid, _title(found), _fit_words(found))
     measured = _measured(given)
     iron = _placed(measured or USUAL_MM)
     told = "iron to scale, turns not" if measured else "not to scale: the window is not measured"
     drawing = Drawing(
         iron.width + 80,
         iron.height + 100,
-        f"{found.turns} turns through both windows",
+        _title(found),
         f"Shell core in section, {told}.",
     )
     _core(drawing, iron)
@@ -72,6 +76,10 @@ def window(planned: Planned, record: Transformer | None) -> Drawing:
     drawing.add(text(middle, below + 40, small, "t t-small quiet", "middle"))
     _fit(drawing, found, middle, below + 58)
     return drawing
+
+
+def _title(found: Found) -> str:
+    return f"{found.turns} turns through both windows"
 
 
 def _measured(given: Given) -> tuple[float, float, float] | None:
@@ -133,7 +141,12 @@ def _fit(drawing: Drawing, found: Found, x: float, y: float) -> None:
     """Whether they fit, in words; nothing where it is not known."""
     if found.fits is None or found.turns_that_fit is None:
         return
-    words = f"the window takes {found.turns_that_fit}: they fit"
-    if not found.fits:
-        words = f"they do not fit: the window takes {found.turns_that_fit}"
+    words = _fit_words(found)
     drawing.add(text(x, y, words, "t t-strong" if found.fits else "t t-strong stop", "middle"))
+
+
+def _fit_words(found: Found) -> str:
+    """Whether the window takes them."""
+    if found.fits:
+        return f"the window takes {found.turns_that_fit}: they fit"
+    return f"they do not fit: the window takes {found.turns_that_fit}"

@@ -1,0 +1,241 @@
+"""A piece of iron as somebody sees it who would wind on it: volts per turn, window, what stands
+ahead of the new turns, the socket; each figure with its basis.
+"""
+
+import math
+from dataclasses import dataclass, replace
+
+from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.idle import idle_of
+from greyfell.core.figures.constants import FLUX_FACTOR
+from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.planners.starts import leakage_reactance
+from greyfell.core.planning.asking import Known
+from greyfell.core.uses.needs import BASIC
+from greyfell.core.winding.window import Window
+
+WINDOW_SHARES = (0.5, 1.5)
+"""Width and height of a shell core's window over its tongue: scrapless sheet. REF-M-13."""
+USUAL_TESLA = {"microwave": 1.6, "sign": 1.4}
+MAINS_TESLA = 1.25
+"""Flux density at which iron is run, by which volts per turn tell its section. M-T1."""
+STACKED, OBLONG = 0.95, 1.3
+"""Iron of a stack, and stack over tongue where nobody measured. REF-M-20; common practice."""
+PRIMARY_SHARE, SHUNT_SHARE = 0.45, 0.10
+"""Height of a window that its primary and its shunts take, where nobody measured. Common
+practice."""
+SHUNTS_OUT = Quantity(0.25, 0.2, 0.33, ("shunts out, common practice",))
+"""Leakage reactance left once shunts are out: a third to a fifth. 3.3 of the references."""
+USUAL_REACTANCE_SHARE = (0.03, 0.06, 0.15)
+"""Leakage reactance where nothing was read, over the primary's volts by its amps for a minute. From
+memory."""
+USUAL_BREAKER = 16.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Iron:
+    """One core to wind on. A new winding has one barrier to the mains until somebody built and
+    proved two. `cores` alike stand in series; `primary_minute` are the amps that its
+    primary bears for a minute; resistance and reactance on the primary's side in Ω.
+    """
+
+    title: str
+    volts_per_turn: Quantity
+    supply_volts: float
+    hertz: float
+    window: Window
+    resistance_ohms: Quantity
+    reactance_ohms: Quantity
+    primary_turns: float
+    magnetising_amps: float
+    primary_minute: float
+    breaker_amps: float
+    curve: str = "B"
+    shunts_in: bool = False
+    barrier: str = BASIC
+    cores: int = 1
+    assumed: tuple[str, ...] = ()
+
+    def without_shunts(self) -> "Iron":
+        """Its shunts out: more room, less leakage reactance."""
+        x, k = self.reactance_ohms, SHUNTS_OUT
+        less = Quantity(x.value * k.value, x.low * k.low, x.high * k.high, (*x.basis, *k.basis))
+        return replace(
+            self, shunts_in=False, window=self.window.without_shunts(), reactance_ohms=less
+        )
+
+    def scaled(self, factor: float) -> "Iron":
+        """A core so many times as large every way, wound alike: volts per turn and section of
+        copper by the square, impedance of a turn against it.
+        """
+        w = self.window
+        window = Window(
+            width_mm=w.width_mm * factor,
+            height_mm=w.height_mm * factor,
+            tongue_mm=w.tongue_mm * factor,
+            stack_mm=w.stack_mm * factor,
+            primary_mm=w.primary_mm * factor,
+            shunts_mm=w.shunts_mm * factor,
+            former_mm=w.former_mm,
+        )
+        turns = self.primary_turns / factor**2
+        r, x = (factor**-5, factor**-3)
+        return replace(
+            self,
+            title=f"a core {factor:.2g} times as large",
+            window=window,
+            volts_per_turn=_times(self.volts_per_turn, factor**2),
+            primary_turns=turns,
+            resistance_ohms=_times(self.resistance_ohms, r),
+            reactance_ohms=_times(self.reactance_ohms, x),
+            primary_minute=self.primary_minute * factor**4,
+            magnetising_amps=self.magnetising_amps * factor**3,
+        )
+
+
+def _times(q: Quantity, k: float) -> Quantity:
+    return Quantity(q.value * k, q.low * k, q.high * k, q.basis)
+
+
+def iron_of(ident: Identification) -> Iron | None:
+    """A piece as iron to wind on; None where neither volts per turn nor a primary is known."""
+    belief, record = ident.belief, ident.record
+    primary, per_turn = belief.primary, belief.volts_per_turn
+    if primary is None or per_turn is None or primary.volts is None or primary.coil.broken:
+        return None
+    assumed: list[str] = []
+    window = _window(ident, assumed)
+    rating = belief.ratings.get(primary.id)
+    minute = 4.0 if rating is None else rating.minute.value
+    core = record.core
+    shunts = belief.family in ("microwave", "sign") and (
+        core is None or core.shunts not in ("absent", "removed")
+    )
+    idle = idle_of(record, belief)
+    breaker = record.supply.breaker_amps
+    if breaker is None:
+        assumed.append(f"a socket of {USUAL_BREAKER:g} A")
+    turns = primary.volts.value / per_turn.value
+    return Iron(
+        title=record.title or record.tag,
+        volts_per_turn=per_turn,
+        supply_volts=record.supply.volts,
+        hertz=record.supply.hertz,
+        window=window,
+        resistance_ohms=primary.coil.ohms,
+        reactance_ohms=_reactance(ident, minute, assumed),
+        primary_turns=turns,
+        magnetising_amps=0.0 if idle is None else idle.middle.amps,
+        primary_minute=minute,
+        breaker_amps=breaker or USUAL_BREAKER,
+        shunts_in=shunts,
+        assumed=tuple(assumed),
+    )
+
+
+def _window(ident: Identification, assumed: list[str]) -> Window:
+    core = ident.record.core
+    read = {
+        "tongue": getattr(core, "tongue_mm", None),
+        "stack": getattr(core, "stack_mm", None),
+        "width": getattr(core, "window_width_mm", None),
+        "height": getattr(core, "window_height_mm", None),
+    }
+    section = _section_mm2(ident)
+    tongue = read["tongue"] or math.sqrt(section / OBLONG)
+    usual = {
+        "tongue": tongue,
+        "stack": section / tongue,
+        "width": WINDOW_SHARES[0] * tongue,
+        "height": WINDOW_SHARES[1] * tongue,
+    }
+    missing = [k for k, v in read.items() if v is None]
+    if missing:
+        assumed.append(f"{', '.join(missing)} of the core")
+    mm = {k: float(v) if v is not None else usual[k] for k, v in read.items()}
+    assumed.append("how high primary and shunts stand")
+    shunts = 0.0
+    if ident.family in ("microwave", "sign") and not (
+        core is not None and core.shunts in ("absent", "removed")
+    ):
+        shunts = SHUNT_SHARE * mm["height"]
+    return Window(
+        width_mm=mm["width"],
+        height_mm=mm["height"],
+        tongue_mm=mm["tongue"],
+        stack_mm=mm["stack"],
+        primary_mm=PRIMARY_SHARE * mm["height"],
+        shunts_mm=shunts,
+    )
+
+
+def _section_mm2(ident: Identification) -> float:
+    """Section of the iron by its volts per turn. REF-M-02."""
+    per_turn = ident.belief.volts_per_turn
+    assert per_turn is not None
+    tesla = USUAL_TESLA.get(ident.family, MAINS_TESLA)
+    area = per_turn.value / (FLUX_FACTOR * ident.record.supply.hertz * tesla)
+    return area * 1e6 / STACKED
+
+
+def barred(ident: Identification) -> str:
+    """Why nothing is wound on this piece, in a sentence; empty where it may be."""
+    core = ident.record.core
+    if ident.stopped:
+        return "A stop fault stands on this piece: nothing is built on it before it is cleared."
+    if core is not None and (core.potted or core.assembly == "potted"):
+        return "It is potted: its windings do not come out whole, and old potting may hold PCBs."
+    if ident.family in NOT_WOUND:
+        return NOT_WOUND[ident.family]
+    iron = iron_of(ident)
+    if iron is None:
+        return (
+            "Volts per turn are not known yet: a ratio at a low drive, or five test turns of thin "
+            "wire through the windows, tell them."
+        )
+    if iron.magnetising_amps > iron.primary_minute:
+        return (
+            f"On {iron.supply_volts:g} V its iron is far past its knee: idle alone it would draw "
+            f"{iron.magnetising_amps:.0f} A. What may feed it comes first (planner feed)."
+        )
+    return ""
+
+
+NOT_WOUND = {
+    "variable": "A variable autotransformer is wound for its brush: it stays what it is.",
+    "choke": "A choke has a gap and one winding: it limits, it does not transform.",
+    "welder": "A crank welder is worth more as the reactor it is.",
+}
+"""Families that nothing is wound on."""
+
+
+def _reactance(ident: Identification, minute: float, assumed: list[str]) -> Quantity:
+    """By a short circuit, the model, or its kind."""
+    if own_impedance(ident.record, ident.belief) is None:
+        assumed.append("leakage reactance: no short circuit was read")
+    told = leakage_reactance(Known(ident))
+    if told is not None:
+        return told
+    assumed.append("leakage reactance: nothing was read")
+    whole = ident.record.supply.volts / minute
+    low, value, high = (s * whole for s in USUAL_REACTANCE_SHARE)
+    return Quantity(value, low, high, ("its kind, assumed",))
+
+
+def exact_iron(window: Window, volts_per_turn: float, **more: object) -> Iron:
+    """Iron by plain figures, for trials."""
+    given: dict[str, object] = {
+        "title": "iron",
+        "volts_per_turn": exact(volts_per_turn),
+        "supply_volts": 230.0,
+        "hertz": 50.0,
+        "window": window,
+        "resistance_ohms": exact(1.5),
+        "reactance_ohms": exact(4.0),
+        "primary_turns": 230.0 / volts_per_turn,
+        "magnetising_amps": 1.5,
+        "primary_minute": 12.0,
+        "breaker_amps": 16.0,
+    }
+    return Iron(**(given | more))  # type: ignore[arg-type]

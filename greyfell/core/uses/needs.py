@@ -1,0 +1,249 @@
+"""Uses as data: what each asks of volts, amps, duty and isolation, what it can do to a person, and
+those that are refused with their reason.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.winding.welding import ONE_SIDED, OPPOSED, job
+
+FOR_GOOD = 3600.0
+"""Seconds of what runs for hours."""
+BASIC, REINFORCED = "basic", "reinforced"
+"""Between mains and the new winding: one barrier, or two. IEC 61558-1."""
+MILD, BURNS, SHOCKS = "touch burns nobody", "burns", "shocks"
+PRACTICAL = ("enamelled", "cable", "welding cable", "strands")
+"""What is wound where nobody asks for sheet."""
+ARC_FLOOR = 50.0
+"""An arc wants 50 to 80 V open. Common practice."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Use:
+    """One use. Volts open between two bounds, volts at least under its amps; amps at least, and the
+    ohms that they flow through; ohms of cables and joints; seconds on, seconds off; the barrier it
+    needs; what it can do; what eyes and lungs need; the source. `least_seconds` is the shortest
+    time that is still of use, `made` what may be wound; `most_watts` where more is better.
+    """
+
+    key: str
+    title: str
+    words: str
+    open_volts: tuple[float, float]
+    amps: float
+    load_ohms: Quantity
+    loaded_volts: float = 0.0
+    loop_ohms: float = 0.0
+    on_seconds: float = FOR_GOOD
+    off_seconds: float = 0.0
+    least_seconds: float = FOR_GOOD
+    made: tuple[str, ...] = PRACTICAL
+    most_watts: bool = False
+    barrier: str = BASIC
+    danger: str = BURNS
+    source: str = "common practice"
+    refused: str = ""
+    shield: str = ""
+
+    @property
+    def duty(self) -> float:
+        """Share of the time it is on."""
+        return self.on_seconds / (self.on_seconds + self.off_seconds)
+
+
+def weld(metal: str, thickness_mm: float, tips: str = OPPOSED, spacing_mm: float = 8.0) -> Use:
+    """A spot or tab weld as a use. mm."""
+    asked = job(metal, thickness_mm, tips, spacing_mm)
+    on = min(max(asked.seconds.value, 0.02), 1.0)
+    return Use(
+        key=f"weld-{metal}",
+        title=f"Weld {thickness_mm:g} mm {metal}, {tips} tips",
+        words=f"{asked.amps.low:.0f} to {asked.amps.high:.0f} A for "
+        f"{asked.seconds.low:g} to {asked.seconds.high:g} s",
+        open_volts=(0.3, 12.0),
+        amps=asked.amps.low,
+        load_ohms=asked.ohms,
+        loop_ohms=LOOP_OHMS,
+        on_seconds=on,
+        off_seconds=20.0,
+        least_seconds=max(asked.seconds.low, 0.02),
+        most_watts=True,
+        source="resistance-welding tables and common practice",
+        refused=asked.refused,
+        shield="eyes covered, no zinc, leather on the hands: metal is thrown out",
+    )
+
+
+LOOP_OHMS = 4e-4
+"""Cables, lugs and electrodes of half a metre, well made. Common practice, 9.3."""
+
+
+def _use(key: str, title: str, words: str, **more: object) -> Use:
+    return Use(key=key, title=title, words=words, **more)  # type: ignore[arg-type]
+
+
+USES: tuple[Use, ...] = (
+    weld("nickel", 0.15, ONE_SIDED),
+    weld("steel", 0.3, OPPOSED),
+    weld("stainless", 0.2, OPPOSED),
+    _use(
+        "solder",
+        "Resistance soldering of brass and lugs",
+        "2 to 6 V, 20 to 200 A, tweezers or carbon",
+        open_volts=(1.5, 6.5),
+        amps=60.0,
+        load_ohms=Quantity(0.02, 0.01, 0.04, ("common practice",)),
+        loop_ohms=3e-3,
+        on_seconds=10.0,
+        off_seconds=30.0,
+        least_seconds=3.0,
+        source="common practice, 9.3",
+        shield="carbon glows: eyes off it, flux fumes away",
+    ),
+    _use(
+        "rod",
+        "Heat a steel rod, 8 mm by 120 mm, to red",
+        "300 A and more through a milliohm",
+        open_volts=(0.5, 5.0),
+        amps=300.0,
+        load_ohms=Quantity(1e-3, 5e-4, 3e-3, ("steel from cold to red",)),
+        loop_ohms=LOOP_OHMS,
+        on_seconds=60.0,
+        off_seconds=120.0,
+        least_seconds=20.0,
+        most_watts=True,
+        shield="it lights what it lies on: brick under it, eyes covered",
+    ),
+    _use(
+        "anneal",
+        "Anneal wire and strip",
+        "5 to 24 V at 20 A, seconds",
+        open_volts=(4.0, 24.0),
+        amps=20.0,
+        load_ohms=Quantity(0.4, 0.2, 0.8, ("a metre of wire",)),
+        loop_ohms=5e-3,
+        on_seconds=20.0,
+        off_seconds=60.0,
+        least_seconds=5.0,
+    ),
+    _use(
+        "stick",
+        "Stick welding, 2.0 mm rods",
+        "60 A at 22 V, 50 to 80 V open",
+        open_volts=(ARC_FLOOR, 80.0),
+        amps=60.0,
+        loaded_volts=22.4,
+        load_ohms=exact(22.4 / 60.0, "REF-C-03"),
+        loop_ohms=5e-3,
+        on_seconds=60.0,
+        off_seconds=240.0,
+        least_seconds=45.0,
+        made=("cable", "welding cable"),
+        danger=SHOCKS,
+        source="REF-C-03, REF-C-06",
+        shield="shade 9 to 13, fume drawn off, skin covered, nothing that burns near",
+    ),
+    _use(
+        "charge",
+        "Charge a 12 V lead battery at 5 A",
+        "18 V open, rectified, fused at the battery",
+        open_volts=(14.0, 20.0),
+        amps=7.0,
+        loaded_volts=13.5,
+        load_ohms=exact(2.0, "14.4 V over 7 A of RMS"),
+        loop_ohms=0.05,
+        barrier=REINFORCED,
+        source="9.3; IEC 60335-2-29, from memory",
+        shield="gas: no spark, air, eyes covered",
+    ),
+    _use(
+        "lamps",
+        "Low-voltage lamps, 12 V 50 W",
+        "12 V within a tenth, 4.2 A, for hours",
+        open_volts=(11.0, 13.8),
+        amps=4.2,
+        loaded_volts=10.8,
+        load_ohms=exact(12 / 4.2, "12 V over 4.2 A"),
+        loop_ohms=0.05,
+        barrier=REINFORCED,
+        danger=MILD,
+        source="IEC 61558-2-6, from memory",
+    ),
+    _use(
+        "heater",
+        "A heater supply, 6.3 V 3 A",
+        "6.3 V within a tenth under load",
+        open_volts=(6.2, 7.4),
+        amps=3.0,
+        loaded_volts=5.7,
+        load_ohms=exact(2.1, "6.3 V over 3 A"),
+        loop_ohms=0.02,
+        danger=MILD,
+    ),
+    _use(
+        "one-to-one",
+        "A 1 : 1 for the bench, 230 V 0.5 A",
+        "line volts, floating, two barriers",
+        open_volts=(215.0, 255.0),
+        amps=0.5,
+        loaded_volts=205.0,
+        load_ohms=exact(460.0, "230 V over 0.5 A"),
+        barrier=REINFORCED,
+        danger=SHOCKS,
+        source="IEC 61558-2-4",
+    ),
+    _use(
+        "wood-burning",
+        "Burning patterns into wood with high voltage",
+        "2 kV through wet wood, held by hand",
+        open_volts=(1000.0, 3000.0),
+        amps=0.1,
+        load_ohms=exact(2e4),
+        danger=SHOCKS,
+        refused=(
+            "It has killed dozens of people who knew what they did: open kilovolts at half an "
+            "ampere, no device that sees it, and one slip ends it. A hot-air pen, a torch or a "
+            "soldering iron makes the pattern. Nothing is planned."
+        ),
+    ),
+    _use(
+        "open-hv",
+        "Arcs from bare oven parts",
+        "2 kV, half an ampere, in the open",
+        open_volts=(1000.0, 3000.0),
+        amps=0.3,
+        load_ohms=exact(4e3),
+        danger=SHOCKS,
+        refused=(
+            "A bare oven winding kills at arm's length of a mistake: its core is the return, and "
+            "no residual-current device sees it. A small ignition coil on a battery shows the "
+            "same arc. Nothing is planned."
+        ),
+    ),
+    _use(
+        "magnetron",
+        "Magnets out of a magnetron",
+        "the rings behind its fins",
+        open_volts=(0.0, 1.0),
+        amps=0.0,
+        load_ohms=exact(1.0),
+        danger=SHOCKS,
+        refused=(
+            "Older magnetrons hold beryllium oxide in their pink or white insulators: its dust "
+            "destroys lungs. It goes whole to the recycling point; magnets are cheap. Nothing is "
+            "planned."
+        ),
+    ),
+)
+"""Uses of a rewound piece; refused ones are named with the reason."""
+
+
+def use_of(key: str, uses: Sequence[Use] = USES) -> Use | None:
+    """One use by its key."""
+    return next((u for u in uses if u.key == key), None)
+
+
+def shorter(use: Use, seconds: float) -> Use:
+    """The same, each time for so long."""
+    return replace(use, on_seconds=seconds)

@@ -1,0 +1,71 @@
+"""For each number of turns the thickest conductor that a window takes: cable, several in hand,
+bundle of strands, sheet.
+"""
+
+from collections.abc import Sequence
+
+from greyfell.core.winding.conductors import Conductor, bend_fits, catalogue, strands
+from greyfell.core.winding.window import Window, capacity, thickest_sheet
+
+MOST_IN_HAND = {"enamelled": 12, "cable": 4, "welding cable": 2}
+"""More in hand than this nobody winds by hand. Common practice."""
+SHEET_TURNS = 12
+"""Sheet is wound for a few turns, where its end can still be brought out. Common practice."""
+HALVINGS = 30
+
+
+def ways(
+    window: Window, turns: int, at_hand: Sequence[Conductor] = (), made: Sequence[str] = ()
+) -> list[Conductor]:
+    """The thickest of each kind that goes in with so many turns, most metal first; conductors at
+    hand instead of the catalogue where they are given. Geometry, REF-M-16.
+    """
+    best: dict[str, Conductor] = {}
+    for c in at_hand or CATALOGUE:
+        if not bend_fits(c, window.tongue_mm, window.stack_mm):
+            continue
+        hands = min(capacity(window, c.overall_mm) // turns, MOST_IN_HAND.get(c.made, 1))
+        if hands < 1:
+            continue
+        held = c.several(hands)
+        if c.made not in best or held.whole_mm2 > best[c.made].whole_mm2:
+            best[c.made] = held
+    if not at_hand:
+        _made_up(window, turns, best)
+    found = [c for c in best.values() if not made or c.made in made]
+    return sorted(found, key=lambda c: -c.whole_mm2 * (1 if c.material == "copper" else 0.62))
+
+
+CATALOGUE = tuple(catalogue())
+"""Standard conductors."""
+
+
+def _made_up(window: Window, turns: int, best: dict[str, Conductor]) -> None:
+    """A bundle of strands as thick as goes in, and a sheet."""
+    low, high = 0.0, min(window.free.wide, window.free.high)
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if capacity(window, middle) >= turns else (low, middle)
+    if low > 1.0:
+        best["strands"] = strands(low)
+    rolled = thickest_sheet(window, turns) if turns <= SHEET_TURNS else None
+    if rolled is not None:
+        best["sheet"] = rolled
+
+
+def thickest(
+    window: Window, turns: int, at_hand: Sequence[Conductor] = (), made: Sequence[str] = ()
+) -> Conductor | None:
+    """The thickest of all; None where nothing goes in."""
+    return next(iter(ways(window, turns, at_hand, made)), None)
+
+
+def enough(window: Window, turns: int, mm2: float, made: Sequence[str] = ()) -> Conductor | None:
+    """The thinnest single conductor of at least so many mm² of which so many turns go in; where
+    none does, the thickest that goes in.
+    """
+    for c in CATALOGUE:
+        allowed = not made or c.made in made
+        if allowed and c.mm2 >= mm2 and capacity(window, c.overall_mm) >= turns:
+            return c
+    return thickest(window, turns, made=made)

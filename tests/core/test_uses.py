@@ -1,0 +1,258 @@
+"""Can it? Every need of every use is able to say no; every “does not” names its figure and a change
+that, when made, lets it fit; what is refused is refused with its reason.
+"""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.quantity import exact
+from greyfell.core.identify import identify
+from greyfell.core.uses.fit import AFTER, FITS, NOT, best, fit, tried
+from greyfell.core.uses.iron import barred, exact_iron, iron_of
+from greyfell.core.uses.needs import REINFORCED, USES, shorter, use_of, weld
+from greyfell.core.uses.standing import as_it_is
+from greyfell.core.winding.welding import ONE_SIDED
+from greyfell.core.winding.window import Window
+from greyfell.records.demo import demo_documents
+
+DEMO = {d["tag"]: d for d in demo_documents()}
+WINDOW = Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6)
+OVEN = exact_iron(WINDOW, 0.9, shunts_in=True, reactance_ohms=exact(14.0))
+PLANNED = [u for u in USES if not u.refused]
+REFUSED = [u for u in USES if u.refused]
+
+
+def checked(iron, use, about, turns=None):
+    """One need of a use on this iron."""
+    found = best(iron, use) if turns is None else tried(iron, use, turns)
+    return next(c for c in found.checks if c.about == about)
+
+
+# ------------------------------------------------------------------- the usual answers
+
+
+@pytest.mark.parametrize(
+    ("key", "verdict"),
+    [
+        ("weld-nickel", FITS),
+        ("weld-steel", FITS),
+        ("solder", FITS),
+        ("anneal", FITS),
+        ("heater", FITS),
+        ("stick", NOT),
+        ("lamps", AFTER),
+        ("charge", AFTER),
+        ("one-to-one", AFTER),
+    ],
+)
+def test_what_one_oven_core_becomes(key, verdict):
+    """A tab welder and a soldering unit; no stick welder; nothing that is touched for good without
+    two barriers.
+    """
+    assert fit(OVEN, use_of(key)).verdict == verdict
+
+
+def test_a_single_oven_core_cannot_stick_weld_and_says_why():
+    """Fifty-six turns of cable do not go in; a larger core would."""
+    found = fit(OVEN, use_of("stick"))
+
+    assert "56 turns" in found.words
+    assert found.failing[0].about == "window"
+    assert "times as large" in found.change.words
+
+
+@pytest.mark.parametrize("use", REFUSED, ids=lambda u: u.key)
+def test_refused_uses_have_their_reason_and_no_plan(use):
+    """Wood burning, open HV, magnets out of magnetrons: nothing to build from."""
+    found = fit(OVEN, use)
+
+    assert found.verdict == NOT
+    assert "Nothing is planned" in found.words
+    assert found.conductor is None
+    assert found.change is None
+    assert found.checks == ()
+
+
+# -------------------------------------------------------------- every need can say no
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_open_volts_can_say_no(use):
+    """Ten times the volts per turn wanted: one turn is too many, or far too few."""
+    low, high = use.open_volts
+    per_turn = high * 1.05
+
+    assert not checked(exact_iron(WINDOW, per_turn), use, "open volts", turns=1).holds
+    assert not checked(exact_iron(WINDOW, low * 0.95), use, "open volts", turns=1).holds
+    assert checked(exact_iron(WINDOW, (low + high) / 2), use, "open volts", turns=1).holds
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_amps_can_say_no(use):
+    """Behind a reactance that lets nothing through; and behind none."""
+    choked = exact_iron(BIG, 0.9, reactance_ohms=exact(1e5))
+    stiff = exact_iron(WINDOW, 0.9, reactance_ohms=exact(0.0), resistance_ohms=exact(0.0))
+    wide = replace(stiff, window=Window(width_mm=300, height_mm=900, tongue_mm=38, stack_mm=60))
+
+    assert not checked(choked, use, "amps").holds
+    assert checked(wide, use, "amps").holds
+
+
+@pytest.mark.parametrize("use", [u for u in PLANNED if u.loaded_volts], ids=lambda u: u.key)
+def test_loaded_volts_can_say_no(use):
+    """Behind much resistance they break down."""
+    wide = Window(width_mm=200, height_mm=600, tongue_mm=38, stack_mm=60)
+    weak = exact_iron(wide, 0.9, resistance_ohms=exact(4000.0))
+
+    assert not checked(weak, use, "loaded volts").holds
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_the_window_can_say_no(use):
+    """A window of a millimetre's wire, or of no wire at all."""
+    small = exact_iron(Window(width_mm=1.7, height_mm=3.3, tongue_mm=30, stack_mm=30), 0.9)
+
+    assert not checked(small, use, "window").holds
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_duty_can_say_no(use):
+    """A primary of hair."""
+    found = checked(replace(OVEN, primary_minute=0.05, window=BIG), use, "duty")
+
+    assert not found.holds
+
+
+BIG = Window(width_mm=150, height_mm=450, tongue_mm=38, stack_mm=60)
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_the_breaker_can_say_no(use):
+    """A fuse far below what flows, and one far above."""
+    little = replace(OVEN, breaker_amps=0.05, window=BIG)
+    much = replace(OVEN, breaker_amps=63.0, curve="D", window=BIG)
+
+    assert not checked(little, use, "breaker").holds
+    assert checked(much, use, "breaker").holds
+
+
+@pytest.mark.parametrize(
+    "use", [u for u in PLANNED if u.barrier == REINFORCED], ids=lambda u: u.key
+)
+def test_isolation_can_say_no(use):
+    """One barrier, and two."""
+    assert not checked(OVEN, use, "isolation").holds
+    assert checked(replace(OVEN, barrier=REINFORCED), use, "isolation").holds
+
+
+# ------------------------------------------------------------------------- changes
+
+
+@st.composite
+def irons(draw):
+    """Cores of any size, source and socket."""
+    tongue = draw(st.floats(20.0, 60.0))
+    window = Window(
+        width_mm=tongue * draw(st.floats(0.35, 0.7)),
+        height_mm=tongue * draw(st.floats(1.0, 2.0)),
+        tongue_mm=tongue,
+        stack_mm=tongue * draw(st.floats(0.8, 2.0)),
+        primary_mm=tongue * draw(st.floats(0.2, 0.5)),
+        shunts_mm=draw(st.sampled_from((0.0, 6.0))),
+    )
+    volts = draw(st.floats(0.15, 1.3))
+    return exact_iron(
+        window,
+        volts,
+        shunts_in=window.shunts_mm > 0,
+        resistance_ohms=exact(draw(st.floats(0.5, 30.0))),
+        reactance_ohms=exact(draw(st.floats(0.5, 60.0))),
+        primary_minute=draw(st.floats(1.0, 20.0)),
+        magnetising_amps=draw(st.floats(0.02, 2.0)),
+        breaker_amps=draw(st.sampled_from((6.0, 10.0, 16.0, 20.0))),
+    )
+
+
+@given(irons(), st.sampled_from(PLANNED))
+@settings(max_examples=60, deadline=None)
+def test_every_no_names_its_figure_and_the_change_that_makes_it_a_yes(iron, use):
+    """Applied, it fits; and what fits names turns, conductor, volts and amps."""
+    found = fit(iron, use)
+    if found.verdict == FITS:
+        assert found.conductor.title in found.words
+        assert found.shot.amps >= use.amps * 0.999
+        return
+    assert found.failing
+    assert found.failing[0].words in found.words
+    if found.change is not None:
+        changed = best(*found.change.apply(iron, use))
+        assert changed.verdict == FITS
+        assert found.change.words in found.words
+
+
+@given(irons(), st.sampled_from(PLANNED))
+@settings(max_examples=40, deadline=None)
+def test_more_breaker_or_less_reactance_never_turns_a_yes_into_a_no(iron, use):
+    """A bigger socket for the same turns."""
+    found = best(iron, use)
+    larger = replace(iron, breaker_amps=63.0, curve="D")
+
+    assert found.verdict != FITS or best(larger, use).verdict == FITS
+
+
+def test_nearly_always_a_change_is_found():
+    """Of the planned uses of an oven core every one has a way."""
+    for use in PLANNED:
+        found = fit(OVEN, use)
+        assert found.verdict == FITS or found.change is not None
+
+
+def test_shots_are_made_no_shorter_than_is_of_use():
+    """A stick of 2 mm burns for three quarters of a minute."""
+    use = use_of("stick")
+
+    assert use.least_seconds == 45
+    assert shorter(use, 45.0).on_seconds == 45
+
+
+# --------------------------------------------------------------------------- the shelf
+
+
+def test_stopped_potted_and_wrongly_fed_pieces_are_barred():
+    """Nothing is wound on them, each for its reason; a sound oven part is let through."""
+    said = {tag: barred(identify(parse_record(DEMO[tag]))) for tag in DEMO}
+
+    assert "stop fault" in said["CQ-026"]
+    assert "potted" in said["CQ-009"]
+    assert "autotransformer" in said["CQ-033"]
+    assert "knee" in said["CQ-053"]
+    assert said["CQ-017"] == ""
+
+
+def test_what_nobody_measured_is_named():
+    """Window, height of the primary, reactance."""
+    found = iron_of(identify(parse_record(DEMO["CQ-017"])))
+
+    assert any("window" in a or "width" in a for a in found.assumed)
+    assert any("reactance" in a for a in found.assumed)
+
+
+def test_a_winding_that_is_there_already_is_offered_before_any_cut():
+    """An isolating part is its own 1 : 1; a stopped piece is nothing."""
+    sound = identify(parse_record(DEMO["CQ-005"]))
+    stopped = identify(parse_record(DEMO["CQ-026"]))
+
+    assert as_it_is(sound, use_of("one-to-one")) is not None
+    assert as_it_is(sound, use_of("stick")) is None
+    assert all(as_it_is(stopped, u) is None for u in USES)
+
+
+def test_a_weld_of_copper_is_refused_before_any_turn_is_counted():
+    """By metal, and by thickness."""
+    assert "solder" in fit(OVEN, weld("copper", 0.1)).words.lower()
+    assert fit(OVEN, weld("steel", 1.0)).verdict == NOT
+    assert fit(OVEN, weld("nickel", 0.1, ONE_SIDED)).verdict in (FITS, AFTER)
