@@ -383,6 +383,18 @@ class Repository:
 
         return self._change(tag, said, key, "vouched for")
 
+    def append_change(self, tag: str, change: dict[str, Any], key: str = "") -> Kept:
+        """Append a change to the iron; what it may have touched is asked for again."""
+
+        def said(document: Document) -> Document:
+            whole = list(document.get("changes") or [])
+            return {
+                **document,
+                "changes": [*whole, {"id": f"c{len(whole) + 1}", "at": now(), **change}],
+            }
+
+        return self._change(tag, said, key, "changed")
+
     def bring_in(
         self, document: Document, *, merge: bool = False, key: str = ""
     ) -> tuple[str, str]:

@@ -73,6 +73,7 @@ from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.gate import decay_of, labelled, salvage_shown
 from greyfell.web.model import model_shown
+from greyfell.web.rewinding import uses_shown
 from greyfell.web.setup import KINDS as PLACED
 from greyfell.web.setup import setup_of, setup_shown
 from greyfell.web.stores import stores
@@ -496,6 +497,7 @@ STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "power": _power,
     "sweep": _sweep,
     "model": _model,
+    "uses": uses_shown,
     "record": _record,
 }
 """Every station that can be worked, with the facts its page shows and no others."""

@@ -292,3 +292,25 @@ def test_the_load_is_dragged_along_its_line(page):
 
     assert near_open > 0.2 > -0.2 > near_short
     assert f"load={near_short:g}" in page.url
+
+
+def test_from_an_oven_piece_to_a_matched_tab_welder(page):
+    """By the text and roles on screen alone: the station, the job, the window, the turns, the
+    sheet, the first step done.
+    """
+    page.goto("/")
+    page.get_by_role("link", name=re.compile("CQ-017")).first.click()
+    page.get_by_role("link", name="Uses", exact=True).click()
+    page.get_by_role("link", name=re.compile("Weld 0.15 mm nickel")).click()
+    with page.expect_response(lambda r: "shunts=out" in r.url):
+        page.get_by_role("combobox", name=re.compile("^Shunts")).select_option("out")
+    with page.expect_response(lambda r: "turns=2" in r.url):
+        page.get_by_label("Turns, or the best").fill("2")
+    page.get_by_role("img", name=re.compile("2 turns in the window")).wait_for()
+    page.get_by_role("img", name=re.compile("Watts in the job: best with")).wait_for()
+    page.get_by_role("link", name="The build sheet").click()
+    page.get_by_role("heading", name=re.compile("Build sheet")).wait_for()
+    page.get_by_role("button", name="Done").first.click()
+
+    assert page.get_by_role("cell", name="done", exact=True).count() == 1
+    assert "turns=2" in page.url

@@ -183,7 +183,7 @@ def test_every_no_names_its_figure_and_the_change_that_makes_it_a_yes(iron, use)
     """Applied, it fits; and what fits names turns, conductor, volts and amps."""
     found = fit(iron, use)
     if found.verdict == FITS:
-        assert found.conductor.title in found.words
+        assert found.conductor.name in found.words
         assert found.shot.amps >= use.amps * 0.999
         return
     assert found.failing

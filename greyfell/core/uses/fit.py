@@ -197,10 +197,12 @@ def _window(use: Use, conductor: Conductor, found: Shot) -> Checked:
     once = seconds_to(limit, max(density, 1e-9), conductor.metal, AIR_CELSIUS)
     most = FOR_HOURS if use.on_seconds >= MINUTE else IN_SHOTS
     at_once = density <= FOR_HOURS or use.on_seconds <= once
-    ends = "for hours" if mean <= FOR_HOURS else f"{once:.2g} s to {limit:.0f} °C"
+    ends = f"{once:.2g} s to {limit:.0f} °C"
+    if mean <= FOR_HOURS:
+        ends = "for hours" if density <= FOR_HOURS else "with these rests for hours"
     return Checked(
         about="window",
-        words=f"{density:.2g} A/mm² in {conductor.title}: {ends}, wanted {_asked(use)}",
+        words=f"{density:.2g} A/mm² in {conductor.name}: {ends}, wanted {_asked(use)}",
         holds=at_once and mean <= most,
         off=max(1.0 if at_once else use.on_seconds / once, mean / most),
     )
@@ -311,7 +313,7 @@ def _said(found: Fit) -> str:
     at = found.shot
     turns = "turn" if found.turns == 1 else "turns"
     return (
-        f"{found.turns} {turns} of {found.conductor.title}: "
+        f"{found.turns} {turns} of {found.conductor.name}: "
         f"{engineering(at.open_volts, 'V')} open, {engineering(at.amps, 'A')} in the load, "
         f"{engineering(at.primary_amps, 'A')} from the wall"
     )

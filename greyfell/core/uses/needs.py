@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.winding.welding import ONE_SIDED, OPPOSED, job
+from greyfell.core.winding.welding import ONE_SIDED, OPPOSED, Job, job
 
 FOR_GOOD = 3600.0
 """Seconds of what runs for hours."""
@@ -24,7 +24,8 @@ class Use:
     """One use. Volts open between two bounds, volts at least under its amps; amps at least, and the
     ohms that they flow through; ohms of cables and joints; seconds on, seconds off; the barrier it
     needs; what it can do; what eyes and lungs need; the source. `least_seconds` is the shortest
-    time that is still of use, `made` what may be wound; `most_watts` where more is better.
+    time that is still of use, `made` what may be wound; `most_watts` where more is better, `job`
+    the weld that it is.
     """
 
     key: str
@@ -45,6 +46,7 @@ class Use:
     source: str = "common practice"
     refused: str = ""
     shield: str = ""
+    job: Job | None = None
 
     @property
     def duty(self) -> float:
@@ -60,7 +62,7 @@ def weld(metal: str, thickness_mm: float, tips: str = OPPOSED, spacing_mm: float
         key=f"weld-{metal}",
         title=f"Weld {thickness_mm:g} mm {metal}, {tips} tips",
         words=f"{asked.amps.low:.0f} to {asked.amps.high:.0f} A for "
-        f"{asked.seconds.low:g} to {asked.seconds.high:g} s",
+        f"{asked.seconds.low:.2g} to {asked.seconds.high:.2g} s",
         open_volts=(0.3, 12.0),
         amps=asked.amps.low,
         load_ohms=asked.ohms,
@@ -71,6 +73,7 @@ def weld(metal: str, thickness_mm: float, tips: str = OPPOSED, spacing_mm: float
         most_watts=True,
         source="resistance-welding tables and common practice",
         refused=asked.refused,
+        job=asked,
         shield="eyes covered, no zinc, leather on the hands: metal is thrown out",
     )
 

@@ -1,6 +1,6 @@
 """Conductors that a window may be filled with: enamelled wire, cable, bundles of strands, sheet."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from greyfell.core.figures.wire import ENAMELLED_MM, METALS, Metal, area_mm2, ohms_per_metre
 
@@ -71,17 +71,14 @@ class Conductor:
         """Ohms of so many metres of turns. REF-W-05."""
         return metres * ohms_per_metre(self.whole_mm2, self.metal, celsius)
 
+    @property
+    def name(self) -> str:
+        """What a turn is of."""
+        return self.title if self.in_hand == 1 else f"{self.in_hand} in hand of {self.title}"
+
     def several(self, in_hand: int) -> "Conductor":
         """The same, so many in hand."""
-        words = self.title if in_hand == 1 else f"{in_hand} in hand of {self.title}"
-        return Conductor(
-            title=words,
-            made=self.made,
-            mm2=self.mm2,
-            overall_mm=self.overall_mm,
-            in_hand=in_hand,
-            material=self.material,
-        )
+        return replace(self, in_hand=in_hand)
 
 
 def strands(overall_mm: float) -> Conductor:

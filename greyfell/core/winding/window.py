@@ -207,11 +207,10 @@ def pack(
 
 
 def _beside(window: Window, d: float, count: int) -> Iterator[tuple[float, float]]:
-    """Places outside of the window, for what does not go in."""
-    free = window.free
-    rows = max(1, math.floor(max(free.high, d) / d))
+    """Places outside of the window, for what does not go in: columns as high as the window."""
+    rows = max(1, math.floor(window.height_mm / d))
     for n in range(min(count, MOST_CIRCLES)):
-        yield window.width_mm + d * (0.5 + n // rows), free.y + d * (0.5 + n % rows)
+        yield window.width_mm + d * (0.5 + n // rows), d * (0.5 + n % rows)
 
 
 def _sheets(window: Window, conductor: Conductor, turns: int) -> Packed:

@@ -5,7 +5,7 @@ real overall diameter where the packer put it; what does not go in lies outside.
 from greyfell.core.winding.window import Packed, Window
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
-ACROSS, TALLEST = 330.0, 380.0
+ACROSS, TALLEST = 400.0, 420.0
 LEFT, TOP = 40.0, 40.0
 BARE = 0.72
 """Copper of a conductor as it is drawn, of its overall diameter, where nothing tells better."""

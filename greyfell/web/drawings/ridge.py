@@ -20,7 +20,6 @@ STATIONS = (
 to scale."""
 STATION_WORDS = {key: name.lower() for key, name, _, _ in STATIONS}
 """Stations by key, as they stand in a sentence."""
-LATER = {"uses"}
 LIVE = {"power", "sweep"}
 """Stations behind the gate."""
 
@@ -45,9 +44,7 @@ def walked(record: Transformer) -> set[str]:
 
 
 def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing:
-    """The track with the present station ringed, walked ones filled, gated and later ones shown as
-    such.
-    """
+    """The track with the present station ringed, walked ones filled, gated ones shown as such."""
     drawing = Drawing(
         1240, 84, "The track of stations", "Height of the ridge is the energy you stand next to."
     )
@@ -65,7 +62,7 @@ def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing
             )
         )
     for (key, name, _, _), (x, y) in zip(STATIONS, points, strict=True):
-        closed = (key in LIVE and not gate_open) or key in LATER
+        closed = key in LIVE and not gate_open
         look = (
             "station-here"
             if key == here
@@ -78,7 +75,7 @@ def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing
         parts = [circle(x, y, 9 if key == here else 6, look)]
         if closed:
             parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
-        words = f"{name}, later" if key in LATER else (f"{name}, closed" if closed else name)
+        words = f"{name}, closed" if closed else name
         parts.append(
             text(
                 x,
@@ -88,9 +85,7 @@ def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing
                 "middle",
             )
         )
-        drawing.add(
-            group("station-group", *parts, link="" if key in LATER else f"?at={key}", label=words)
-        )
+        drawing.add(group("station-group", *parts, link=f"?at={key}", label=words))
     drawing.add(
         text(
             1236,

@@ -1,0 +1,283 @@
+"""The build sheet: every step of a rewinding in its order with minutes and waits, tools, what to
+buy, what must be read before it goes on; what “ready by” leaves out.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from greyfell.core.uses.needs import REINFORCED, Use
+from greyfell.core.uses.project import Design
+from greyfell.core.winding.removal import READ_AGAIN, SHUNTS, Recommended, Work
+
+EVENING = 180.0
+"""Minutes of an evening at the bench."""
+VARNISH_HOURS, EPOXY_HOURS = 12.0, 24.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Step:
+    """One step of the sheet: number, the work, whether it is done, why it is locked."""
+
+    number: int
+    work: Work
+    done: bool
+    locked: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Sheet:
+    """The sheet: steps, minutes of work and of waiting, what to buy; for a day that is told, how
+    many evenings are missing and what may be left out.
+    """
+
+    steps: tuple[Step, ...]
+    minutes: float
+    waits: float
+    buy: tuple[str, ...]
+
+    @property
+    def here(self) -> Step | None:
+        """The step that is next."""
+        return next((s for s in self.steps if not s.done), None)
+
+    @property
+    def evenings(self) -> int:
+        """Evenings of work, waits over night."""
+        return max(1, -(-int(self.minutes) // int(EVENING)) + int(self.waits // 720))
+
+
+def works(design: Design, use: Use, way: Recommended) -> list[Work]:
+    """The whole work in its order."""
+    out = list(BEFORE)
+    out += way.method.steps
+    if not design.iron.shunts_in and _had_shunts(design):
+        out.append(SHUNTS)
+    out.append(PROVED)
+    if use.barrier == REINFORCED:
+        out.append(FORMER)
+    out += _winding(design)
+    if way.joint is not None:
+        hours = EPOXY_HOURS if way.joint.key == "epoxy" else 0.0
+        out.append(
+            Work(
+                key="rejoin",
+                words=f"{way.joint.title}: {way.joint.words}",
+                tool="as the joint asks",
+                minutes=30,
+                waits=60 * hours,
+            )
+        )
+    out += AFTER
+    return out
+
+
+def _had_shunts(design: Design) -> bool:
+    """Whether the design took shunts out that stood in the window."""
+    return "shunts out, common practice" in design.iron.reactance_ohms.basis
+
+
+BEFORE = (
+    Work(
+        key="asked",
+        words="Once more: what the cut ends for good, and whether that is meant",
+        tool="none",
+        minutes=5,
+    ),
+    Work(
+        key="before",
+        words="Read and write down: primary's ohms, primary to core, amps and watts at no load",
+        tool="meter, wattmeter",
+        minutes=15,
+        proof="no-load",
+        caution="behind the lamp, as at first power",
+    ),
+    Work(
+        key="test-turns",
+        words="Five test turns of thin wire through both windows, read at a low drive: volts per "
+        "turn within a hundredth",
+        tool="thin wire, meter",
+        minutes=10,
+        proof="test-turn",
+        caution="the HV winding is still on: a low drive only",
+    ),
+)
+PROVED = Work(
+    key="proved",
+    words="Swarf out with a brush; then, before anything goes on: " + "; ".join(READ_AGAIN),
+    tool="meter, brush",
+    minutes=15,
+    proof="after-cut",
+    caution="any of them worse than before: stop, look where the primary was touched",
+)
+FORMER = Work(
+    key="former",
+    words="A former of its own: three layers of polyester tape or two walls, 5 mm over surfaces, "
+    "3 mm through air; 500 V with 7 MΩ before the winding and after it",
+    tool="presspan, tape, insulation tester",
+    minutes=45,
+    proof="insulation",
+)
+AFTER = (
+    Work(
+        key="wiring",
+        words="Unit around it: two-pole switch and fuse ahead, core to earth, strain relief, every "
+        "mains part covered, cut-out on the primary, nothing that burns near; wiring read through "
+        "once more by somebody else",
+        tool="screwdriver, crimper",
+        minutes=60,
+        caution="mains wiring by local codes; where they ask for it, by a licensed hand",
+    ),
+    Work(
+        key="first",
+        words="First power behind the lamp: open volts against the plan, amps and watts at no load",
+        tool="lamp, meter, wattmeter",
+        minutes=15,
+        proof="open-volts",
+    ),
+    Work(
+        key="short",
+        words="Shorted for a second at reduced volts: amps, volts and watts; the model is "
+        "corrected, the tag printed anew",
+        tool="variac or limiter, wattmeter",
+        minutes=15,
+        proof="short-circuit",
+    ),
+)
+
+
+def _winding(design: Design) -> list[Work]:
+    """Winding it, in turns and metres, ends and cure."""
+    conductor, found = design.conductor, design.found
+    if conductor is None:
+        return []
+    length = design.metres + design.tails_m
+    ends = {
+        "enamelled": "enamel off and tinned, every strand",
+        "strands": "enamel off every strand, all of them take solder; crimped and filled",
+        "sheet": "copper bar riveted and soldered to the sheet",
+    }.get(conductor.made, "lugs of its section, crimped, below 80 µΩ each")
+    bend = (
+        "folded at its middle, both ends out on one side; corners no tighter than four diameters"
+        if found.turns <= 4
+        else "layer by layer, paper between where it is planned"
+    )
+    return [
+        Work(
+            key="proved-cable",
+            words=f"Prove {conductor.title} by its ohms a metre: "
+            f"{1e3 * conductor.ohms(1.0) * conductor.in_hand:.2f} mΩ, a tenth more at most",
+            tool="milliohm by V/I",
+            minutes=10,
+        ),
+        Work(
+            key="wind",
+            words=f"Wind {found.turns} whole turns of {conductor.name}, {length:.1f} m with tails "
+            f"of {design.tails_m:g} m, counted through both windows; {bend}",
+            tool="hands, wooden wedge",
+            minutes=20 + 4.0 * found.turns,
+            caution="a turn is through one window and back through the other",
+        ),
+        Work(
+            key="count",
+            words=f"Read {found.turns} turns at a low drive: volts say the count",
+            tool="meter",
+            minutes=5,
+            proof="test-turn-new",
+        ),
+        Work(
+            key="ends",
+            words=f"Ends: {ends}",
+            tool="as named",
+            minutes=25,
+            caution="crimps pulled by hand before they are trusted",
+        ),
+        Work(
+            key="varnish",
+            words="Wedge it, varnish or tie it: what moves hums and rubs through",
+            tool="wedges, varnish",
+            minutes=15,
+            waits=60 * VARNISH_HOURS,
+            caution="solvent: air, no spark",
+        ),
+    ]
+
+
+def sheet(
+    design: Design, use: Use, way: Recommended, done: Sequence[str], missing: Sequence[str]
+) -> Sheet:
+    """The sheet with what is ticked off; a step whose test is not on record keeps the next ones
+    locked. `missing` are proofs that no reading holds.
+    """
+    steps: list[Step] = []
+    locked = ""
+    for n, work in enumerate(works(design, use, way), 1):
+        steps.append(Step(number=n, work=work, done=work.key in done, locked=locked))
+        if work.proof and work.proof in missing and not locked:
+            locked = f"first the readings of step {n}"
+        elif not steps[-1].done and not locked and work.proof:
+            locked = f"first step {n}"
+    return Sheet(
+        steps=tuple(steps),
+        minutes=sum(s.work.minutes for s in steps),
+        waits=sum(s.work.waits for s in steps),
+        buy=tuple(_to_buy(design, use)),
+    )
+
+
+def _to_buy(design: Design, use: Use) -> list[str]:
+    """What a bench buys for it, with ratings."""
+    out = []
+    c, at = design.conductor, design.found.shot
+    if c is not None:
+        length = (design.metres + design.tails_m) * c.in_hand
+        out.append(f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C")
+        if c.made in ("cable", "welding cable"):
+            out.append(f"2 crimp lugs of {c.mm2:g} mm², M8")
+    if at is not None:
+        fuse = next((f for f in FUSES if f >= at.primary_amps), FUSES[-1])
+        out.append(f"fuse {fuse:g} A slow, two-pole switch of {2 * fuse:g} A, 250 V")
+        if use.on_seconds < 60:
+            out.append(f"foot switch of {2 * fuse:g} A, 250 V: a plug is no switch")
+    out.append("thermal cut-out 90 °C, normally closed, 250 V, on the primary")
+    out.append("strain relief, earth lug for the core, cover for every mains part")
+    return out
+
+
+FUSES = (1.0, 2.0, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0, 12.5, 16.0, 20.0, 25.0)
+"""A, IEC 60127-2."""
+MAY_WAIT = ("varnish", "count", "proved-cable")
+"""Steps that may be left out for a day, in this order; no proof is among them."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReadyBy:
+    """Whether a sheet can be done in so many evenings, what is left out for it, in a sentence."""
+
+    possible: bool
+    left_out: tuple[str, ...]
+    words: str
+
+
+def ready_by(plan: Sheet, evenings: int) -> ReadyBy:
+    """What must be left out to be ready in so many evenings; no test is ever left out."""
+    left = [s.work for s in plan.steps if not s.done]
+    out: list[str] = []
+    if _needed(left) <= evenings:
+        said = f"{_needed(left)} evenings are needed, {evenings} are there."
+        return ReadyBy(possible=True, left_out=(), words=said)
+    for key in MAY_WAIT:
+        gone = next((w for w in left if w.key == key and not w.proof), None)
+        if gone is None:
+            continue
+        left.remove(gone)
+        out.append(gone.words.split(":")[0].split(",")[0])
+        if _needed(left) <= evenings:
+            said = f"Ready if this waits: {'; '.join(out)}. No test may wait."
+            return ReadyBy(possible=True, left_out=tuple(out), words=said)
+    said = f"It cannot be: {_needed(left)} evenings without every test left out, {evenings} given."
+    return ReadyBy(possible=False, left_out=tuple(out), words=said)
+
+
+def _needed(left: Sequence[Work]) -> int:
+    minutes, waits = sum(w.minutes for w in left), sum(w.waits for w in left)
+    return max(1, -(-int(minutes) // int(EVENING)) + int(waits // 720))

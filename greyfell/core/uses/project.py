@@ -1,0 +1,215 @@
+"""A rewinding from the job to the sheet: both designs, shunts in and out; the winding in figures;
+every number of turns; what is in the stores; the mistake beside the answer.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.uses.fit import LOOP_REACTANCE, Fit, best, source_of, tried
+from greyfell.core.uses.iron import Iron
+from greyfell.core.uses.needs import Use
+from greyfell.core.winding.conductors import Conductor
+from greyfell.core.winding.loop import Loop, Shot, shot
+from greyfell.core.winding.thickest import thickest, ways
+from greyfell.core.winding.window import Packed, pack
+
+HOT_CELSIUS = 75.0
+TAILS_M = 0.6
+"""Metres of tails besides the turns. Common practice."""
+CONTINUOUS, MINUTES, SECONDS = "for hours", "for minutes", "for seconds"
+CLASSES = ((3.5, CONTINUOUS), (12.0, MINUTES))
+"""A/mm² of copper by how long it bears them; above, seconds. W-T6."""
+MOST_COMPARED = 6
+COPPER_KG_PER_M_MM2 = 0.00889
+
+
+@dataclass(frozen=True, kw_only=True)
+class Design:
+    """One design: its iron (shunts in or out), how it fits, the winding packed and in figures. V,
+    A, Ω, m, kg, A/mm².
+    """
+
+    iron: Iron
+    found: Fit
+    packed: Packed | None
+    metres: float
+    tails_m: float
+    ohms_cold: float
+    ohms_hot: float
+    kilograms: float
+    fill: float
+    density: float
+    bears: str
+    open_volts: Quantity
+    one_fewer: float
+    one_more: float
+    short_amps: float
+    stiffness: float
+
+    @property
+    def conductor(self) -> Conductor | None:
+        """What is wound."""
+        return self.found.conductor
+
+
+@dataclass(frozen=True, kw_only=True)
+class Held:
+    """An entry of the stores against what a winding wants: enough metres, or how many are missing;
+    metres left.
+    """
+
+    item: Item
+    metres: float | None
+    enough: bool | None
+    left: float | None
+    words: str
+
+
+def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] = ()) -> Design:
+    """The best of a use on an iron, or so many turns of it; the conductor of these makes only."""
+    asked = replace(use, made=tuple(made)) if made else use
+    found = best(iron, asked) if turns is None else tried(iron, asked, turns)
+    conductor, at = found.conductor, found.shot
+    if conductor is None or at is None:
+        return _empty(iron, found)
+    packed = pack(iron.window, conductor, found.turns)
+    turn = iron.window.mean_turn_m(packed.build_mm)
+    metres = turn * found.turns * iron.cores
+    whole = conductor.whole_mm2
+    density = at.amps / whole / conductor.metal.derating
+    per_turn = iron.volts_per_turn
+    k = found.turns * iron.cores
+    free = iron.window.free.wide * iron.window.free.high
+    taken = math.pi / 4 * conductor.overall_mm**2 * conductor.in_hand * found.turns
+    return Design(
+        iron=iron,
+        found=found,
+        packed=packed,
+        metres=metres,
+        tails_m=TAILS_M,
+        ohms_cold=conductor.ohms(metres),
+        ohms_hot=conductor.ohms(metres, HOT_CELSIUS),
+        kilograms=metres * whole * 1e-6 * conductor.metal.kg_m3,
+        fill=taken / free if free > 0 else 0.0,
+        density=density,
+        bears=next((words for most, words in CLASSES if density <= most), SECONDS),
+        open_volts=Quantity(
+            per_turn.value * k, per_turn.low * k, per_turn.high * k, per_turn.basis
+        ),
+        one_fewer=per_turn.value * (k - iron.cores),
+        one_more=per_turn.value * (k + iron.cores),
+        short_amps=at.short_amps,
+        stiffness=1 - at.amps * use.load_ohms.value / at.open_volts if at.open_volts else 0.0,
+    )
+
+
+def _empty(iron: Iron, found: Fit) -> Design:
+    """A design of which no conductor goes in."""
+    k = max(found.turns, 1) * iron.cores
+    v = iron.volts_per_turn
+    return Design(
+        iron=iron,
+        found=found,
+        packed=None,
+        metres=0.0,
+        tails_m=TAILS_M,
+        ohms_cold=0.0,
+        ohms_hot=0.0,
+        kilograms=0.0,
+        fill=0.0,
+        density=0.0,
+        bears=SECONDS,
+        open_volts=Quantity(v.value * k, v.low * k, v.high * k, v.basis),
+        one_fewer=v.value * (k - 1),
+        one_more=v.value * (k + 1),
+        short_amps=0.0,
+        stiffness=0.0,
+    )
+
+
+def both(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] = ()) -> list[Design]:
+    """Shunts in and out where they are in; else the one there is."""
+    irons = [iron, iron.without_shunts()] if iron.shunts_in else [iron]
+    return [design(i, use, turns, made) for i in irons]
+
+
+def better(designs: Sequence[Design]) -> Design:
+    """The design that leaves least undone; of those alike the one of most watts in the load."""
+
+    def key(d: Design) -> tuple[int, float]:
+        return len(d.found.failing), -(d.found.shot.job_watts if d.found.shot else 0.0)
+
+    return min(designs, key=key)
+
+
+def compared(iron: Iron, use: Use) -> list[Fit]:
+    """Two, three, four … turns side by side, each with its own thickest conductor."""
+    middle = best(iron, use).turns
+    least = max(1, middle - 2)
+    return [tried(iron, use, n) for n in range(least, least + MOST_COMPARED)]
+
+
+def watts_at(iron: Iron, use: Use, turns: int, ohms: float) -> float:
+    """Watts in a job of so many ohms with so many turns of the thickest that goes in."""
+    return shot_at(iron, use, turns, ohms).job_watts
+
+
+def shot_at(iron: Iron, use: Use, turns: int, ohms: float) -> Shot:
+    """One number of turns into any ohms."""
+    conductor = thickest(iron.window, turns, made=use.made)
+    each = 0.1 if conductor is None else conductor.ohms(_turn(iron), 50.0)
+    loop = Loop(
+        turn_ohms=each,
+        ohms=use.loop_ohms,
+        reactance_ohms=LOOP_REACTANCE if use.loop_ohms else 0.0,
+    )
+    return shot(source_of(iron), loop, ohms, turns)
+
+
+def _turn(iron: Iron) -> float:
+    return iron.window.mean_turn_m(iron.window.free.wide / 2) * iron.cores
+
+
+def alternatives(iron: Iron, turns: int) -> list[Conductor]:
+    """The thickest of every make for so many turns."""
+    return ways(iron.window, turns)
+
+
+def mistaken_amps(iron: Iron, found: Fit) -> float:
+    """What the primary's volt-amperes over the open volts would say: the mistake. A."""
+    assert found.shot is not None
+    return iron.primary_minute * iron.supply_volts / found.shot.open_volts
+
+
+def in_hand(items: Sequence[Item], conductor: Conductor, metres: float) -> list[Held]:
+    """Entries of the stores that would do, the nearest in section first, with what is left of
+    them.
+    """
+    out = []
+    for item in items:
+        mm2 = item.figures.get("mm2")
+        if item.kind.key not in ("wire", "strands") or not isinstance(mm2, int | float):
+            continue
+        if not 0.8 * conductor.mm2 <= mm2 <= 1.3 * conductor.mm2:
+            continue
+        out.append(_held(item, conductor, metres))
+    return sorted(out, key=lambda h: abs(float(h.item.figures["mm2"]) - conductor.mm2))
+
+
+def _held(item: Item, conductor: Conductor, metres: float) -> Held:
+    wanted = (metres + TAILS_M) * conductor.in_hand
+    has = item.figures.get("metres")
+    if not isinstance(has, int | float):
+        return Held(
+            item=item,
+            metres=None,
+            enough=None,
+            left=None,
+            words=f"its length is not told; {wanted:.1f} m are wanted",
+        )
+    left = float(has) - wanted
+    said = f"{left:.1f} m are left of {has:g}" if left >= 0 else f"{-left:.1f} m are missing"
+    return Held(item=item, metres=float(has), enough=left >= 0, left=left, words=said)

@@ -1,0 +1,114 @@
+"""What of a rewinding is proved by readings on record: each proof of the build sheet, and whether
+something holds it.
+"""
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.judgement.identification import Identification
+
+REMOVED, REWOUND = ("winding-removed", "rewound", "core-split", "shunts-removed"), ("rewound",)
+LEAST_TEST_VOLTS, LEAST_OHMS = 500.0, 7e6
+"""Two barriers are proved so. IEC 61558-1, IEC 60335-1."""
+OPEN_RANGE = 20e6
+Proof = Callable[[Transformer, Identification], bool]
+
+
+def _after(record: Transformer, kinds: tuple[str, ...]) -> datetime | None:
+    """When the last change of these kinds was; None where there was none."""
+    times = [c.at for c in record.changes if c.what in kinds and c.at]
+    return max((datetime.fromisoformat(t) for t in times), default=None)
+
+
+def _since(record: Transformer, changed: datetime | None) -> list[Any]:
+    """Readings that stand, of after a change; none before there was one."""
+    if changed is None:
+        return []
+    return [r for r in record.standing if r.at and datetime.fromisoformat(r.at) >= changed]
+
+
+def _no_load(record: Transformer, _ident: Identification) -> bool:
+    return any(r.kind == "no_load" for r in record.standing)
+
+
+def _test_turn(record: Transformer, _ident: Identification) -> bool:
+    return any(r.kind == "test_turn" for r in record.standing)
+
+
+def _after_cut(record: Transformer, ident: Identification) -> bool:
+    """The primary open to the core on a range that counts, and its ohms, after the cut."""
+    primary = ident.belief.primary
+    if primary is None:
+        return False
+    leads = set(primary.coil.leads)
+    later = _since(record, _after(record, REMOVED))
+    opened = any(
+        r.kind == "resistance"
+        and r.ohms == "open"
+        and "core" in r.between
+        and leads & set(r.between)
+        and (r.range_ohms or 0) >= OPEN_RANGE
+        for r in later
+    )
+    ohms = any(
+        r.kind in ("resistance", "dc_drop") and set(_ends(r)) <= leads and r.kind != "open"
+        for r in later
+    )
+    return opened and ohms
+
+
+def _ends(r: Any) -> tuple[str, ...]:
+    return tuple(r.between if r.kind == "resistance" else r.across)
+
+
+def _new_turns(record: Transformer, _ident: Identification) -> bool:
+    later = _since(record, _after(record, REWOUND))
+    return any(r.kind in ("test_turn", "turns", "ratio") for r in later)
+
+
+def _insulation(record: Transformer, _ident: Identification) -> bool:
+    return any(
+        r.kind == "insulation"
+        and r.test_volts >= LEAST_TEST_VOLTS
+        and (r.ohms == "open" or float(r.ohms) >= LEAST_OHMS)
+        for r in record.standing
+    )
+
+
+def _open_volts(record: Transformer, _ident: Identification) -> bool:
+    later = _since(record, _after(record, REWOUND))
+    return any(r.kind in ("ratio", "load") for r in later)
+
+
+def _short(record: Transformer, _ident: Identification) -> bool:
+    later = _since(record, _after(record, REWOUND))
+    return any(r.kind == "short_circuit" for r in later)
+
+
+PROOFS: dict[str, Proof] = {
+    "no-load": _no_load,
+    "test-turn": _test_turn,
+    "after-cut": _after_cut,
+    "test-turn-new": _new_turns,
+    "insulation": _insulation,
+    "open-volts": _open_volts,
+    "short-circuit": _short,
+}
+"""Each proof that a step of the sheet names."""
+WANTED = {
+    "no-load": "amps and watts at no load",
+    "test-turn": "five test turns",
+    "after-cut": "primary to core open on 20 MΩ, and its ohms, after the cut",
+    "test-turn-new": "the new winding's volts at a low drive",
+    "insulation": "500 V with 7 MΩ between mains and the new winding",
+    "open-volts": "the new winding's open volts",
+    "short-circuit": "a short circuit of the new winding",
+}
+"""The same in words."""
+
+
+def missing(ident: Identification) -> list[str]:
+    """Proofs that no reading holds."""
+    return [key for key, holds in PROOFS.items() if not holds(ident.record, ident)]

@@ -1,0 +1,298 @@
+"""Rewinding a piece, from the question “can it?” to the last reading: uses against its iron, the
+window to scale, turns side by side, the way the coil comes out, the sheet of the work, the winding
+as it was made, the log of welds.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from flask import Response, redirect, render_template, request, url_for
+
+from greyfell.core.errors import FieldError, within
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.uses.build import ready_by, sheet
+from greyfell.core.uses.fit import Fit, fit
+from greyfell.core.uses.iron import Iron, barred, iron_of
+from greyfell.core.uses.made import CHANGES, as_change, made_of
+from greyfell.core.uses.needs import USES, Use, use_of, weld
+from greyfell.core.uses.project import (
+    Design,
+    alternatives,
+    better,
+    both,
+    compared,
+    in_hand,
+    mistaken_amps,
+    watts_at,
+)
+from greyfell.core.uses.proofs import WANTED, missing
+from greyfell.core.uses.standing import AsItIs, as_it_is
+from greyfell.core.uses.weld_log import RESULTS, proposed, shots_of, weld_of
+from greyfell.core.winding.conductors import catalogue
+from greyfell.core.winding.removal import (
+    ENDS_FOR_GOOD,
+    JOINTS,
+    TOOLS,
+    USUAL_TOOLS,
+    amps_of_gap,
+    left_whole,
+    recommend,
+)
+from greyfell.core.winding.welding import CELLS, STUFF, TIPS
+from greyfell.core.winding.window import pack
+from greyfell.records.rows import Kept
+from greyfell.web.asking import figure_within
+from greyfell.web.drawings.fill import window_drawing
+from greyfell.web.drawings.plans.welds import turns_graph
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.stores import stores
+from greyfell.web.support import drawn, kept, key, repository, stored
+
+WELD = "weld"
+BUILT = "built"
+"""Kind of statement that ticks a step of the sheet off."""
+JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
+"""Jobs to choose from; a weld has its own questions."""
+SHOWN_TURNS = 4
+WANTED_MM2 = 10.0
+"""Cable that is drawn sticking out where no conductor goes in."""
+WINDOW_KEYS = ("width_mm", "height_mm", "tongue_mm", "stack_mm", "primary_mm", "shunts_mm")
+WINDOW_WORDS = {
+    "width_mm": "window, wide",
+    "height_mm": "window, high",
+    "tongue_mm": "tongue",
+    "stack_mm": "stack",
+    "primary_mm": "primary stands",
+    "shunts_mm": "shunts stand",
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Row:
+    """One use against a piece: as it is, or how it fits rewound."""
+
+    use: Use
+    fit: Fit
+    standing: AsItIs | None
+
+    @property
+    def verdict(self) -> str:
+        """In a word or two."""
+        if self.standing is not None:
+            return "as it is"
+        return "refused" if self.use.refused else self.fit.verdict
+
+
+ORDER = ("as it is", "fits", "fits after", "does not", "refused")
+
+
+def uses_shown(piece: Kept) -> dict[str, Any]:
+    """What the station Uses shows of a piece."""
+    why = barred(piece.ident)
+    iron = None if why else iron_of(piece.ident)
+    if iron is None:
+        return {"uses_barred": why, "uses": [], "uses_assumed": ()}
+    rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.ident, u)) for u in USES]
+    rows.sort(key=lambda r: ORDER.index(r.verdict))
+    return {"uses_barred": "", "uses": rows, "uses_assumed": iron.assumed}
+
+
+def show(tag: str) -> Any:
+    """A rewinding as it is being planned."""
+    piece = kept(tag)
+    shown = _shown(piece, request.args)
+    return render_template("rewinding.html", piece=piece, record=piece.record, **shown)
+
+
+def build(tag: str) -> Any:
+    """The sheet of the work, to print and to tick off."""
+    piece = kept(tag)
+    shown = _shown(piece, request.args)
+    return render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
+
+
+def tick(tag: str) -> Response:
+    """A step is done."""
+    step = request.form.get("step", "")[:60]
+    repository().append_statement(tag, {"kind": BUILT, "concerns": step}, key())
+    stored()
+    return _back(tag, "build")
+
+
+def made(tag: str) -> Any:
+    """The iron as it is now: coil out, shunts out, wound anew. What it voids is asked again by
+    itself.
+    """
+    piece = kept(tag)
+    try:
+        change = as_change(request.form)
+    except FieldError as error:
+        shown = _shown(piece, request.form) | {"error": error}
+        page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
+        return page, 422
+    repository().append_change(tag, change, key())
+    stored()
+    return _back(tag, "show")
+
+
+def log(tag: str) -> Any:
+    """One shot into the weld log."""
+    piece = kept(tag)
+    try:
+        entry = weld_of(request.form)
+    except FieldError as error:
+        shown = _shown(piece, request.form) | {"error": error}
+        page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
+        return page, 422
+    repository().append_statement(tag, entry, key())
+    stored()
+    return _back(tag, "show")
+
+
+def _back(tag: str, where: str) -> Response:
+    query = request.form.get("query", "")[:2000]
+    address = url_for(f".{where}", tag=tag)
+    return redirect(f"{address}?{query}" if query else address)  # type: ignore[return-value]
+
+
+def _use(args: Mapping[str, str]) -> Use:
+    """The use asked for; a weld by its metal, thickness and tips. Raises FieldError."""
+    asked = args.get("use", WELD)
+    found = use_of(asked)
+    if found is not None:
+        return found
+    mm = figure_within(args.get("mm", ""), 0.15, 0.01, 5.0)
+    spacing = figure_within(args.get("spacing", ""), 8.0, 0.5, 100.0)
+    metal = args.get("metal", "nickel")
+    tips = args.get("tips", TIPS[1])
+    return weld(
+        metal if metal in STUFF else "nickel", mm, tips if tips in TIPS else TIPS[0], spacing
+    )
+
+
+def _iron(iron: Iron, args: Mapping[str, str]) -> Iron:
+    """The iron with what was typed of its window and socket."""
+    told = {}
+    for name in WINDOW_KEYS:
+        if args.get(name, "").strip():
+            value = figure_within(args[name], getattr(iron.window, name), 0.0, 1000.0)
+            told[name] = within(name, value, at_least=0, at_most=1000, unit="mm")
+    out = replace(iron, window=replace(iron.window, **told))
+    amps = figure_within(args.get("breaker", ""), iron.breaker_amps, 0.5, 125.0)
+    return replace(out, breaker_amps=amps)
+
+
+def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
+    """Everything a rewinding shows."""
+    why = barred(piece.ident)
+    iron = None if why else drawn(piece, "iron to wind on", lambda: iron_of(piece.ident))
+    use = _use(args)
+    shown: dict[str, Any] = {
+        "barred": why,
+        "use": use,
+        "jobs": JOBS,
+        "metals": [(key, key) for key in STUFF],
+        "tip_choices": [(key, key) for key in TIPS],
+        "weld_job": use.job,
+        "cells": CELLS,
+        "args": args,
+        "query": _query(args),
+        "changes": CHANGES,
+        "results": RESULTS,
+        "error": None,
+        "design": None,
+    }
+    shots = shots_of(piece.record)
+    shown |= {"shots": shots, "proposed": proposed(shots), "made_so_far": made_of(piece.record)}
+    if iron is None:
+        return shown
+    iron = _iron(iron, args)
+    shown |= {"iron": iron, "window_words": WINDOW_WORDS, "tools": TOOLS}
+    return shown if use.refused else shown | _planned(piece, iron, use, args)
+
+
+def _query(args: Mapping[str, str]) -> str:
+    found = args.get("query")
+    return found if found is not None else request.query_string.decode("utf-8", "replace")
+
+
+def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict[str, Any]:
+    """The designs, the one that is shown, its pictures, the work."""
+    typed = figure_within(args.get("turns", ""), 0, 0, 500)
+    turns = int(typed) or None
+    makes = (args["made"],) if args.get("made") else ()
+    designs = both(iron, use, turns, makes)
+    chosen = better(designs)
+    if args.get("shunts") in ("in", "out"):
+        wanted = args["shunts"] == "in"
+        chosen = next((d for d in designs if d.iron.shunts_in == wanted), chosen)
+    tools = tuple(t for t in TOOLS if args.get(f"tool.{t}")) or USUAL_TOOLS
+    core = piece.record.core
+    way = recommend((core.assembly if core is not None else None) or "welded", tools)
+    done = [s.concerns for s in piece.record.statements if s.kind == BUILT]
+    plan = sheet(chosen, use, way, done, missing(piece.ident))
+    evenings = int(figure_within(args.get("evenings", ""), 0, 0, 365))
+    items = stores().of(("wire", "strands"))
+    conductor = chosen.conductor
+    return {
+        "designs": designs,
+        "design": chosen,
+        "window": _window(chosen),
+        "match": _match(chosen.iron, use),
+        "rows": compared(chosen.iron, use),
+        "answer": fit(iron, use),
+        "mistake": None if chosen.found.shot is None else mistaken_amps(iron, chosen.found),
+        "conductors": alternatives(chosen.iron, chosen.found.turns),
+        "in_hand": [] if conductor is None else in_hand(items, conductor, chosen.metres),
+        "way": way,
+        "had_tools": tools,
+        "joints": [
+            (j, [2 * amps_of_gap(g, 1.6, iron.primary_turns) for g in j.gap_mm]) for j in JOINTS
+        ],
+        "tenth": amps_of_gap(0.1, 1.6, iron.primary_turns),
+        "whole": _left(iron, chosen),
+        "ends": ENDS_FOR_GOOD,
+        "plan": plan,
+        "wanted": WANTED,
+        "ready": ready_by(plan, evenings) if evenings else None,
+    }
+
+
+def _left(iron: Iron, chosen: Design) -> Any:
+    conductor = chosen.conductor
+    if conductor is None:
+        return None
+    count = chosen.found.turns * conductor.in_hand
+    return left_whole(iron.window, count, conductor.overall_mm)
+
+
+def _window(chosen: Design) -> Drawing:
+    """The window with the winding, or with as many turns of the thinnest cable that was wanted."""
+    packed = chosen.packed
+    turns = chosen.found.turns
+    title = f"{turns} turns in the window"
+    if packed is not None and chosen.conductor is not None:
+        said = f"{turns} × {chosen.conductor.name}"
+        return window_drawing(chosen.iron.window, packed, title, said)
+    cable = next(c for c in catalogue() if c.made == "cable" and c.mm2 >= WANTED_MM2)
+    packed = pack(chosen.iron.window, cable, turns)
+    words = f"{turns} turns of {cable.title}: {packed.turns_that_fit} go in"
+    return window_drawing(chosen.iron.window, packed, title, words)
+
+
+def _match(iron: Iron, use: Use) -> Drawing | None:
+    """Watts in the job against its ohms, one curve a number of turns."""
+    rows = compared(iron, use)[:SHOWN_TURNS]
+    counts = [r.turns for r in rows if r.conductor is not None]
+    if not counts:
+        return None
+    fitting = [r for r in rows if r.verdict == "fits" and r.shot is not None]
+    top = max(fitting, key=lambda r: r.shot.job_watts if r.shot else 0.0, default=None)
+    load = use.load_ohms
+    range_ = load if load.low < load.high else Quantity(load.value, load.low / 1.3, load.high * 1.3)
+
+    def of(n: int) -> Any:
+        return lambda ohms: watts_at(iron, use, n, ohms)
+
+    return turns_graph(range_, [(n, of(n)) for n in counts], top.turns if top else None)

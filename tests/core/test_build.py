@@ -1,0 +1,462 @@
+"""A rewinding from the design to the log: both designs, the way the coil comes out, the sheet and
+its locks, the winding as made, the log's next change.
+"""
+
+from dataclasses import replace
+
+import pytest
+
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.stores import parse_stores
+from greyfell.core.figures.quantity import exact
+from greyfell.core.identify import identify
+from greyfell.core.uses.build import MAY_WAIT, ready_by, sheet, works
+from greyfell.core.uses.iron import exact_iron
+from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
+from greyfell.core.uses.needs import USES, use_of
+from greyfell.core.uses.project import (
+    CONTINUOUS,
+    MINUTES,
+    SECONDS,
+    better,
+    both,
+    compared,
+    design,
+    in_hand,
+    mistaken_amps,
+    shot_at,
+)
+from greyfell.core.uses.proofs import PROOFS, WANTED, missing
+from greyfell.core.uses.weld_log import proposed, shots_of, weld_of
+from greyfell.core.winding.removal import (
+    JOINTS,
+    METHODS,
+    TOOLS,
+    USUAL_TOOLS,
+    amps_of_gap,
+    left_whole,
+    recommend,
+)
+from greyfell.core.winding.window import Window, pack
+from tests.conftest import OVEN, piece
+
+WINDOW = Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6)
+IRON = exact_iron(WINDOW, 0.9, shunts_in=True, reactance_ohms=exact(30.0))
+NICKEL = use_of("weld-nickel")
+
+
+def chosen():
+    """The better design of a tab welder."""
+    return better(both(IRON, NICKEL))
+
+
+# -------------------------------------------------------------------------------- designs
+
+
+def test_both_designs_stand_side_by_side_and_the_shunts_make_it_stiffer():
+    """Out: more room, more amps shorted, more from the wall."""
+    inside, out = both(IRON, NICKEL, turns=2)
+
+    assert inside.iron.shunts_in
+    assert not out.iron.shunts_in
+    assert out.short_amps > inside.short_amps
+    assert out.found.shot.primary_amps > inside.found.shot.primary_amps
+    assert out.iron.window.free.high == pytest.approx(inside.iron.window.free.high + 6)
+
+
+def test_ohms_length_and_mass_hang_together():
+    """Ohms by length and section, mass by both, hot a fifth more than cold; the fill below one."""
+    d = chosen()
+
+    assert d.ohms_cold == pytest.approx(d.metres / 58 / d.conductor.whole_mm2, rel=1e-6)
+    assert d.ohms_hot / d.ohms_cold == pytest.approx(1.216, rel=0.01)
+    assert d.kilograms == pytest.approx(d.metres * d.conductor.whole_mm2 * 8.89e-3, rel=1e-6)
+    assert 0 < d.fill < 0.91
+    assert d.one_fewer < d.open_volts.value < d.one_more
+
+
+def test_the_density_s_class_is_told():
+    """A heater's runs for hours, a soldering unit's for minutes, a welder's for seconds."""
+    told = {key: better(both(IRON, use_of(key))).bears for key in ("heater", "solder")}
+
+    assert told["heater"] == CONTINUOUS
+    assert told["solder"] in (CONTINUOUS, MINUTES)
+    assert design(IRON.without_shunts(), NICKEL, 4).bears in (MINUTES, SECONDS)
+
+
+def test_the_circles_that_are_drawn_are_the_packer_s():
+    """As many as turns by what is in hand, each in its place."""
+    d = chosen()
+    again = pack(d.iron.window, d.conductor, d.found.turns)
+
+    assert d.packed == again
+    assert len(d.packed.circles) == d.found.turns * d.conductor.in_hand
+
+
+def test_turns_stand_side_by_side_and_agree_with_a_shot_by_itself():
+    """Each number of turns with its own thickest conductor."""
+    rows = [r for r in compared(IRON.without_shunts(), NICKEL) if r.shot]
+    turns = [r.turns for r in rows]
+
+    assert turns == sorted(set(turns))
+    for r in rows:
+        alone = shot_at(IRON.without_shunts(), NICKEL, r.turns, NICKEL.load_ohms.value)
+        assert alone.amps == pytest.approx(r.shot.amps, rel=1e-6)
+
+
+def test_volt_amperes_over_volts_is_shown_as_the_mistake_it_is():
+    """Hundreds of amps from the plate's volt-amperes, where the loop passes 3."""
+    d = design(IRON, use_of("heater"))
+
+    assert mistaken_amps(IRON, d.found) > 50 * d.found.shot.amps
+
+
+def test_what_is_in_the_stores_is_told_with_what_is_left():
+    """Enough, too short, length not told, another section: not offered."""
+    d = design(IRON, use_of("solder"))
+    mm2 = d.conductor.mm2
+    items = parse_stores(
+        {
+            "format": "greyfell.stores/1",
+            "items": [
+                {"id": "w1", "kind": "wire", "title": "reel", "mm2": mm2, "metres": 10.0},
+                {"id": "w2", "kind": "wire", "title": "rest", "mm2": mm2, "metres": 0.4},
+                {"id": "w3", "kind": "wire", "title": "coil", "mm2": mm2},
+                {"id": "w4", "kind": "wire", "title": "thin", "mm2": mm2 / 3, "metres": 99.0},
+            ],
+        }
+    )
+    found = {h.item.title: h for h in in_hand(items, d.conductor, d.metres)}
+
+    assert set(found) == {"reel", "rest", "coil"}
+    assert found["reel"].enough
+    assert found["reel"].left == pytest.approx(10.0 - d.metres - 0.6)
+    assert not found["rest"].enough
+    assert found["coil"].enough is None
+
+
+# -------------------------------------------------------------------------------- removal
+
+
+@pytest.mark.parametrize(
+    ("assembly", "tools", "method"),
+    [
+        ("interleaved", (), "laminations"),
+        ("welded", USUAL_TOOLS, "drill"),
+        ("welded", ("hacksaw or multi-tool", "hardwood drift"), "cut"),
+        ("welded", ("press", "hacksaw or multi-tool"), "press"),
+        ("welded", ("angle grinder", "chisels"), "split"),
+        ("banded", USUAL_TOOLS, "drill"),
+    ],
+)
+def test_one_way_out_is_recommended_by_iron_and_tools(assembly, tools, method):
+    """Least risk to the primary of what suits and can be done; a joint only where it is split."""
+    found = recommend(assembly, tools)
+
+    assert found.method.key == method
+    assert (found.joint is not None) == (method == "split")
+    assert len(found.others) == len(METHODS) - 1
+    assert all(why for _, why in found.others)
+
+
+def test_without_any_tool_the_ones_that_are_wanted_are_named():
+    """The best way, and what it wants."""
+    assert "wants" in recommend("welded", ()).reason
+    assert set(USUAL_TOOLS) <= set(TOOLS)
+
+
+def test_a_tenth_of_a_millimetre_is_told_in_amps():
+    """240 turns at 1.6 T: 127 ampere-turns of peak, 0.38 A. REF-M-10 by hand."""
+    assert amps_of_gap(0.1, 1.6, 240) == pytest.approx(
+        1.6e-4 / (4e-7 * 3.14159 * 240 * 1.41421), rel=1e-4
+    )
+    assert amps_of_gap(0.2, 1.6, 240) == pytest.approx(2 * amps_of_gap(0.1, 1.6, 240))
+    assert all(j.gap_mm[0] < j.gap_mm[1] for j in JOINTS)
+
+
+@pytest.mark.parametrize(("count", "fits"), [(4, True), (5, False)])
+def test_leaving_it_whole_is_answered_with_the_figure(count, fits):
+    """The gap of the shunts, 19 × 6 mm, takes four conductors of 4.7 mm."""
+    found = left_whole(WINDOW, count, 4.7)
+
+    assert found.fits == fits
+    assert "takes 4 of" in found.words
+
+
+# ------------------------------------------------------------------------------ the sheet
+
+
+def plan(done=(), lacking=tuple(PROOFS)):
+    """The sheet of a tab welder."""
+    return sheet(chosen(), NICKEL, recommend("welded", USUAL_TOOLS), done, lacking)
+
+
+def test_the_sheet_runs_from_the_question_to_the_short_circuit():
+    """What the cut ends comes first, the proof after the cut before the winding, the model last."""
+    keys = [w.key for w in works(chosen(), NICKEL, recommend("welded", USUAL_TOOLS))]
+
+    assert keys[0] == "asked"
+    assert keys.index("before") < keys.index("cut") < keys.index("proved") < keys.index("wind")
+    assert keys.index("wiring") < keys.index("first") < keys.index("short")
+    assert keys[-1] == "short"
+    assert "shunts" in keys
+
+
+def test_two_barriers_are_a_step_of_their_own():
+    """Where a use asks for them."""
+    lamps = use_of("lamps")
+    keys = [w.key for w in works(better(both(IRON, lamps)), lamps, recommend("", USUAL_TOOLS))]
+
+    assert "former" in keys
+
+
+def test_a_step_whose_test_is_missing_keeps_the_next_ones_locked():
+    """Ticked or not: readings open it, words do not."""
+    ticked = plan(done=("asked", "before"))
+    shown = plan(done=("asked", "before"), lacking=tuple(set(PROOFS) - {"no-load"}))
+
+    assert ticked.steps[2].locked == "first the readings of step 2"
+    assert shown.steps[2].locked == ""
+    assert plan().steps[0].locked == plan().steps[1].locked == ""
+    assert plan(done=("asked",)).here.work.key == "before"
+
+
+def test_every_proof_of_the_sheet_has_its_rule_and_its_words():
+    """And every rule is named by a step of some sheet."""
+    named = set()
+    for use in (u for u in USES if not u.refused):
+        d = better(both(IRON, use))
+        named |= {w.proof for w in works(d, use, recommend("", USUAL_TOOLS)) if w.proof}
+
+    assert named == set(PROOFS) == set(WANTED)
+
+
+def test_what_to_buy_has_its_ratings():
+    """Fuse above the primary's amps, foot switch of twice, a cut-out."""
+    lines = plan().buy
+    amps = chosen().found.shot.primary_amps
+    fuse = float(next(x for x in lines if x.startswith("fuse")).split()[1])
+
+    assert amps <= fuse <= 2 * amps
+    assert any("foot switch" in x for x in lines)
+    assert any("cut-out" in x for x in lines)
+    assert any(chosen().conductor.title in x for x in lines)
+
+
+def test_ready_by_leaves_out_waits_but_never_a_test():
+    """Three evenings hold; two without the varnish; one cannot be."""
+    whole = plan()
+    three, two, one = (ready_by(whole, n) for n in (3, 2, 1))
+
+    assert three.possible
+    assert not three.left_out
+    assert two.possible
+    assert two.left_out
+    assert not one.possible
+    proofs = {w.key for s in whole.steps for w in [s.work] if w.proof}
+    assert not proofs & set(MAY_WAIT) - {"count"}
+
+
+# ------------------------------------------------------------------- proofs by readings
+
+CUT = {"what": "winding-removed", "leads": ["C"], "at": "2026-05-01T12:00:00+00:00"}
+WOUND = {"what": "rewound", "turns": 3, "at": "2026-05-02T12:00:00+00:00"}
+
+
+def record(readings=(), changes=()):
+    """An oven part with these besides."""
+    document = piece("ABCDEXY", OVEN)
+    for n, r in enumerate(readings):
+        document["readings"].append({"id": f"x{n}", **r})
+    document["changes"] = list(changes)
+    return identify(parse_record(document))
+
+
+def read(kind, at, **more):
+    """A reading at a time."""
+    return {"kind": kind, "at": f"2026-05-{at:02d}T18:00:00+00:00", **more}
+
+
+OPENED = {"between": ["A", "core"], "ohms": "open", "range_ohms": 20e6}
+
+
+@pytest.mark.parametrize(
+    ("readings", "holds"),
+    [
+        (
+            [read("resistance", 1, **OPENED), read("resistance", 1, between=["A", "B"], ohms=1.1)],
+            True,
+        ),
+        ([read("resistance", 1, **OPENED)], False),
+        ([read("resistance", 1, between=["A", "B"], ohms=1.1)], False),
+        (
+            [
+                read("resistance", 1, **{**OPENED, "range_ohms": 2e6}),
+                read("resistance", 1, between=["A", "B"], ohms=1.1),
+            ],
+            False,
+        ),
+    ],
+    ids=["both", "no ohms", "not to the core", "low range"],
+)
+def test_after_the_cut_the_primary_is_proved_anew(readings, holds):
+    """Open to the core on 20 MΩ, and its ohms, both after the cut."""
+    assert ("after-cut" not in missing(record(readings, [CUT]))) == holds
+
+
+def test_readings_of_before_a_change_prove_nothing_after_it():
+    """The same day, hours earlier; and without any change there is nothing to prove."""
+    early = [
+        {"kind": "resistance", "at": "2026-05-01T06:00:00+00:00", **OPENED},
+        {
+            "kind": "resistance",
+            "at": "2026-05-01T06:00:00+00:00",
+            "between": ["A", "B"],
+            "ohms": 1.1,
+        },
+    ]
+
+    assert "after-cut" in missing(record(early, [CUT]))
+    assert "after-cut" in missing(record(early))
+    assert "short-circuit" in missing(record())
+
+
+def test_the_new_winding_is_proved_by_its_own_readings():
+    """Ratio after it was wound; a short circuit; insulation at 500 V with 7 MΩ, not with 6.9."""
+    ratio = read(
+        "ratio", 3, driven=["A", "B"], driven_volts=23, sensed=["X", "Y"], sensed_volts=0.27
+    )
+    short = read("short_circuit", 3, driven=["A", "B"], shorted=[["X", "Y"]], volts=20, amps=3)
+    proved = missing(record([ratio, short], [CUT, WOUND]))
+
+    assert not {"open-volts", "short-circuit", "test-turn-new"} & set(proved)
+    for ohms, lacking in ((7e6, False), (6.9e6, True)):
+        tested = read("insulation", 3, between=["A", "X"], ohms=ohms, test_volts=500)
+        assert ("insulation" in missing(record([tested], [WOUND]))) == lacking
+    weak = read("insulation", 3, between=["A", "X"], ohms="open", test_volts=250)
+    assert "insulation" in missing(record([weak], [WOUND]))
+
+
+# --------------------------------------------------------------- as made, and the log
+
+
+def test_the_winding_as_made_becomes_a_change():
+    """Turns, conductor, metres, insulation, line volts; units as they are typed."""
+    change = as_change(
+        {
+            "what": "rewound",
+            "turns": "3",
+            "conductor": "cable 35",
+            "mm2": "35",
+            "metres": "1,2",
+            "line_volts": "231 V",
+        }
+    )
+
+    assert change["turns"] == 3.0
+    assert change["metres"] == 1.2
+    assert change["line_volts"] == 231.0
+    assert made_of(record(changes=[{**change, "at": "2026-05-02T12:00:00+00:00"}]).record)[0].words
+
+
+@pytest.mark.parametrize(
+    ("form", "field"),
+    [
+        ({"what": "burnt"}, "what"),
+        ({"what": "winding-removed"}, "leads"),
+        ({"what": "rewound"}, "turns"),
+        ({"what": "rewound", "turns": "0.5"}, "turns"),
+        ({"what": "rewound", "turns": "many"}, None),
+    ],
+)
+def test_a_change_that_says_nothing_is_refused(form, field):
+    """By its field."""
+    with pytest.raises(FieldError) as caught:
+        as_change(form)
+    assert field is None or caught.value.field == field
+    assert set(CHANGES) >= {"winding-removed", "rewound", "shunts-removed"}
+
+
+def test_wind_and_read_says_how_many_more():
+    """Three turns read 2.55 V, five are wanted: three more; enough is enough."""
+    assert more_turns(5.0, 2.55, 3) == (3, pytest.approx(0.85))
+    assert more_turns(2.0, 2.55, 3)[0] == 0
+    with pytest.raises(FieldError):
+        more_turns(5.0, 0.0, 3)
+
+
+def shot(result, **more):
+    """One entry of the log."""
+    return weld_of({"turns": "2", "seconds": "0.2", "result": result, **more})
+
+
+def logged(*entries):
+    """A record's log of these."""
+    document = parse_record(
+        {
+            "format": "greyfell.transformer/1",
+            "tag": "L-1",
+            "leads": [{"id": "A"}, {"id": "B"}],
+            "readings": [],
+            "statements": [{"id": f"s{n}", **e} for n, e in enumerate(entries)],
+        }
+    )
+    return shots_of(document)
+
+
+def test_the_log_tells_what_was_changed_and_its_effect():
+    """One thing, two things, nothing; per cent of the mean volts."""
+    log = logged(
+        shot("peel", volts_mean="1.0"),
+        shot("button", seconds="0.3", volts_mean="1.1"),
+        shot("button", seconds="0.4", tip_mm="3"),
+        shot("button", seconds="0.4", tip_mm="3"),
+    )
+
+    assert log[1].changed == "pulse; mean volts +10 %"
+    assert "more than one at a time" in log[2].changed
+    assert log[3].changed == "the same once more"
+
+
+@pytest.mark.parametrize(
+    ("results", "words"),
+    [
+        ((), "First shot"),
+        (("peel",), "0.3 s"),
+        (("none",), "0.4 s"),
+        (("hole",), "0.1 s"),
+        (("hole", "hole"), "One turn fewer"),
+        (("button",), "Leave it"),
+        (("none", "none", "none"), "warm joint"),
+    ],
+)
+def test_the_next_single_change_follows_from_the_log(results, words):
+    """Longer where it peels, shorter where it holes, the loop where nothing helps."""
+    assert words in proposed(logged(*(shot(r) for r in results)))
+
+
+@pytest.mark.parametrize(
+    ("form", "field"),
+    [
+        ({"result": ""}, "result"),
+        ({"result": "peel", "seconds": "1"}, "turns"),
+        ({"result": "peel", "turns": "2"}, "seconds"),
+        (
+            {"result": "peel", "turns": "2", "seconds": "1", "volts_least": "2", "volts_mean": "1"},
+            "volts_mean",
+        ),
+    ],
+)
+def test_a_shot_that_says_too_little_is_refused(form, field):
+    """By its field; no outcome stands ready."""
+    with pytest.raises(FieldError) as caught:
+        weld_of(form)
+    assert caught.value.field == field
+
+
+def test_a_use_keeps_its_turns_when_the_sheet_is_told_with_less_duty():
+    """The design does not hang on the order of its fields."""
+    one = replace(NICKEL, title="other words")
+
+    assert better(both(IRON, one)).found.turns == chosen().found.turns

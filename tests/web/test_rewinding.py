@@ -1,0 +1,159 @@
+"""The station Uses and the rewinding page over HTTP: the job, the window, what is refused, the
+sheet ticked off, changes and the weld log kept.
+"""
+
+import re
+
+import pytest
+
+from greyfell.records.demo import load_demo
+from greyfell.records.repository import Repository
+from greyfell.web.rewinding import JOBS
+
+
+def page(response):
+    """The text of a page."""
+    return response.get_data(as_text=True)
+
+
+def repository(client):
+    """The records behind a client."""
+    return Repository(client.app.extensions["store"])
+
+
+@pytest.fixture
+def demo(client):
+    """A client with the demo on its shelf."""
+    load_demo(repository(client))
+    return client
+
+
+def test_the_station_lists_every_use_with_its_verdict(demo):
+    """Fits first, refused last and without a link; what was assumed is named."""
+    shown = page(demo.get("/pieces/CQ-017/?at=uses"))
+    verdicts = re.findall(r"text-(?:stop|caution|sound)\">([a-z ]+)</span>", shown)
+
+    assert verdicts.index("fits") < verdicts.index("fits after") < verdicts.index("does not")
+    assert verdicts[-1] == "refused"
+    assert "Assumed, since nobody read it" in shown
+    assert "use=magnetron" not in shown
+
+
+@pytest.mark.parametrize(
+    ("tag", "words"),
+    [("CQ-026", "stop fault"), ("CQ-009", "potted"), ("CQ-033", "autotransformer")],
+)
+def test_nothing_is_planned_on_a_piece_that_may_not_be_wound(demo, tag, words):
+    """Station and page alike, with the reason."""
+    for url in (f"/pieces/{tag}/?at=uses", f"/pieces/{tag}/rewind", f"/pieces/{tag}/rewind/sheet"):
+        shown = page(demo.get(url))
+        assert words in shown
+        assert "Turns side by side" not in shown
+        assert "What to have" not in shown
+
+
+@pytest.mark.parametrize("job", [key for key, _ in JOBS])
+def test_every_job_has_its_page_and_its_sheet(demo, job):
+    """Window drawn, or the reason why nothing is planned."""
+    shown = page(demo.get(f"/pieces/CQ-017/rewind?use={job}"))
+    sheet = page(demo.get(f"/pieces/CQ-017/rewind/sheet?use={job}"))
+
+    refused = "Nothing is planned" in shown
+    assert refused or "turns in the window" in shown
+    assert refused == ("Nothing is planned" in sheet)
+    assert refused != ("What to have" in sheet)
+
+
+def test_the_weld_is_asked_by_metal_thickness_and_tips(demo):
+    """Copper is refused; nickel says what a foot cannot time and what a cell does."""
+    nickel = page(demo.get("/pieces/CQ-017/rewind?use=weld&metal=nickel&mm=0.15&tips=one-sided"))
+    copper = page(demo.get("/pieces/CQ-017/rewind?use=weld&metal=copper&mm=0.1"))
+
+    assert "no foot" in nickel
+    assert "On cells." in nickel
+    assert "Copper to copper" in copper
+    assert "Turns side by side" not in copper
+
+
+def test_a_typed_window_moves_the_drawing_and_the_turns(demo):
+    """Twice the height takes a thicker conductor."""
+
+    def section(url):
+        return float(re.search(r"Conductor</dt>\s*<dd>.*?, (\d+) mm²", page(demo.get(url)))[1])
+
+    small = section("/pieces/CQ-017/rewind?use=weld-nickel&turns=3&shunts=out&height_mm=48")
+    large = section("/pieces/CQ-017/rewind?use=weld-nickel&turns=3&shunts=out&height_mm=90")
+
+    assert large > small
+
+
+@pytest.mark.parametrize(
+    "query", ["turns=nan", "turns=-4", "width_mm=x", "mm=0", "breaker=1e9", "evenings=x", "use=zz"]
+)
+def test_nonsense_in_the_address_is_answered_by_a_page(demo, query):
+    """Never an error of ours."""
+    assert demo.get(f"/pieces/CQ-017/rewind?use=weld-nickel&{query}").status_code == 200
+
+
+def test_a_step_is_ticked_off_and_the_next_stays_locked_by_its_reading(demo):
+    """The question first; the readings before the cut are on record or keep the rest locked."""
+    before = page(demo.get("/pieces/CQ-017/rewind/sheet?use=weld-nickel"))
+    demo.post("/pieces/CQ-017/rewind/tick", {"step": "asked", "query": "use=weld-nickel"})
+    after = page(demo.get("/pieces/CQ-017/rewind/sheet?use=weld-nickel"))
+
+    assert before.count(">Done<") == after.count(">Done<") + 1
+    assert "locked: first the readings of step 2" in after
+    statements = repository(demo).document("CQ-017")["statements"]
+    assert [s["concerns"] for s in statements if s["kind"] == "built"] == ["asked"]
+
+
+def test_ready_by_is_answered(demo):
+    """One evening cannot hold it; no test is left out."""
+    shown = page(demo.get("/pieces/CQ-017/rewind?use=weld-nickel&evenings=1"))
+
+    assert "It cannot be" in shown
+
+
+def test_a_coil_that_is_out_voids_what_it_may_have_touched(demo):
+    """The change is kept; readings against the core are asked for again by themselves."""
+    demo.post("/pieces/CQ-014/rewind/made", {"what": "winding-removed", "leads": "E"})
+    document = repository(demo).document("CQ-014")
+    shown = page(demo.get("/pieces/CQ-014/"))
+
+    assert document["changes"][-1]["what"] == "winding-removed"
+    assert document["changes"][-1]["leads"] == ["E"]
+    assert "core" in re.search(r"Next:.*?</h2>", shown, re.S)[0].lower()
+
+
+def test_a_change_that_says_nothing_keeps_nothing(demo):
+    """The sentence names what is missing."""
+    answer = demo.post(
+        "/pieces/CQ-017/rewind/made", {"what": "rewound", "query": "use=weld-nickel"}
+    )
+
+    assert answer.status_code == 422
+    assert "counted through both windows" in page(answer)
+    assert not repository(demo).document("CQ-017").get("changes")
+
+
+def test_a_shot_is_logged_and_the_next_change_proposed(demo):
+    """It peels: half as long again; a wrong shot keeps nothing."""
+    shot = {"turns": "2", "seconds": "0.2", "result": "peel"}
+    demo.post("/pieces/CQ-017/rewind/log", shot)
+    shown = page(demo.get("/pieces/CQ-017/rewind?use=weld-nickel"))
+    wrong = demo.post("/pieces/CQ-017/rewind/log", {**shot, "result": ""})
+
+    assert "Half as long again: 0.3 s" in shown
+    assert wrong.status_code == 422
+    statements = repository(demo).document("CQ-017")["statements"]
+    assert len([s for s in statements if s["kind"] == "weld-shot"]) == 1
+
+
+def test_sent_twice_a_shot_is_logged_once(demo):
+    """The form's key."""
+    shot = {"turns": "2", "seconds": "0.2", "result": "peel", "once": "k-1"}
+    for _ in range(2):
+        demo.post("/pieces/CQ-017/rewind/log", shot)
+
+    statements = repository(demo).document("CQ-017")["statements"]
+    assert len([s for s in statements if s["kind"] == "weld-shot"]) == 1
