@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo test lint bench evaluate sweeps lamps models touching mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo test lint bench evaluate sweeps lamps models projects touching mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -69,6 +69,10 @@ sweeps: $(DEV)
 
 models: $(DEV)
 	PYTHONPATH=. $(PY) scripts/models.py $(N)
+
+# Rewindings of simulated pieces, plan against outcome, N=2000 SEED=907.
+projects: $(DEV)
+	PYTHONPATH=. $(PY) scripts/projects.py $(N) $(if $(SEED),--seed $(SEED))
 
 lamps: $(DEV)
 	PYTHONPATH=. $(PY) scripts/lamps.py $(N)

@@ -23,6 +23,8 @@ from greyfell.core.planning.asking import (
 from greyfell.core.planning.declare import Planner
 from greyfell.web.drawings.marks import mark_of
 
+MOST_TYPED = 2000
+"""Letters of one box: a path of thirty parts."""
 ON = "yes"
 """What a ticked box sends."""
 
@@ -45,11 +47,24 @@ class AskBox:
         return self.slot.ask
 
     @property
-    def look(self) -> Literal["figure", "choice", "tick"]:
+    def look(self) -> Literal["figure", "choice", "tick", "rows"]:
         """How it is drawn."""
         if self.slot.kind is bool:
             return "tick"
+        if self.slot.row is not None:
+            return "rows"
         return "choice" if self.ask.choices else "figure"
+
+    @property
+    def lines(self) -> list[str]:
+        """Rows that stand in it, one a line."""
+        return [one.strip() for one in ROWS.split(self.text) if one.strip()]
+
+    @property
+    def row_words(self) -> str:
+        """What a row holds, in its order."""
+        assert self.slot.row is not None
+        return ", ".join(s.ask.label for s in slots(self.slot.row))
 
     @property
     def plain(self) -> str:
@@ -192,7 +207,7 @@ def _typed_over(box: AskBox, args: Mapping[str, str]) -> AskBox:
         return replace(box, text=ON if ticked else "")
     if box.key not in args or args[box.key].strip() == box.text:
         return box
-    return replace(box, text=args[box.key].strip()[:200], basis=(), mark="measured")
+    return replace(box, text=args[box.key].strip()[:MOST_TYPED], basis=(), mark="measured")
 
 
 def _text(value: Any) -> str:

@@ -3,6 +3,7 @@ window to scale, turns side by side, the way the coil comes out, the sheet of th
 as it was made, the log of welds.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -10,11 +11,12 @@ from typing import Any
 from flask import Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError, within
+from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.uses.build import ready_by, sheet
-from greyfell.core.uses.fit import Fit, fit
+from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, fit
 from greyfell.core.uses.iron import Iron, barred, iron_of
-from greyfell.core.uses.made import CHANGES, as_change, made_of
+from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
 from greyfell.core.uses.needs import USES, Use, use_of, weld
 from greyfell.core.uses.project import (
     Design,
@@ -29,7 +31,9 @@ from greyfell.core.uses.project import (
 from greyfell.core.uses.proofs import WANTED, missing
 from greyfell.core.uses.standing import AsItIs, as_it_is
 from greyfell.core.uses.weld_log import RESULTS, proposed, shots_of, weld_of
-from greyfell.core.winding.conductors import catalogue
+from greyfell.core.winding.conductors import catalogue, proved_by_ohms
+from greyfell.core.winding.heat import rise_of_shot, shots_to_limit
+from greyfell.core.winding.path import typical
 from greyfell.core.winding.removal import (
     ENDS_FOR_GOOD,
     JOINTS,
@@ -55,6 +59,10 @@ BUILT = "built"
 JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
 """Jobs to choose from; a weld has its own questions."""
 SHOWN_TURNS = 4
+TESTED_PERCENT = 1.5
+"""What test turns leave open, ± per cent. As simulated: `make projects`."""
+LEAST_SHARE = 0.85
+"""A cable whose ohms tell less of its printed section is none. IEC 60228 classes, and slack."""
 WANTED_MM2 = 10.0
 """Cable that is drawn sticking out where no conductor goes in."""
 WINDOW_KEYS = ("width_mm", "height_mm", "tongue_mm", "stack_mm", "primary_mm", "shunts_mm")
@@ -256,6 +264,81 @@ def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict
         "plan": plan,
         "wanted": WANTED,
         "ready": ready_by(plan, evenings) if evenings else None,
+        "narrower": _narrower(piece, chosen),
+        "read": _read(args, chosen),
+        "cable": _cable(args, chosen),
+        "path_parts": _path_parts(chosen),
+        "clock": _clock(chosen, use),
+    }
+
+
+def _narrower(piece: Kept, chosen: Design) -> str:
+    """What five test turns would do to the range of the open volts; nothing once they are read."""
+    if any(r.kind == "test_turn" for r in piece.record.standing):
+        return ""
+    q = chosen.open_volts
+    wide = 100 * math.log(q.high / q.low) / 2
+    return (
+        f"The open volts are known to ±{wide:.0f} %. Five test turns of thin wire through both "
+        f"windows, wound where the old coil stands, bring that to ±{TESTED_PERCENT:g} %."
+    )
+
+
+def _read(args: Mapping[str, str], chosen: Design) -> str:
+    """Wind and read: how many turns more, and which of plan and count is off."""
+    volts = figure_within(args.get("read_volts", ""), 0.0, 0.0, 1e4)
+    wound = int(figure_within(args.get("wound", ""), 0.0, 0.0, 1e4))
+    if volts <= 0 or wound < 1:
+        return ""
+    more, each = more_turns(chosen.open_volts.value, volts, wound)
+    planned = chosen.iron.new_volts_per_turn
+    said = f"{engineering(each, 'V')} a turn, {more} more to wind."
+    if planned.low <= each <= planned.high:
+        return f"{said} The plan said {engineering(planned.value, 'V')}: they agree."
+    count = volts / planned.value
+    return (
+        f"{said} The plan said {engineering(planned.value, 'V')}: by it these would be "
+        f"{count:.1f} turns. Count again through both windows; if the count holds, the plan is off."
+    )
+
+
+def _cable(args: Mapping[str, str], chosen: Design) -> str:
+    """A cable against its printed section, by its ohms."""
+    milliohms = figure_within(args.get("cable_milliohms", ""), 0.0, 0.0, 1e5)
+    metres = figure_within(args.get("cable_metres", ""), 0.0, 0.0, 1e4)
+    conductor = chosen.conductor
+    if milliohms <= 0 or metres <= 0 or conductor is None:
+        return ""
+    share = proved_by_ohms(milliohms, metres, conductor.mm2)
+    if share < LEAST_SHARE:
+        return (
+            f"It is {100 * share:.0f} % of {conductor.mm2:.3g} mm²: thinner than it says, or clad "
+            "aluminium. Not for this."
+        )
+    return f"It is {100 * share:.0f} % of {conductor.mm2:.3g} mm²: honest copper."
+
+
+def _path_parts(chosen: Design) -> str:
+    """The loop as the path asks for it: the winding's own ohms, usual joints, each assumed."""
+    rows = [f"winding - {1e6 * chosen.ohms_cold:.0f}u"]
+    rows += [
+        f"{p.title.replace(' ', '_').replace(',', '')} - {1e6 * p.ohms.value:.0f}u"
+        for p in typical()[:4]
+    ]
+    return "; ".join(rows)
+
+
+def _clock(chosen: Design, use: Use) -> dict[str, float] | None:
+    """What the shot clock goes by: shots to the limit, seconds of rest after each."""
+    conductor, at = chosen.conductor, chosen.found.shot
+    if conductor is None or at is None or use.on_seconds >= MINUTE:
+        return None
+    density = at.amps / conductor.whole_mm2
+    ends = (AIR_CELSIUS, conductor.limit_celsius)
+    return {
+        "shots": shots_to_limit(density, use.on_seconds, conductor.metal, ends),
+        "rest": use.off_seconds,
+        "kelvin": rise_of_shot(density, use.on_seconds, conductor.metal, AIR_CELSIUS),
     }
 
 

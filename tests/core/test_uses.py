@@ -57,10 +57,10 @@ def test_what_one_oven_core_becomes(key, verdict):
 
 
 def test_a_single_oven_core_cannot_stick_weld_and_says_why():
-    """Fifty-six turns of cable do not go in; a larger core would."""
+    """Some sixty turns of cable do not go in; a larger core would."""
     found = fit(OVEN, use_of("stick"))
 
-    assert "56 turns" in found.words
+    assert "57 turns of any conductor do not go into" in found.words
     assert found.failing[0].about == "window"
     assert "times as large" in found.change.words
 

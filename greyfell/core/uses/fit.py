@@ -127,7 +127,7 @@ def source_of(iron: Iron) -> Source:
     """The iron as a source for new turns; alike cores in series add volts and impedance."""
     k = iron.cores
     return Source(
-        volts_per_turn=iron.volts_per_turn.value * k,
+        volts_per_turn=iron.new_volts_per_turn.value * k,
         resistance_ohms=iron.resistance_ohms.value * k,
         reactance_ohms=iron.reactance_ohms.value * k,
         primary_turns=iron.primary_turns,
@@ -273,7 +273,7 @@ def _undone(found: Fit) -> tuple[int, float]:
 
 def _counts(iron: Iron, use: Use) -> Iterator[int]:
     """Turns worth a trial: those whose open volts lie in the use's bounds, a dozen of them."""
-    per_turn = iron.volts_per_turn.value * iron.cores
+    per_turn = iron.new_volts_per_turn.value * iron.cores
     low, high = use.open_volts
     least = max(1, math.ceil(low / per_turn - 1e-9))
     most = max(least, min(MOST_TURNS, math.floor(high / per_turn + 1e-9)))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.idle import idle_of
-from greyfell.core.figures.constants import FLUX_FACTOR
+from greyfell.core.figures.constants import FLUX_FACTOR, Z95
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.starts import leakage_reactance
@@ -31,11 +31,18 @@ USUAL_REACTANCE_SHARE = (0.03, 0.06, 0.15)
 """Leakage reactance where nothing was read, over the primary's volts by its amps for a minute. From
 memory."""
 USUAL_BREAKER = 16.0
+SHUNTED = Quantity(0.962, 0.944, 0.98, ("beyond the shunts",))
+APART = Quantity(0.989, 0.983, 0.995, ("coils apart",))
+TIGHT = Quantity(0.992, 0.985, 1.0, ("coils side by side",))
+"""What of the volts per turn reaches a winding where the old coil stood, open, at rated flux:
+beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` has it; from memory.
+"""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Iron:
-    """One core to wind on. A new winding has one barrier to the mains until somebody built and
+    """One core to wind on. `coupling` is what of the volts per turn reaches the new winding, where
+    the old coil stood. A new winding has one barrier to the mains until somebody built and
     proved two. `cores` alike stand in series; `primary_minute` are the amps that its
     primary bears for a minute; resistance and reactance on the primary's side in Ω.
     """
@@ -52,6 +59,7 @@ class Iron:
     primary_minute: float
     breaker_amps: float
     curve: str = "B"
+    coupling: Quantity = TIGHT
     shunts_in: bool = False
     barrier: str = BASIC
     cores: int = 1
@@ -62,8 +70,21 @@ class Iron:
         x, k = self.reactance_ohms, SHUNTS_OUT
         less = Quantity(x.value * k.value, x.low * k.low, x.high * k.high, (*x.basis, *k.basis))
         return replace(
-            self, shunts_in=False, window=self.window.without_shunts(), reactance_ohms=less
+            self,
+            shunts_in=False,
+            window=self.window.without_shunts(),
+            reactance_ohms=less,
+            coupling=APART,
         )
+
+    @property
+    def new_volts_per_turn(self) -> Quantity:
+        """Volts per turn where the new winding stands: volts belong to a place in the window."""
+        v, k = self.volts_per_turn, self.coupling
+        half = math.hypot(*(math.log(q.high / q.low) / 2 for q in (v, k)))
+        value = v.value * k.value
+        basis = (*v.basis, *k.basis)
+        return Quantity(value, value * math.exp(-half), value * math.exp(half), basis)
 
     def scaled(self, factor: float) -> "Iron":
         """A core so many times as large every way, wound alike: volts per turn and section of
@@ -130,6 +151,7 @@ def iron_of(ident: Identification) -> Iron | None:
         primary_minute=minute,
         breaker_amps=breaker or USUAL_BREAKER,
         shunts_in=shunts,
+        coupling=SHUNTED if shunts else APART if belief.family == "microwave" else TIGHT,
         assumed=tuple(assumed),
     )
 
@@ -212,12 +234,15 @@ NOT_WOUND = {
 
 def _reactance(ident: Identification, minute: float, assumed: list[str]) -> Quantity:
     """By a short circuit, the model, or its kind."""
-    if own_impedance(ident.record, ident.belief) is None:
-        assumed.append("leakage reactance: no short circuit was read")
+    own = own_impedance(ident.record, ident.belief)
+    if own is not None:
+        x = own.reactance_ohms
+        wide = math.exp(Z95 * math.sqrt(float(own.covariance[1, 1])))
+        return Quantity(x.value, x.value / wide, x.value * wide, x.basis)
+    assumed.append("leakage reactance: no short circuit was read")
     told = leakage_reactance(Known(ident))
     if told is not None:
         return told
-    assumed.append("leakage reactance: nothing was read")
     whole = ident.record.supply.volts / minute
     low, value, high = (s * whole for s in USUAL_REACTANCE_SHARE)
     return Quantity(value, low, high, ("its kind, assumed",))

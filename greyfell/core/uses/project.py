@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.uses.fit import LOOP_REACTANCE, Fit, best, source_of, tried
 from greyfell.core.uses.iron import Iron
 from greyfell.core.uses.needs import Use
@@ -17,6 +17,8 @@ from greyfell.core.winding.thickest import thickest, ways
 from greyfell.core.winding.window import Packed, pack
 
 HOT_CELSIUS = 75.0
+WOUND = 0.06
+"""How far a winding's ohms stray from its plan, ±: length, stranding, the day. Common practice."""
 TAILS_M = 0.6
 """Metres of tails besides the turns. Common practice."""
 CONTINUOUS, MINUTES, SECONDS = "for hours", "for minutes", "for seconds"
@@ -46,7 +48,7 @@ class Design:
     open_volts: Quantity
     one_fewer: float
     one_more: float
-    short_amps: float
+    short_amps: Quantity
     stiffness: float
 
     @property
@@ -80,7 +82,7 @@ def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] =
     metres = turn * found.turns * iron.cores
     whole = conductor.whole_mm2
     density = at.amps / whole / conductor.metal.derating
-    per_turn = iron.volts_per_turn
+    per_turn = iron.new_volts_per_turn
     k = found.turns * iron.cores
     free = iron.window.free.wide * iron.window.free.high
     taken = math.pi / 4 * conductor.overall_mm**2 * conductor.in_hand * found.turns
@@ -101,15 +103,55 @@ def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] =
         ),
         one_fewer=per_turn.value * (k - iron.cores),
         one_more=per_turn.value * (k + iron.cores),
-        short_amps=at.short_amps,
+        short_amps=_bolted(iron, conductor, metres, found.turns),
         stiffness=1 - at.amps * use.load_ohms.value / at.open_volts if at.open_volts else 0.0,
+    )
+
+
+def _bolted(iron: Iron, conductor: Conductor, metres: float, turns: int) -> Quantity:
+    """Amps with the new winding shorted at its own ends, cold: each figure at both ends of its
+    range by itself, their effects added in quadrature. JCGM 100:2008 5.1.2. A.
+    """
+    each = conductor.ohms(metres) / turns
+    middle = {
+        "v": iron.new_volts_per_turn.value,
+        "r": iron.resistance_ohms.value,
+        "x": iron.reactance_ohms.value,
+        "turn": each,
+    }
+    ends = {
+        "v": (iron.new_volts_per_turn.low, iron.new_volts_per_turn.high),
+        "r": (iron.resistance_ohms.low, iron.resistance_ohms.high),
+        "x": (iron.reactance_ohms.low, iron.reactance_ohms.high),
+        "turn": (each * (1 - WOUND), each * (1 + WOUND)),
+    }
+
+    def amps(at: dict[str, float]) -> float:
+        source = replace(
+            source_of(iron),
+            volts_per_turn=at["v"] * iron.cores,
+            resistance_ohms=at["r"] * iron.cores,
+            reactance_ohms=at["x"] * iron.cores,
+        )
+        loop = Loop(turn_ohms=at["turn"], ohms=0.0, reactance_ohms=0.0)
+        return shot(source, loop, 0.0, turns).short_amps
+
+    value = amps(middle)
+    down = up = 0.0
+    for key, pair in ends.items():
+        moved = [math.log(amps(middle | {key: end}) / value) for end in pair]
+        down += min(*moved, 0.0) ** 2
+        up += max(*moved, 0.0) ** 2
+    basis = (*iron.new_volts_per_turn.basis, *iron.reactance_ohms.basis)
+    return Quantity(
+        value, value * math.exp(-math.sqrt(down)), value * math.exp(math.sqrt(up)), basis
     )
 
 
 def _empty(iron: Iron, found: Fit) -> Design:
     """A design of which no conductor goes in."""
     k = max(found.turns, 1) * iron.cores
-    v = iron.volts_per_turn
+    v = iron.new_volts_per_turn
     return Design(
         iron=iron,
         found=found,
@@ -125,7 +167,7 @@ def _empty(iron: Iron, found: Fit) -> Design:
         open_volts=Quantity(v.value * k, v.low * k, v.high * k, v.basis),
         one_fewer=v.value * (k - 1),
         one_more=v.value * (k + 1),
-        short_amps=0.0,
+        short_amps=exact(0.0),
         stiffness=0.0,
     )
 

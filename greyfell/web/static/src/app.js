@@ -348,6 +348,38 @@ Alpine.data("clock", () => ({
   },
 }));
 
+// Shots counted while welding: how many are left to the limit, and the rest that runs.
+Alpine.data("shots", () => ({
+  words: "",
+  count: 0,
+  since: 0,
+  timer: 0,
+  init() {
+    this.timer = setInterval(() => this.tick(), 500);
+  },
+  destroy() {
+    clearInterval(this.timer);
+  },
+  shot() {
+    this.count += 1;
+    this.since = Date.now();
+    this.tick();
+  },
+  cold() {
+    this.count = 0;
+    this.since = 0;
+    this.words = "";
+  },
+  tick() {
+    if (!this.since) return;
+    const { shots, rest } = this.$root.dataset;
+    const left = Math.max(0, Number(shots) - this.count);
+    const wait = Math.max(0, Math.ceil(Number(rest) - (Date.now() - this.since) / 1000));
+    const next = wait ? `rest ${wait} s` : "rested";
+    this.words = left ? `${this.count} done, ${left} to the limit; ${next}` : "at its limit: let it cool";
+  },
+}));
+
 // A planner: recomputed by the server while a value is changed; the last answer wins.
 const planner = () => ({
   asking: null,
