@@ -121,6 +121,9 @@ KEYS = {
         loaded_volts copper_watts mass_kg amps_per_mm2""",
     "ballast": """reactance_ohms inductance_henries reactive_voltamperes shorted_amps peak_amps
         first_peak_amps core_must_store_joules loaded_amps load_volts load_watts added_up_amps""",
+    "halves": "best arrangements",
+    "touch_map": "isolates why_not worst_zone pairs",
+    "autotransformer": "through_voltamperes common_amps gain",
     "weld_match": "best_turns rows mainly_reactive",
     "turns_scale": "rows",
     "current_path": """amps_found parts_found loop_ohms resistance_ohms reactance_ohms consistent

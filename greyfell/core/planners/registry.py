@@ -1,6 +1,7 @@
 """Every planner, one line each: page, command line, schemas, docs and walking tests follow."""
 
 from greyfell.core.errors import Missing
+from greyfell.core.planners.autotransformer import AUTOTRANSFORMER
 from greyfell.core.planners.ballast import BALLAST
 from greyfell.core.planners.ballast_bank import BALLAST_BANK
 from greyfell.core.planners.breaker import BREAKER
@@ -14,6 +15,7 @@ from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.core.planners.duty import DUTY
 from greyfell.core.planners.feed import FEED
 from greyfell.core.planners.gap import GAP
+from greyfell.core.planners.halves import HALVES
 from greyfell.core.planners.lamp import LAMP
 from greyfell.core.planners.leakage import LEAKAGE
 from greyfell.core.planners.limiter import LIMITER
@@ -31,6 +33,7 @@ from greyfell.core.planners.series_capacitor import SERIES_CAPACITOR
 from greyfell.core.planners.sliding_choke import SLIDING_CHOKE
 from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
+from greyfell.core.planners.touch_map import TOUCH_MAP
 from greyfell.core.planners.turns_scale import TURNS_SCALE
 from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
@@ -72,6 +75,7 @@ PARTS: dict[str, tuple[Planner, ...]] = {
         BREAKER,
         FEED,
     ),
+    "Isolation and connections": (HALVES, TOUCH_MAP, AUTOTRANSFORMER),
     "Rewinding and metal": (
         REWIND,
         WELD_MATCH,

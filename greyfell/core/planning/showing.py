@@ -149,6 +149,11 @@ def merged(found: R, others: Iterable[R]) -> R:
     return dataclasses.replace(found, **wider)
 
 
+def said(name: str) -> str:
+    """A field's key in JSON: one that is a word of the language is declared with a `_` behind."""
+    return name.rstrip("_")
+
+
 def plain(value: Any) -> Any:
     """Any input or result as JSON says it."""
     if isinstance(value, Quantity):
@@ -157,7 +162,7 @@ def plain(value: Any) -> Any:
         return value.as_json()
     if dataclasses.is_dataclass(value):
         names = [f.name for f in dataclasses.fields(value)]
-        return {name: plain(getattr(value, name)) for name in names}
+        return {said(name): plain(getattr(value, name)) for name in names}
     if isinstance(value, tuple):
         return [plain(x) for x in value]
     return value
@@ -209,6 +214,6 @@ def _fields_schema(of: type) -> dict[str, Any]:
         if row is not None:
             shape = _fields_schema(row)
             shape = shape if kind == "group" else {"type": "array", "items": shape}
-        said = {"title": column.show.label, "description": column.show.unit}
-        properties[column.key] = {**said, "anyOf": [shape, {"type": "null"}]}
+        words = {"title": column.show.label, "description": column.show.unit}
+        properties[said(column.key)] = {**words, "anyOf": [shape, {"type": "null"}]}
     return {"type": "object", "required": list(properties), "properties": properties}

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planning.declare import Planned, Planner
-from greyfell.web.drawings.plans import bars, curves, welds
+from greyfell.web.drawings.plans import bars, curves, joining, welds
 from greyfell.web.drawings.plans.conductor import conductor
 from greyfell.web.drawings.plans.decay import decay
 from greyfell.web.drawings.plans.phasors import phasors
@@ -36,6 +36,8 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "weld_match": welds.match,
     "current_path": welds.ladder,
     "duty": welds.shots,
+    "touch_map": joining.touch,
+    "halves": joining.arrangements,
 }
 """The drawing of each planner."""
 PLAIN = frozenset(
@@ -52,6 +54,7 @@ PLAIN = frozenset(
         "leakage",
         "claim",
         "turns_scale",
+        "autotransformer",
     }
 )
 """Planners that are told in figures alone."""

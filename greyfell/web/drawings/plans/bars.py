@@ -24,7 +24,7 @@ class Bar:
     refused: bool
 
 
-def _draw(
+def bars_drawing(
     bars: Sequence[Bar], *, limit: float, unit: str, what: str, title: str, mark: str = "limit"
 ) -> Drawing:
     """Bars to one scale, a line at the limit."""
@@ -72,7 +72,7 @@ def banks(planned: Planned, _record: Transformer | None) -> Drawing:
     bars += [Bar(words=f"{c.parts}: above it", figure=c.shorted_amps, refused=True) for c in above]
     limit = planned.given.limit_amps.value
     title = f"{len(choices)} banks below {engineering(limit, 'A')}"
-    return _draw(bars, limit=limit, unit="A", what="amps with the load shorted", title=title)
+    return bars_drawing(bars, limit=limit, unit="A", what="amps with the load shorted", title=title)
 
 
 def limiters(planned: Planned, _record: Transformer | None) -> Drawing:
@@ -82,7 +82,7 @@ def limiters(planned: Planned, _record: Transformer | None) -> Drawing:
     ]
     limit = planned.given.limit_amps.value
     title = f"Take {planned.found.recommended}"
-    return _draw(bars, limit=limit, unit="A", what="amps with the load shorted", title=title)
+    return bars_drawing(bars, limit=limit, unit="A", what="amps with the load shorted", title=title)
 
 
 def feeds(planned: Planned, _record: Transformer | None) -> Drawing:
@@ -90,7 +90,7 @@ def feeds(planned: Planned, _record: Transformer | None) -> Drawing:
     bars = [Bar(words=c.title, figure=c.volts, refused=c.refused) for c in planned.found.choices]
     limit = planned.found.most_volts.value
     title = f"Take {planned.found.recommended}"
-    return _draw(bars, limit=limit, unit="V", what="volts on the piece", title=title)
+    return bars_drawing(bars, limit=limit, unit="V", what="volts on the piece", title=title)
 
 
 def rails(planned: Planned, _record: Transformer | None) -> Drawing:
@@ -105,7 +105,9 @@ def rails(planned: Planned, _record: Transformer | None) -> Drawing:
     bars = [Bar(words=w, figure=q, refused=False) for w, q in told if q is not None]
     wanted = planned.given.rails[0].volts if planned.given.rails else found.open_volts.value
     title = f"{engineering(found.capacitor_input_volts.value, 'V')} with a capacitor first"
-    return _draw(bars, limit=wanted, unit="V", what="direct volts", title=title, mark="wanted")
+    return bars_drawing(
+        bars, limit=wanted, unit="V", what="direct volts", title=title, mark="wanted"
+    )
 
 
 def outputs(planned: Planned, _record: Transformer | None) -> Drawing:
@@ -120,6 +122,6 @@ def outputs(planned: Planned, _record: Transformer | None) -> Drawing:
     )
     bars = [Bar(words=w, figure=q, refused=False) for w, q in told if q is not None]
     title = f"{engineering(found.open_volts.value, 'V')} open, {found.hazard_class}"
-    return _draw(
+    return bars_drawing(
         bars, limit=TOUCH, unit="V", what="volts, each with its range", title=title, mark="touch"
     )

@@ -1,0 +1,1 @@
+"""An isolating supply: who touches what, what then flows, what clears it."""
