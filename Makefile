@@ -4,10 +4,14 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo test lint bench evaluate sweeps lamps models projects touching mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
+
+# One's own shelf.
+serve: $(RUN)
+	$(PY) -m greyfell.cli serve --port $(PORT)
 
 test: system $(DEV) assets-check lint
 	.venv/bin/pytest -n 2 --dist loadgroup -m "not browser"

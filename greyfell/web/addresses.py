@@ -42,6 +42,7 @@ ADDRESSES = (
     Address(f"{PIECE}/setup", "pieces.setup", "POST"),
     Address(f"{PIECE}/rewind", "rewinding.show"),
     Address(f"{PIECE}/rewind/sheet", "rewinding.build"),
+    Address(f"{PIECE}/rewind", "rewinding.keep", "POST"),
     Address(f"{PIECE}/rewind/tick", "rewinding.tick", "POST"),
     Address(f"{PIECE}/rewind/made", "rewinding.made", "POST"),
     Address(f"{PIECE}/rewind/log", "rewinding.log", "POST"),

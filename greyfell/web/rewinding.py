@@ -13,10 +13,12 @@ from flask import Response, redirect, render_template, request, url_for
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.wire import diameter_mm, millimetres_awg
 from greyfell.core.uses.build import ready_by, sheet
 from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, fit
 from greyfell.core.uses.iron import Iron, barred, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
+from greyfell.core.uses.measured import compared_with
 from greyfell.core.uses.needs import USES, Use, use_of, weld
 from greyfell.core.uses.project import (
     Design,
@@ -54,10 +56,13 @@ from greyfell.web.stores import stores
 from greyfell.web.support import drawn, kept, key, repository, stored
 
 WELD = "weld"
+PLANNED = "rewind-plan"
+"""Kind of statement that keeps a plan: its address."""
 BUILT = "built"
 """Kind of statement that ticks a step of the sheet off."""
 JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
 """Jobs to choose from; a weld has its own questions."""
+MOST_QUERY = 2000
 SHOWN_TURNS = 4
 TESTED_PERCENT = 1.5
 """What test turns leave open, ± per cent. As simulated: `make projects`."""
@@ -99,11 +104,13 @@ def uses_shown(piece: Kept) -> dict[str, Any]:
     """What the station Uses shows of a piece."""
     why = barred(piece.ident)
     iron = None if why else iron_of(piece.ident)
+    plans = [s for s in piece.record.statements if s.kind == PLANNED]
+    plan = plans[-1] if plans else None
     if iron is None:
-        return {"uses_barred": why, "uses": [], "uses_assumed": ()}
+        return {"uses_barred": why, "uses": [], "uses_assumed": (), "uses_plan": plan}
     rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.ident, u)) for u in USES]
     rows.sort(key=lambda r: ORDER.index(r.verdict))
-    return {"uses_barred": "", "uses": rows, "uses_assumed": iron.assumed}
+    return {"uses_barred": "", "uses": rows, "uses_assumed": iron.assumed, "uses_plan": plan}
 
 
 def show(tag: str) -> Any:
@@ -126,6 +133,16 @@ def tick(tag: str) -> Response:
     repository().append_statement(tag, {"kind": BUILT, "concerns": step}, key())
     stored()
     return _back(tag, "build")
+
+
+def keep(tag: str) -> Response:
+    """This plan is the one that is built."""
+    query = request.form.get("query", "")[:MOST_QUERY]
+    title = request.form.get("title", "")[:120]
+    statement = {"kind": PLANNED, "concerns": title, "text": query}
+    repository().append_statement(tag, statement, key())
+    stored()
+    return _back(tag, "show")
 
 
 def made(tag: str) -> Any:
@@ -159,7 +176,7 @@ def log(tag: str) -> Any:
 
 
 def _back(tag: str, where: str) -> Response:
-    query = request.form.get("query", "")[:2000]
+    query = request.form.get("query", "")[:MOST_QUERY]
     address = url_for(f".{where}", tag=tag)
     return redirect(f"{address}?{query}" if query else address)  # type: ignore[return-value]
 
@@ -212,6 +229,8 @@ def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
         "design": None,
     }
     shots = shots_of(piece.record)
+    kept_plan = next((s for s in reversed(piece.record.statements) if s.kind == PLANNED), None)
+    shown |= {"kept_plan": kept_plan}
     shown |= {"shots": shots, "proposed": proposed(shots), "made_so_far": made_of(piece.record)}
     if iron is None:
         return shown
@@ -265,6 +284,8 @@ def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict
         "wanted": WANTED,
         "ready": ready_by(plan, evenings) if evenings else None,
         "narrower": _narrower(piece, chosen),
+        "measured": compared_with(piece.ident, chosen),
+        "gauge": _gauge(chosen),
         "read": _read(args, chosen),
         "cable": _cable(args, chosen),
         "path_parts": _path_parts(chosen),
@@ -316,6 +337,15 @@ def _cable(args: Mapping[str, str], chosen: Design) -> str:
             "aluminium. Not for this."
         )
     return f"It is {100 * share:.0f} % of {conductor.mm2:.3g} mm²: honest copper."
+
+
+def _gauge(chosen: Design) -> str:
+    """One conductor every way: mm², mm and AWG; empty for a sheet."""
+    c = chosen.conductor
+    if c is None or c.made == "sheet":
+        return ""
+    mm = diameter_mm(c.mm2)
+    return f"{c.mm2:.3g} mm², {mm:.2f} mm solid, AWG {millimetres_awg(mm):.0f}"
 
 
 def _path_parts(chosen: Design) -> str:

@@ -196,13 +196,22 @@ def plan(done=(), lacking=tuple(PROOFS)):
 
 def test_the_sheet_runs_from_the_question_to_the_short_circuit():
     """What the cut ends comes first, the proof after the cut before the winding, the model last."""
-    keys = [w.key for w in works(chosen(), NICKEL, recommend("welded", USUAL_TOOLS))]
+    out = design(IRON.without_shunts(), NICKEL)
+    keys = [w.key for w in works(out, NICKEL, recommend("welded", USUAL_TOOLS))]
 
     assert keys[0] == "asked"
     assert keys.index("before") < keys.index("cut") < keys.index("proved") < keys.index("wind")
     assert keys.index("wiring") < keys.index("first") < keys.index("short")
     assert keys[-1] == "short"
     assert "shunts" in keys
+
+
+def test_shunts_stay_in_where_the_job_is_done_with_them():
+    """A soldering unit leaves them; where amps are missing they come out."""
+    soft = exact_iron(WINDOW, 0.9, shunts_in=True, reactance_ohms=exact(80.0))
+
+    assert better(both(IRON, use_of("solder"))).iron.shunts_in
+    assert not better(both(soft, NICKEL)).iron.shunts_in
 
 
 def test_two_barriers_are_a_step_of_their_own():

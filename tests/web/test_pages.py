@@ -436,6 +436,7 @@ def test_import_asks_before_it_merges(bench):
         "/demo",
         "/rigs",
         "/rigs/open",
+        "/pieces/T-1/rewind",
         "/pieces/T-1/rewind/tick",
         "/pieces/T-1/rewind/made",
         "/pieces/T-1/rewind/log",

@@ -157,3 +157,27 @@ def test_sent_twice_a_shot_is_logged_once(demo):
 
     statements = repository(demo).document("CQ-017")["statements"]
     assert len([s for s in statements if s["kind"] == "weld-shot"]) == 1
+
+
+def test_a_plan_is_kept_with_its_piece(demo):
+    """The station leads back to it and to its sheet."""
+    demo.post("/pieces/CQ-017/rewind", {"query": "use=weld-nickel&turns=2", "title": "tabs"})
+    shown = page(demo.get("/pieces/CQ-017/?at=uses"))
+
+    assert "Being built:" in shown
+    assert "rewind?use=weld-nickel&amp;turns=2" in shown
+    assert ">tabs<" in shown
+
+
+def test_what_is_measured_stands_beside_the_plan(demo):
+    """After the winding was told: a ratio inside, and one that is three turns, not two."""
+    changed = {"what": "rewound", "turns": "2", "leads": "C D"}
+    demo.post("/pieces/CQ-017/rewind/made", changed)
+    demo.post("/pieces/CQ-017/jot", {"line": "A-B 23V > C-D 0.146V", "at": "low"})
+    inside = page(demo.get("/pieces/CQ-017/rewind?use=weld-nickel&turns=2&shunts=out"))
+    demo.post("/pieces/CQ-017/jot", {"line": "A-B 23V > C-D 0.30V", "at": "low"})
+    outside = page(demo.get("/pieces/CQ-017/rewind?use=weld-nickel&turns=2&shunts=out"))
+
+    assert "Planned and measured" in inside
+    assert ", outside" not in inside
+    assert ", outside" in outside

@@ -53,6 +53,7 @@ class Lost(Row):
     volts: Quantity = shown("Volts", "V")
     watts: Quantity = shown("Watts", "W")
     share: Quantity = shown("of the path's watts")
+    amps_mended: Quantity | None = shown("Amps once it is mended", "A")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -91,7 +92,8 @@ def work(given: Given) -> Found:
     parts = [_part(n, p, amps) for n, p in enumerate(given.parts)]
     totals = [(t.title, t.ohms) for t in given.stated_totals]
     found = path(parts, amps, given.open_volts, totals)
-    lost = sorted((_lost(p, amps, found.resistance_ohms) for p in parts), key=_watts, reverse=True)
+    told = [_lost(given, parts, p, amps, found.resistance_ohms) for p in parts]
+    lost = sorted(told, key=_watts, reverse=True)
     shunt = _shunt(given, amps)
     return Found(
         amps_found=amps,
@@ -101,7 +103,7 @@ def work(given: Given) -> Found:
         reactance_ohms=found.reactance_ohms,
         consistent=found.consistent,
         repeat=found.repeat or None,
-        amps_without=_mended(given, parts, amps),
+        amps_without=_mended(given, parts, amps, given.without),
         shunt_watts=shunt[0],
         shunt_overload=shunt[1],
         most_seconds=shunt[2],
@@ -131,7 +133,7 @@ def _part(n: int, piece: Piece, amps: Quantity) -> Part:
     return Part(title=piece.title, ohms=ohms, within=piece.within or "")
 
 
-def _lost(part: Part, amps: Quantity, whole: Quantity) -> Lost:
+def _lost(given: Given, parts: list[Part], part: Part, amps: Quantity, whole: Quantity) -> Lost:
     watts = corners(lambda r, i: i * i * r, part.ohms, amps)
     share = part.ohms.value / whole.value if whole.value > 0 else 0.0
     return Lost(
@@ -140,6 +142,7 @@ def _lost(part: Part, amps: Quantity, whole: Quantity) -> Lost:
         volts=corners(lambda r, i: i * r, part.ohms, amps),
         watts=watts,
         share=exact(share, "of the sum"),
+        amps_mended=_mended(given, parts, amps, (part.title,)),
     )
 
 
@@ -147,15 +150,21 @@ def _watts(lost: Lost) -> float:
     return lost.watts.value
 
 
-def _mended(given: Given, parts: list[Part], amps: Quantity) -> Quantity | None:
-    """Amps with the parts named at nought; with the ranges of volts and amps."""
-    if not given.without or given.open_volts is None:
+def _mended(
+    given: Given, parts: list[Part], amps: Quantity, gone: tuple[str, ...]
+) -> Quantity | None:
+    """Amps with these parts at nought; with the ranges of volts and amps. None without open volts,
+    or where nothing would be left.
+    """
+    if not gone or given.open_volts is None:
+        return None
+    if gone == tuple(p.title for p in parts if not p.within):
         return None
     totals = [(t.title, t.ohms) for t in given.stated_totals]
 
     def found(v: float, i: float) -> float:
         at = path(parts, exact(i), exact(v), totals)
-        return amps_without(at, parts, given.without, exact(v))
+        return amps_without(at, parts, gone, exact(v))
 
     return corners(found, given.open_volts, amps)
 

@@ -179,12 +179,10 @@ def both(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] = (
 
 
 def better(designs: Sequence[Design]) -> Design:
-    """The design that leaves least undone; of those alike the one of most watts in the load."""
-
-    def key(d: Design) -> tuple[int, float]:
-        return len(d.found.failing), -(d.found.shot.job_watts if d.found.shot else 0.0)
-
-    return min(designs, key=key)
+    """The design that leaves least undone; of those alike the one of least work: what is in stays
+    in.
+    """
+    return min(designs, key=lambda d: len(d.found.failing))
 
 
 def compared(iron: Iron, use: Use) -> list[Fit]:
