@@ -82,6 +82,8 @@ ADDRESSES = (
     Address("/donors/tests", "donors.tests"),
     Address("/donors/<uid>", "donors.show"),
     Address("/donors/<uid>", "donors.change", "POST"),
+    Address("/uses", "wants.show"),
+    Address("/schools", "schools.show"),
     Address("/plans/", "plans.index"),
     Address("/plans/<name>", "plans.show"),
     Address("/plans/<name>.svg", "plans.drawing"),

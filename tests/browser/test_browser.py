@@ -43,6 +43,8 @@ PAGES = [
     "/plans/saturable_reactor",
     "/plans/series_capacitor",
     "/plans/output",
+    "/uses?use=solder",
+    "/schools",
     "/plans/halves",
     "/plans/touch_map",
     "/plans/autotransformer",

@@ -2,10 +2,13 @@
 sheet ticked off, changes and the weld log kept.
 """
 
+import html
 import re
 
 import pytest
 
+from greyfell.core.guidance.schools import SCHOOLS
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.web.rewinding import JOBS
@@ -181,3 +184,33 @@ def test_what_is_measured_stands_beside_the_plan(demo):
     assert "Planned and measured" in inside
     assert ", outside" not in inside
     assert ", outside" in outside
+
+
+def test_from_a_job_the_pieces_that_come_nearest_are_named(demo):
+    """As it is before rewound; three at most side by side; barred ones apart, with the reason."""
+    shown = page(demo.get("/uses?use=one-to-one"))
+    best = shown[shown.index("<ol") : shown.index("</ol>")]
+
+    assert best.count("<li") == 3
+    assert best.index("CQ-005") < best.index("fits after")
+    assert "Iron to look for" in shown
+    assert "not to be wound" in shown
+
+
+def test_a_refused_job_names_no_piece(demo):
+    """Its reason alone."""
+    shown = page(demo.get("/uses?use=wood-burning"))
+
+    assert "refused" in shown
+    assert "CQ-0" not in shown[shown.index("<h1") :]
+
+
+def test_every_school_is_found_where_it_is_claimed(demo):
+    """Each names planners that are there, or the uses; the page shows them all."""
+    shown = page(demo.get("/schools"))
+
+    assert len(SCHOOLS) == len({s.key for s in SCHOOLS}) == 19
+    for school in SCHOOLS:
+        assert school.question in html.unescape(shown)
+        assert set(school.where) <= set(PLANNERS) | {"uses"}
+        assert len(school.ways) >= 2
