@@ -40,6 +40,7 @@ ADDRESSES = (
     Address(f"{PIECE}/salvage", "pieces.salvage", "POST"),
     Address(f"{PIECE}/clues", "pieces.clues", "POST"),
     Address(f"{PIECE}/setup", "pieces.setup", "POST"),
+    Address(f"{PIECE}/isolation", "paper.isolation"),
     Address(f"{PIECE}/rewind", "rewinding.show"),
     Address(f"{PIECE}/rewind/sheet", "rewinding.build"),
     Address(f"{PIECE}/rewind", "rewinding.keep", "POST"),

@@ -3,6 +3,7 @@ passport.
 """
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from ipaddress import ip_address
 from typing import Any
 
@@ -15,6 +16,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.told import told
 from greyfell.core.exchange.passport import FILE, picture, sealed
 from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.isolating import report
 from greyfell.core.guidance.labels import labels, tag_lines
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.loading import short_plans
@@ -47,6 +49,19 @@ MOST_LINES = {"label": 3, "a4": 12}
 """So many windings stand on a tag of each size."""
 QR_LEVEL = "m"
 """How much of a code may be lost: 15 %. ISO/IEC 18004."""
+
+
+def isolation(tag: str) -> Any:
+    """The isolation report, to print and to keep with the piece."""
+    piece = kept(tag)
+    today = datetime.now(UTC)
+    return render_template(
+        "isolation.html",
+        record=piece.record,
+        report=report(piece.ident, today),
+        drawing=schematic(piece.ident),
+        today=today.date().isoformat(),
+    )
 
 
 def scan_words(tag: str, host: str) -> str:

@@ -44,6 +44,7 @@ PAGES = [
     "/plans/series_capacitor",
     "/plans/output",
     "/uses?use=solder",
+    "/pieces/CQ-005/isolation",
     "/schools",
     "/plans/halves",
     "/plans/touch_map",
