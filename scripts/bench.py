@@ -309,6 +309,8 @@ PAGES = {
     "its record": "/pieces/B-00001/?at=record",
     "why": "/pieces/B-00001/why",
     "rewind from it": "/plans/rewind?piece=B-00001",
+    "its rewinding": "/pieces/B-00001/rewind?use=weld-nickel",
+    "its uses": "/pieces/B-00001/?at=uses",
 }
 
 

@@ -27,8 +27,8 @@ from greyfell.core.uses.project import (
     both,
     compared,
     in_hand,
+    into,
     mistaken_amps,
-    watts_at,
 )
 from greyfell.core.uses.proofs import WANTED, missing
 from greyfell.core.uses.standing import AsItIs, as_it_is
@@ -406,6 +406,7 @@ def _match(iron: Iron, use: Use) -> Drawing | None:
     range_ = load if load.low < load.high else Quantity(load.value, load.low / 1.3, load.high * 1.3)
 
     def of(n: int) -> Any:
-        return lambda ohms: watts_at(iron, use, n, ohms)
+        give = into(iron, use, n)
+        return lambda ohms: give(ohms).job_watts
 
     return turns_graph(range_, [(n, of(n)) for n in counts], top.turns if top else None)

@@ -25,8 +25,8 @@ from greyfell.core.uses.project import (
     compared,
     design,
     in_hand,
+    into,
     mistaken_amps,
-    shot_at,
 )
 from greyfell.core.uses.proofs import PROOFS, WANTED, missing
 from greyfell.core.uses.weld_log import proposed, shots_of, weld_of
@@ -103,7 +103,7 @@ def test_turns_stand_side_by_side_and_agree_with_a_shot_by_itself():
 
     assert turns == sorted(set(turns))
     for r in rows:
-        alone = shot_at(IRON.without_shunts(), NICKEL, r.turns, NICKEL.load_ohms.value)
+        alone = into(IRON.without_shunts(), NICKEL, r.turns)(NICKEL.load_ohms.value)
         assert alone.amps == pytest.approx(r.shot.amps, rel=1e-6)
 
 

@@ -12,9 +12,14 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.uses.fit import AFTER, FITS, NOT, best, fit, tried
+from greyfell.core.uses.fit import _breaker as breaker_check
+from greyfell.core.uses.fit import _primary as primary_check
+from greyfell.core.uses.fit import _window as window_check
 from greyfell.core.uses.iron import barred, exact_iron, iron_of
 from greyfell.core.uses.needs import REINFORCED, USES, shorter, use_of, weld
 from greyfell.core.uses.standing import as_it_is
+from greyfell.core.winding.conductors import Conductor
+from greyfell.core.winding.loop import Shot
 from greyfell.core.winding.welding import ONE_SIDED
 from greyfell.core.winding.window import Window
 from greyfell.records.demo import demo_documents
@@ -256,3 +261,63 @@ def test_a_weld_of_copper_is_refused_before_any_turn_is_counted():
     assert "solder" in fit(OVEN, weld("copper", 0.1)).words.lower()
     assert fit(OVEN, weld("steel", 1.0)).verdict == NOT
     assert fit(OVEN, weld("nickel", 0.1, ONE_SIDED)).verdict in (FITS, AFTER)
+
+
+# ------------------------------------------------------------- thresholds, just either side
+
+
+def cable(mm2):
+    """A cable of so many mm²."""
+    return Conductor(title="cable", made="cable", mm2=mm2, overall_mm=5.0)
+
+
+def flowing(amps, primary=1.0):
+    """A shot of so many amps in the load and in the primary."""
+    return Shot(
+        turns=10,
+        open_volts=12.0,
+        short_amps=2 * amps,
+        amps=amps,
+        job_volts=11.0,
+        job_watts=11.0 * amps,
+        match_ohms=0.1,
+        primary_amps=primary,
+    )
+
+
+@pytest.mark.parametrize(("density", "holds"), [(3.49, True), (3.51, False)])
+def test_for_hours_a_winding_bears_three_and_a_half(density, holds):
+    """A/mm² of buried copper."""
+    use = replace(use_of("lamps"), amps=100.0)
+
+    assert window_check(use, cable(10.0), flowing(10 * density)).holds == holds
+
+
+@pytest.mark.parametrize(("density", "holds"), [(7.9, True), (8.1, False)])
+def test_in_shots_the_mean_of_shots_and_rests_is_eight(density, holds):
+    """A tenth of a second of every tenth: the root of the duty counts."""
+    use = replace(use_of("solder"), amps=1000.0, on_seconds=0.1, off_seconds=0.3)
+
+    assert window_check(use, cable(10.0), flowing(20 * density)).holds == holds
+
+
+@pytest.mark.parametrize(("amps", "holds"), [(12.0 / 2.6 - 0.01, True), (12.0 / 2.6 + 0.01, False)])
+def test_for_hours_a_primary_bears_what_it_bears_for_a_minute_over_2_6(amps, holds):
+    """Twelve amps for a minute."""
+    assert primary_check(OVEN, use_of("lamps"), flowing(4.0, amps)).holds == holds
+
+
+@pytest.mark.parametrize(("seconds", "holds"), [(59.0, True), (61.0, False)])
+def test_at_its_minute_s_amps_a_primary_has_a_minute(seconds, holds):
+    """Once, with long rests."""
+    use = replace(use_of("stick"), on_seconds=seconds, off_seconds=100 * seconds)
+
+    assert primary_check(OVEN, use, flowing(60.0, 12.0)).holds == holds
+
+
+@pytest.mark.parametrize(("amps", "holds"), [(79.0, True), (81.0, False)])
+def test_above_its_magnet_s_band_no_pulse_is_short_enough_for_a_breaker(amps, holds):
+    """B16: five times its amps, however short the shot."""
+    use = replace(use_of("weld-nickel"), on_seconds=0.02)
+
+    assert breaker_check(OVEN, use, flowing(800.0, amps)).holds == holds

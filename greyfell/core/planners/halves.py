@@ -5,12 +5,11 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners import starts
+from greyfell.core.planners.nameplate import FLUX_STOP
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
 
-MOST_FLUX = 1.10
-"""Volts per hertz over rated above which nothing is fed. As the planner `nameplate` has it."""
 YES, AFTER, NO = "yes", "after-polarity", "no"
 SERIES, PARALLEL, ONE = "series", "parallel", "one coil"
 
@@ -96,7 +95,7 @@ def _arranged(given: Given, primary: str, secondary: str) -> Arrangement:
 
 def _allowed(given: Given, primary: str, secondary: str, flux: Quantity) -> str:
     """No above a tenth too much flux; joined coils only once polarity is proved."""
-    if flux.value > MOST_FLUX:
+    if flux.value > FLUX_STOP:
         return NO
     joined = ONE not in (primary, secondary) or {primary, secondary} != {ONE}
     alone = primary == ONE and secondary == ONE

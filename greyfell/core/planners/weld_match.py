@@ -8,10 +8,8 @@ from greyfell.core.planners import breaker, starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
-from greyfell.core.winding.loop import Loop, Shot, Source, shot
+from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
 
-LOOP_REACTANCE = 0.00025
-"""Ω of a loop of some 0.5 by 0.2 m at 50 Hz. Common practice."""
 MAINLY_REACTIVE = 2.0
 """A source whose reactance is so many times its resistance is called mainly reactive."""
 

@@ -14,14 +14,12 @@ from greyfell.core.planners import breaker
 from greyfell.core.uses.iron import Iron
 from greyfell.core.uses.needs import BASIC, Use, shorter
 from greyfell.core.winding.conductors import Conductor
-from greyfell.core.winding.loop import Loop, Shot, Source, shot
+from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
 from greyfell.core.winding.thickest import enough, thickest
 
 FITS, AFTER, NOT = "fits", "fits after", "does not"
 AIR_CELSIUS, COOLED = 25.0, 105.0
 MOST_TURNS = 400
-LOOP_REACTANCE = 2.5e-4
-"""Ω of a loop of some 0.5 by 0.2 m at 50 Hz. Common practice."""
 COOL_SECONDS = 300.0
 """Time constant of a winding in air, s, by which rests count: five minutes. From memory."""
 FOR_HOURS = 3.5

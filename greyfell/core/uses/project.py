@@ -3,16 +3,16 @@ every number of turns; what is in the stores; the mistake beside the answer.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.uses.fit import LOOP_REACTANCE, Fit, best, source_of, tried
+from greyfell.core.uses.fit import Fit, best, source_of, tried
 from greyfell.core.uses.iron import Iron
 from greyfell.core.uses.needs import Use
 from greyfell.core.winding.conductors import Conductor
-from greyfell.core.winding.loop import Loop, Shot, shot
+from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, shot
 from greyfell.core.winding.thickest import thickest, ways
 from greyfell.core.winding.window import Packed, pack
 
@@ -192,21 +192,20 @@ def compared(iron: Iron, use: Use) -> list[Fit]:
     return [tried(iron, use, n) for n in range(least, least + MOST_COMPARED)]
 
 
-def watts_at(iron: Iron, use: Use, turns: int, ohms: float) -> float:
-    """Watts in a job of so many ohms with so many turns of the thickest that goes in."""
-    return shot_at(iron, use, turns, ohms).job_watts
-
-
-def shot_at(iron: Iron, use: Use, turns: int, ohms: float) -> Shot:
-    """One number of turns into any ohms."""
+def into(iron: Iron, use: Use, turns: int) -> Callable[[float], Shot]:
+    """One number of turns, of the thickest that goes in, into any ohms."""
     conductor = thickest(iron.window, turns, made=use.made)
-    each = 0.1 if conductor is None else conductor.ohms(_turn(iron), 50.0)
     loop = Loop(
-        turn_ohms=each,
+        turn_ohms=NO_ROOM_OHMS if conductor is None else conductor.ohms(_turn(iron), 50.0),
         ohms=use.loop_ohms,
         reactance_ohms=LOOP_REACTANCE if use.loop_ohms else 0.0,
     )
-    return shot(source_of(iron), loop, ohms, turns)
+    source = source_of(iron)
+    return lambda ohms: shot(source, loop, ohms, turns)
+
+
+NO_ROOM_OHMS = 0.1
+"""Ohms of a turn for which there is no room, for a curve that shows it."""
 
 
 def _turn(iron: Iron) -> float:

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.constants import MU0
 
+LOOP_REACTANCE = 0.00025
+"""Ω of a loop of some 0.5 by 0.2 m at 50 Hz. Common practice."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class Source:

@@ -3,6 +3,7 @@ bundle of strands, sheet.
 """
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from greyfell.core.winding.conductors import Conductor, bend_fits, catalogue, strands
 from greyfell.core.winding.window import Window, capacity, thickest_sheet
@@ -57,7 +58,15 @@ def thickest(
     window: Window, turns: int, at_hand: Sequence[Conductor] = (), made: Sequence[str] = ()
 ) -> Conductor | None:
     """The thickest of all; None where nothing goes in."""
-    return next(iter(ways(window, turns, at_hand, made)), None)
+    if at_hand:
+        return next(iter(ways(window, turns, at_hand, made)), None)
+    return _standard(window, turns, tuple(made))
+
+
+@lru_cache(maxsize=4096)
+def _standard(window: Window, turns: int, made: tuple[str, ...]) -> Conductor | None:
+    """The same of the catalogue, kept in mind: a page asks for it many times."""
+    return next(iter(ways(window, turns, made=made)), None)
 
 
 def enough(window: Window, turns: int, mm2: float, made: Sequence[str] = ()) -> Conductor | None:
