@@ -85,6 +85,8 @@ ADDRESSES = (
     Address("/donors/<uid>", "donors.change", "POST"),
     Address("/uses", "wants.show"),
     Address("/schools", "schools.show"),
+    Address("/shocked", "help.shocked"),
+    Address("/glossary", "help.glossary"),
     Address("/plans/", "plans.index"),
     Address("/plans/<name>", "plans.show"),
     Address("/plans/<name>.svg", "plans.drawing"),

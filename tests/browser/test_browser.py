@@ -46,6 +46,8 @@ PAGES = [
     "/uses?use=solder",
     "/pieces/CQ-005/isolation",
     "/schools",
+    "/shocked",
+    "/glossary",
     "/plans/halves",
     "/plans/touch_map",
     "/plans/autotransformer",

@@ -7,6 +7,7 @@ import re
 
 import pytest
 
+from greyfell.core.guidance.glossary import GLOSSARY
 from greyfell.core.guidance.schools import SCHOOLS
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import load_demo
@@ -214,3 +215,22 @@ def test_every_school_is_found_where_it_is_claimed(demo):
         assert school.question in html.unescape(shown)
         assert set(school.where) <= set(PLANNERS) | {"uses"}
         assert len(school.ways) >= 2
+
+
+def test_help_is_one_tap_away_from_every_station(demo):
+    """On each page of a piece, and on the bench card."""
+    for at in ("cold", "low", "power", "sweep", "uses"):
+        assert 'href="/shocked"' in page(demo.get(f"/pieces/CQ-018/?at={at}"))
+    assert 'href="/shocked"' in page(demo.get("/pieces/CQ-018/bench"))
+    shown = page(demo.get("/shocked"))
+    assert shown.index("Power off") < shown.index("emergency number") < shown.index("hospital")
+
+
+def test_words_are_explained_in_a_sentence_each(demo):
+    """In order, none twice, each ends."""
+    shown = page(demo.get("/glossary"))
+
+    assert list(GLOSSARY) == sorted(GLOSSARY, key=str.lower)
+    for word, meaning in GLOSSARY.items():
+        assert meaning.endswith(".")
+        assert html.escape(word, quote=False) in shown

@@ -344,7 +344,10 @@ Alpine.data("clock", () => ({
     const { since, seconds } = this.$el.dataset;
     const gone = (Date.now() - Number(since)) / 1000;
     this.left = String(Math.max(0, Math.ceil(Number(seconds) - gone)));
-    if (this.left === "0") clearInterval(this.timer);
+    if (this.left === "0") {
+      clearInterval(this.timer);
+      if (gone < Number(seconds) + 2) beep();
+    }
   },
 }));
 
@@ -379,6 +382,20 @@ Alpine.data("shots", () => ({
     this.words = left ? `${this.count} done, ${left} to the limit; ${next}` : "at its limit: let it cool";
   },
 }));
+
+// Heard with both hands busy: a clock has run out. Silent where the browser allows no sound.
+function beep() {
+  try {
+    const sound = new AudioContext();
+    const tone = sound.createOscillator();
+    tone.frequency.value = 880;
+    tone.connect(sound.destination);
+    tone.start();
+    tone.stop(sound.currentTime + 0.4);
+  } catch {
+    // no sound here
+  }
+}
 
 // A planner: recomputed by the server while a value is changed; the last answer wins.
 const planner = () => ({
