@@ -22,7 +22,7 @@ from greyfell.core.winding.conductors import (
     strands,
 )
 from greyfell.core.winding.heat import overload_seconds, rise_of_shot, shots_to_limit
-from greyfell.core.winding.loop import Loop, Source, loop_reactance, shot
+from greyfell.core.winding.loop import Loop, Source, shot
 from greyfell.core.winding.path import Part, amps_without, path, typical
 from greyfell.core.winding.thickest import enough, thickest, ways
 from greyfell.core.winding.welding import FOOT_SECONDS, ONE_SIDED, OPPOSED, STUFF, job
@@ -297,12 +297,6 @@ def test_power_from_the_wall_is_what_the_ohms_take():
     angle = math.acos(ohms * at.amps / at.open_volts)
 
     assert at.primary_amps * 250 * 0.9 * math.cos(angle) == pytest.approx(at.amps**2 * ohms)
-
-
-def test_a_wide_loop_has_more_reactance_than_a_narrow_one():
-    """Half a metre by 200 and by 50 mm."""
-    assert loop_reactance(500, 200, 9.4, 50) > 1.5 * loop_reactance(500, 50, 9.4, 50)
-    assert 2e-4 < loop_reactance(500, 200, 9.4, 50) < 4e-4
 
 
 def parts(*told):

@@ -4,7 +4,7 @@ instrument; every pair solved with a body across it, before and after a first fa
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from greyfell.core.isolation.body import body_ohms
 from greyfell.core.network.parts import EARTH, Capacitor, Part, Resistor, Source
@@ -152,8 +152,3 @@ def why_not(outlet: Outlet) -> str:
         which = "line" if outlet.fault == "line" else "neutral"
         return f"A first fault ties its {which} to the earthed case, silently."
     return ""
-
-
-def mended(outlet: Outlet) -> Outlet:
-    """The same with no fault and no clip."""
-    return replace(outlet, fault="none", clip="none")

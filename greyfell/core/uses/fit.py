@@ -18,10 +18,8 @@ from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
 from greyfell.core.winding.thickest import enough, thickest
 
 FITS, AFTER, NOT = "fits", "fits after", "does not"
-AIR_CELSIUS, COOLED = 25.0, 105.0
+AIR_CELSIUS = 25.0
 MOST_TURNS = 400
-COOL_SECONDS = 300.0
-"""Time constant of a winding in air, s, by which rests count: five minutes. From memory."""
 FOR_HOURS = 3.5
 """A/mm² that a buried copper winding bears for hours. W-T6, common practice."""
 IN_SHOTS = 8.0
@@ -32,7 +30,6 @@ MINUTE = 60.0
 SOCKETS = (16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0)
 LARGEST = 12.0
 STEP = 1.2
-BASIS = "window, copper and source as they are"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,7 +12,7 @@ FOR_GOOD = 3600.0
 """Seconds of what runs for hours."""
 BASIC, REINFORCED = "basic", "reinforced"
 """Between mains and the new winding: one barrier, or two. IEC 61558-1."""
-MILD, BURNS, SHOCKS = "touch burns nobody", "burns", "shocks"
+MILD, BURNS, SHOCKS = "harms little", "burns", "shocks, and may kill"
 PRACTICAL = ("enamelled", "cable", "welding cable", "strands")
 """What is wound where nobody asks for sheet."""
 ARC_FLOOR = 50.0

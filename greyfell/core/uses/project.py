@@ -25,7 +25,6 @@ CONTINUOUS, MINUTES, SECONDS = "for hours", "for minutes", "for seconds"
 CLASSES = ((3.5, CONTINUOUS), (12.0, MINUTES))
 """A/mm² of copper by how long it bears them; above, seconds. W-T6."""
 MOST_COMPARED = 6
-COPPER_KG_PER_M_MM2 = 0.00889
 
 
 @dataclass(frozen=True, kw_only=True)

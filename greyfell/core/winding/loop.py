@@ -1,11 +1,9 @@
-"""The loop of a few turns and a job: amps, watts in the job, primary amps; what a cable's loop adds
-of reactance; every number of turns side by side.
+"""The loop of a few turns and a job: amps, watts in the job, primary amps, for every number
+of turns.
 """
 
 import math
 from dataclasses import dataclass
-
-from greyfell.core.figures.constants import MU0
 
 LOOP_REACTANCE = 0.00025
 """Ω of a loop of some 0.5 by 0.2 m at 50 Hz. Common practice."""
@@ -80,22 +78,3 @@ def shot(source: Source, loop: Loop, job_ohms: float, turns: int) -> Shot:
         match_ohms=math.hypot(r, x),
         primary_amps=math.hypot(real, lag),
     )
-
-
-def loop_reactance(long_mm: float, wide_mm: float, conductor_mm: float, hertz: float) -> float:
-    """Reactance of a rectangle of round conductor: ω·L, L = μ0/π·(l·ln(2·l·w/(r·(l + d))) + … ).
-    Ω; mm, Hz. Grover, Inductance Calculations, from memory; common practice says 0.25 mΩ of this
-    loop of 70 mm².
-
-    >>> round(1e3 * loop_reactance(500, 200, 9.4, 50), 2)
-    0.32
-    """
-    a, b, r = long_mm * 1e-3, wide_mm * 1e-3, conductor_mm * 0.5e-3
-    d = math.hypot(a, b)
-    henries = (MU0 / math.pi) * (
-        a * math.log(2 * a * b / (r * (a + d)))
-        + b * math.log(2 * a * b / (r * (b + d)))
-        + 2 * d
-        - 1.75 * (a + b)
-    )
-    return 2 * math.pi * hertz * henries

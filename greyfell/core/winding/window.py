@@ -122,9 +122,6 @@ class Packed:
         return self.most // self.conductor.in_hand
 
 
-Row = tuple[float, float]
-
-
 def _square(wide: float, high: float, d: float, gap: float) -> list[tuple[float, float]]:
     """Middles in columns from the tongue, `gap` of insulation between layers."""
     columns = math.floor((wide + gap) / (d + gap) + CLOSE)
@@ -239,11 +236,6 @@ def thickest_sheet(window: Window, turns: int, material: str = "copper") -> Cond
     if thick <= 0.05 or free.high <= 0:
         return None
     return sheet(min(THICKEST_SHEET, math.floor(thick * 20 + CLOSE) / 20), free.high, material)
-
-
-def area_of(window: Window) -> float:
-    """Free area of a window, mm²."""
-    return window.free.wide * window.free.high
 
 
 def capacity(window: Window, overall_mm: float) -> int:
