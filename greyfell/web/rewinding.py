@@ -7,6 +7,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
+from urllib.parse import parse_qsl
 
 from flask import Response, redirect, render_template, request, url_for
 
@@ -127,10 +128,19 @@ def build(tag: str) -> Any:
     return render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
 
 
-def tick(tag: str) -> Response:
-    """A step is done."""
-    step = request.form.get("step", "")[:60]
-    repository().append_statement(tag, {"kind": BUILT, "concerns": step}, key())
+def tick(tag: str) -> Any:
+    """A step is done; one that is locked, or none of the sheet, is refused."""
+    piece = kept(tag)
+    asked = request.form.get("step", "")
+    shown = _shown(piece, _told())
+    steps = shown["plan"].steps if shown.get("plan") else ()
+    step = next((s for s in steps if s.work.key == asked), None)
+    if step is None or step.locked:
+        why = step.locked if step is not None else "this sheet has no such step"
+        shown["error"] = FieldError("step", f"Not ticked off: {why}.")
+        page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
+        return page, 422
+    repository().append_statement(tag, {"kind": BUILT, "concerns": asked}, key())
     stored()
     return _back(tag, "build")
 
@@ -149,13 +159,10 @@ def made(tag: str) -> Any:
     """The iron as it is now: coil out, shunts out, wound anew. What it voids is asked again by
     itself.
     """
-    piece = kept(tag)
     try:
         change = as_change(request.form)
     except FieldError as error:
-        shown = _shown(piece, request.form) | {"error": error}
-        page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
-        return page, 422
+        return _refused(tag, error, "typed_change")
     repository().append_change(tag, change, key())
     stored()
     return _back(tag, "show")
@@ -163,16 +170,27 @@ def made(tag: str) -> Any:
 
 def log(tag: str) -> Any:
     """One shot into the weld log."""
-    piece = kept(tag)
     try:
         entry = weld_of(request.form)
     except FieldError as error:
-        shown = _shown(piece, request.form) | {"error": error}
-        page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
-        return page, 422
+        return _refused(tag, error, "typed_shot")
     repository().append_statement(tag, entry, key())
     stored()
     return _back(tag, "show")
+
+
+def _refused(tag: str, error: FieldError, form: str) -> Any:
+    """The same plan once more, with the sentence and everything that was typed in that form."""
+    piece = kept(tag)
+    shown = _shown(piece, _told()) | {"error": error, form: request.form}
+    page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
+    return page, 422
+
+
+def _told() -> dict[str, str]:
+    """The plan that a form stood under, as its address told it."""
+    query = request.form.get("query", "")[:MOST_QUERY]
+    return {**dict(parse_qsl(query)), "query": query}
 
 
 def _back(tag: str, where: str) -> Response:
@@ -226,6 +244,8 @@ def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
         "changes": CHANGES,
         "results": RESULTS,
         "error": None,
+        "typed_change": {},
+        "typed_shot": {},
         "design": None,
     }
     shots = shots_of(piece.record)

@@ -234,3 +234,29 @@ def test_words_are_explained_in_a_sentence_each(demo):
     for word, meaning in GLOSSARY.items():
         assert meaning.endswith(".")
         assert html.escape(word, quote=False) in shown
+
+
+@pytest.mark.parametrize("step", ["wind", "short", "nonsense", ""])
+def test_a_locked_step_is_not_ticked_off_by_any_hand(demo, step):
+    """Nor one that the sheet does not have: nothing is kept, and why is said."""
+    answer = demo.post("/pieces/CQ-017/rewind/tick", {"step": step, "query": "use=weld-nickel"})
+
+    assert answer.status_code == 422
+    assert "Not ticked off" in page(answer)
+    statements = repository(demo).document("CQ-017").get("statements") or []
+    assert not [s for s in statements if s["kind"] == "built"]
+
+
+def test_a_refused_form_loses_nothing(demo):
+    """The plan it stood under, and everything that was typed in it."""
+    change = {"what": "rewound", "conductor": "cable 35", "metres": "1.2"}
+    query = {"query": "use=weld-nickel&turns=2&shunts=out"}
+    first = page(demo.post("/pieces/CQ-017/rewind/made", {**change, **query}))
+    shot = {"turns": "9", "seconds": "0.2", "tip_mm": "2.5", "result": ""}
+    second = page(demo.post("/pieces/CQ-017/rewind/log", {**shot, **query}))
+
+    for shown in (first, second):
+        assert "2 turns in the window" in shown
+    assert 'name="conductor" value="cable 35"' in first
+    assert '<option value="rewound" selected>' in first
+    assert 'name="tip_mm" value="2.5"' in second

@@ -33,7 +33,10 @@ memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
 REACTIVE_SPREAD, COPPER_SPREAD = 0.5, 0.05
 STRAY_COPPER = 1.04
 """Ohms at mains hertz over those read with direct current, joints and stray loss. From memory."""
-LEAST_SPREAD = 2e-3
+LEAST_SPREAD, LINEAR_SPREAD = 2e-3, 0.007
+"""Of a logarithm, at least; and how far a source's impedance is not one figure from light load to a
+short: iron and shunts bend. From the forward model, in every world.
+"""
 COUPLING = {"microwave": (0.935, 0.985), "sign": (0.88, 0.975)}
 """What the open volts are of the turns' ratio, where shunts lie between: impedances go with the
 square of turns, not of volts. As the planner `ratio_check` has it; REF-T-10."""
@@ -284,7 +287,7 @@ def _by_short(own: OwnImpedance, ratio2: float, coupled: Quantity) -> tuple[list
     r, x = own.resistance_ohms.value, own.reactance_ohms.value
     least = max(r, x) * 1e-3
     parts = [math.log(max(part, least) * ratio2) for part in (r, x)]
-    return parts, own.covariance + turns**2 + LEAST_SPREAD**2 * np.eye(2)
+    return parts, own.covariance + turns**2 + LINEAR_SPREAD**2 * np.eye(2)
 
 
 def _by_kind(belief: Belief, w: Winding, ratio2: float) -> tuple[list[float], Figures] | None:

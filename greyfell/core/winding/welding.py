@@ -117,7 +117,6 @@ class Job:
     newtons: Quantity
     foot: bool
     timer: str
-    tack: bool
     refused: str
 
     @property
@@ -171,7 +170,6 @@ def job(metal: str, thickness_mm: float, tips: str = OPPOSED, spacing_mm: float 
         newtons=_ranged(0.1 * force, force, "tables; a tack does with a tenth"),
         foot=foot,
         timer=_timer(seconds, foot=foot),
-        tack=True,
         refused=stuff.refused or (_too_thick(thickness_mm, proper) if thick else ""),
     )
 
