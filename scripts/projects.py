@@ -14,7 +14,7 @@ from greyfell.core.forward.piece import Wound
 from greyfell.core.forward.readings import induced_volts
 from greyfell.core.identify import identify
 from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.practice.meters import LINE_WANDER, Bench, Kit
 from greyfell.core.practice.worlds import WORLDS
 from greyfell.core.uses.iron import iron_of
 from greyfell.core.uses.needs import use_of
@@ -58,7 +58,9 @@ def document_of(piece, rng):
         bench.ohms(*ends(w))
     bench.dc_drop(*fed, 1.0)
     bench.ratio(fed, 23.0, ends(high), HERTZ)
-    named(bench.test_turn(fed, SUPPLY, TEST_TURNS, HERTZ), ("driven_volts", "turn_volts"), 4)
+    turned = bench.test_turn(fed, SUPPLY, TEST_TURNS, HERTZ)
+    turned["turn_volts"] *= 1 + float(rng.normal(0, LINE_WANDER))
+    named(turned, ("driven_volts", "turn_volts"), 4)
     bench.no_load(fed, SUPPLY, HERTZ)
     named(bench.short_circuit(fed, ends(high), 23.0, HERTZ), ("volts", "amps", "watts"), 3)
     leads = [x for w in piece.windings for x, _ in w.leads if x != "core"]

@@ -3,14 +3,17 @@ hand.
 """
 
 import json
+import shutil
 from pathlib import Path
 
 import pytest
+from jinja2 import FileSystemBytecodeCache
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import encode_multipart
 
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import FORMAT
+from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
 from greyfell.web.app import create_app
@@ -88,9 +91,18 @@ def oven():
     return piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50})
 
 
+@pytest.fixture(scope="session")
+def empty_folder(tmp_path_factory):
+    """An empty data folder, its tables made once."""
+    folder = tmp_path_factory.mktemp("empty") / "data"
+    Store(folder).close()
+    return folder
+
+
 @pytest.fixture
-def store(tmp_path):
+def store(empty_folder, tmp_path):
     """An empty data folder."""
+    shutil.copytree(empty_folder, tmp_path / "data")
     made = Store(tmp_path / "data")
     yield made
     made.close()
@@ -102,12 +114,45 @@ def repository(store):
     return Repository(store)
 
 
-@pytest.fixture
-def app(tmp_path):
-    """The application over an empty folder; CSRF stays on."""
-    made = create_app(tmp_path / "web")
+@pytest.fixture(scope="session")
+def compiled(tmp_path_factory):
+    """Templates compiled once for all tests."""
+    return FileSystemBytecodeCache(str(tmp_path_factory.mktemp("templates")))
+
+
+def opened(folder, compiled):
+    """The application over a data folder."""
+    made = create_app(folder)
     made.testing = True
+    made.jinja_env.bytecode_cache = compiled
+    return made
+
+
+@pytest.fixture
+def app(empty_folder, compiled, tmp_path):
+    """The application over an empty folder; CSRF stays on."""
+    shutil.copytree(empty_folder, tmp_path / "web")
+    made = opened(tmp_path / "web", compiled)
     yield made
+    made.extensions["store"].close()
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory):
+    """A data folder with the demo in it, loaded once."""
+    folder = tmp_path_factory.mktemp("demo") / "data"
+    made = Store(folder)
+    load_demo(Repository(made))
+    made.close()
+    return folder
+
+
+@pytest.fixture
+def demo(demo_folder, compiled, tmp_path):
+    """A client with the demo on its shelf, in a folder of its own."""
+    shutil.copytree(demo_folder, tmp_path / "demo")
+    made = opened(tmp_path / "demo", compiled)
+    yield Client(made)
     made.extensions["store"].close()
 
 

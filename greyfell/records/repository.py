@@ -112,6 +112,14 @@ class Repository:
         with self.store.reading() as session:
             return list(session.scalars(query))
 
+    def saying(self, kind: str, most: int) -> list[str]:
+        """Tags of pieces on which a statement of a kind stands, the newest pieces first."""
+        said = sa.func.json_each(PieceRow.head, "$.statements").table_valued("value", name="said")
+        there = sa.func.json_extract(said.c.value, "$.kind") == kind
+        query = sa.select(PieceRow.tag).where(sa.exists().select_from(said).where(there))
+        with self.store.reading() as session:
+            return list(session.scalars(query.order_by(PieceRow.id.desc()).limit(most)))
+
     def latest(self) -> Kept | None:
         """The piece that came last; None on an empty shelf."""
         query = sa.select(PieceRow.tag).order_by(PieceRow.id.desc()).limit(1)

@@ -15,11 +15,11 @@ from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
-from greyfell.core.uses.build import ready_by, sheet
+from greyfell.core.uses.build import Sheet, ready_by, sheet
 from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, fit
-from greyfell.core.uses.iron import Iron, barred, iron_of
+from greyfell.core.uses.iron import SAME_PLACE, Iron, barred, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
-from greyfell.core.uses.measured import compared_with
+from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
 from greyfell.core.uses.needs import USES, Use, use_of, weld
 from greyfell.core.uses.project import (
     Design,
@@ -42,36 +42,56 @@ from greyfell.core.winding.removal import (
     JOINTS,
     TOOLS,
     USUAL_TOOLS,
+    Recommended,
     amps_of_gap,
     left_whole,
     recommend,
+    stop_line,
 )
 from greyfell.core.winding.welding import CELLS, STUFF, TIPS
-from greyfell.core.winding.window import pack
+from greyfell.core.winding.window import Window, pack
+from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.asking import figure_within
 from greyfell.web.drawings.fill import window_drawing
 from greyfell.web.drawings.plans.welds import turns_graph
+from greyfell.web.drawings.removal import removal_drawing
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.stores import stores
-from greyfell.web.support import drawn, kept, key, repository, stored
+from greyfell.web.support import before, drawn, kept, key, repository, sent, stored
 
 WELD = "weld"
 PLANNED = "rewind-plan"
 """Kind of statement that keeps a plan: its address."""
+STEP_PHOTO = "step "
+"""How the note of a step's photo begins."""
 BUILT = "built"
 """Kind of statement that ticks a step of the sheet off."""
 JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
 """Jobs to choose from; a weld has its own questions."""
 MOST_QUERY = 2000
+MOST_KEPT = 60
+"""Kept plans that are worked out at once, the newest first."""
 SHOWN_TURNS = 4
 TESTED_PERCENT = 1.5
 """What test turns leave open, ± per cent. As simulated: `make projects`."""
 LEAST_SHARE = 0.85
 """A cable whose ohms tell less of its printed section is none. IEC 60228 classes, and slack."""
+TESTED_THERE = "there"
+TESTED = [("", "by the primary"), (TESTED_THERE, "where the new winding goes")]
+"""Where test turns lay: volts belong to a place in the window."""
+MAKES = [
+    ("", "the thickest"),
+    ("cable", "cable"),
+    ("welding cable", "welding cable"),
+    ("strands", "strands"),
+    ("enamelled", "enamelled"),
+    ("aluminium wire", "aluminium wire"),
+    ("sheet", "sheet"),
+    ("aluminium sheet", "aluminium sheet"),
+]
 WANTED_MM2 = 10.0
 """Cable that is drawn sticking out where no conductor goes in."""
-WINDOW_KEYS = ("width_mm", "height_mm", "tongue_mm", "stack_mm", "primary_mm", "shunts_mm")
 WINDOW_WORDS = {
     "width_mm": "window, wide",
     "height_mm": "window, high",
@@ -79,6 +99,7 @@ WINDOW_WORDS = {
     "stack_mm": "stack",
     "primary_mm": "primary stands",
     "shunts_mm": "shunts stand",
+    "paper_mm": "paper between layers",
 }
 
 
@@ -145,14 +166,49 @@ def tick(tag: str) -> Any:
     return _back(tag, "build")
 
 
+def picture(tag: str) -> Any:
+    """A photo of a step, kept with the piece's others under the step's words."""
+    piece = kept(tag)
+    note = f"{STEP_PHOTO}{request.form.get('step', '')[:40]}"
+    try:
+        if before() is None:
+            repository().add_photo(tag, sent("photo"), note, key())
+    except Twice:
+        return _back(tag, "build")
+    except FieldError as error:
+        shown = _shown(piece, _told()) | {"error": error}
+        page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
+        return page, 422
+    stored()
+    return _back(tag, "build")
+
+
 def keep(tag: str) -> Response:
     """This plan is the one that is built."""
     query = request.form.get("query", "")[:MOST_QUERY]
     title = request.form.get("title", "")[:120]
-    statement = {"kind": PLANNED, "concerns": title, "text": query}
+    statement: dict[str, Any] = {"kind": PLANNED, "concerns": title, "text": query}
+    design = _shown(kept(tag), _told())["design"]
+    if design is not None:
+        statement["planned"] = promised_by(design).written()
     repository().append_statement(tag, statement, key())
     stored()
     return _back(tag, "show")
+
+
+def kept_plans() -> Any:
+    """Every plan that was kept, beside what was measured then; how far this bench's plans are off,
+    and each meter by itself.
+    """
+    rows = [(kept(tag), _comparisons(kept(tag))) for tag in repository().saying(PLANNED, MOST_KEPT)]
+    every = [c for _, compared_ in rows for c in compared_]
+    return render_template("kept_rewinds.html", rows=rows, habits=habits(every), most=MOST_KEPT)
+
+
+def _comparisons(piece: Kept) -> list[Compared]:
+    """The plan that was kept last, as it stood then, against its readings."""
+    promised = as_kept(piece.record, PLANNED)
+    return [] if promised is None else compared_with(piece.ident, promised)
 
 
 def made(tag: str) -> Any:
@@ -217,13 +273,14 @@ def _use(args: Mapping[str, str]) -> Use:
 def _iron(iron: Iron, args: Mapping[str, str]) -> Iron:
     """The iron with what was typed of its window and socket."""
     told = {}
-    for name in WINDOW_KEYS:
+    for name in WINDOW_WORDS:
         if args.get(name, "").strip():
             value = figure_within(args[name], getattr(iron.window, name), 0.0, 1000.0)
             told[name] = within(name, value, at_least=0, at_most=1000, unit="mm")
     out = replace(iron, window=replace(iron.window, **told))
     amps = figure_within(args.get("breaker", ""), iron.breaker_amps, 0.5, 125.0)
-    return replace(out, breaker_amps=amps)
+    coupling = SAME_PLACE if args.get("tested") == TESTED_THERE else out.coupling
+    return replace(out, breaker_amps=amps, coupling=coupling)
 
 
 def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
@@ -242,6 +299,8 @@ def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
         "args": args,
         "query": _query(args),
         "changes": CHANGES,
+        "makes": MAKES,
+        "tested": TESTED,
         "results": RESULTS,
         "error": None,
         "typed_change": {},
@@ -298,19 +357,32 @@ def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict
             (j, [2 * amps_of_gap(g, 1.6, iron.primary_turns) for g in j.gap_mm]) for j in JOINTS
         ],
         "tenth": amps_of_gap(0.1, 1.6, iron.primary_turns),
+        "removal": _removal(iron.window, way, plan),
+        "removal_steps": [w.key for w in way.method.steps] + ["shunts"],
+        "step_photos": [p.note for p in piece.record.photos],
         "whole": _left(iron, chosen),
         "ends": ENDS_FOR_GOOD,
         "plan": plan,
         "wanted": WANTED,
         "ready": ready_by(plan, evenings) if evenings else None,
         "narrower": _narrower(piece, chosen),
-        "measured": compared_with(piece.ident, chosen),
+        "measured": compared_with(
+            piece.ident, as_kept(piece.record, PLANNED) or promised_by(chosen)
+        ),
         "gauge": _gauge(chosen),
         "read": _read(args, chosen),
         "cable": _cable(args, chosen),
         "path_parts": _path_parts(chosen),
         "clock": _clock(chosen, use),
     }
+
+
+def _removal(window: Window, way: Recommended, plan: Sheet) -> Drawing:
+    """The step of taking the coil out that is next, or the one that has a stop line."""
+    keys = [w.key for w in way.method.steps] + ["shunts"]
+    here = plan.here.work.key if plan.here is not None else ""
+    step = here if here in keys else next((k for k in keys if stop_line(k, window)), keys[0])
+    return removal_drawing(window, step)
 
 
 def _narrower(piece: Kept, chosen: Design) -> str:
@@ -362,7 +434,7 @@ def _cable(args: Mapping[str, str], chosen: Design) -> str:
 def _gauge(chosen: Design) -> str:
     """One conductor every way: mm², mm and AWG; empty for a sheet."""
     c = chosen.conductor
-    if c is None or c.made == "sheet":
+    if c is None or c.rolled:
         return ""
     mm = diameter_mm(c.mm2)
     return f"{c.mm2:.3g} mm², {mm:.2f} mm solid, AWG {millimetres_awg(mm):.0f}"

@@ -48,6 +48,17 @@ def identified(page, tag):
 # ------------------------------------------------------------------ paper
 
 
+@pytest.mark.parametrize("use", ["weld-nickel", "lamps", "one-to-one"])
+@pytest.mark.parametrize("tag", ["CQ-017", "CQ-005"])
+def test_the_build_sheet_is_one_page(page, tag, use):
+    """A4, every step with its box, what to have, the cautions."""
+    ((size, words, _),) = printed(page, f"/pieces/{tag}/rewind/sheet?use={use}")
+
+    assert size == A4
+    assert squashed("What to have") in words
+    assert words.count("☐") >= 10
+
+
 @pytest.mark.parametrize("tag", THREE)
 def test_the_tag_is_one_label_and_its_code_names_the_piece(page, tag):
     """90 × 55 mm, nothing on a second one; the code read back by a library."""

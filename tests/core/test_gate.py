@@ -541,8 +541,10 @@ def test_a_wider_accuracy_never_narrows_a_range(made, rng):
 
 
 def doubts(ident):
-    """Whether a range carries the doubt about which winding is fed."""
-    return any(w.volts is not None and "roles" in w.volts.basis for w in ident.windings)
+    """Whether a range carries the doubt about which winding is fed, or on which of its taps."""
+    told = [w.volts for w in ident.windings if w.volts is not None]
+    tap = any(q.basis == ("supply",) and q.high > q.low for q in told)
+    return tap or any("roles" in q.basis for q in told)
 
 
 def narrowed(fine, rough):

@@ -33,6 +33,7 @@ def moved(was, found, path=""):
         yield f"{path}: {was} was sealed, {found} is found"
 
 
+@pytest.mark.xdist_group("sealed")
 @pytest.mark.parametrize("part", SEALED)
 def test_no_figure_has_moved(part, now):
     """Conclusions of kept records, figures of simulated ones, planners' own examples."""

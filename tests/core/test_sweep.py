@@ -149,8 +149,8 @@ def test_the_curve_is_that_of_a_general_library():
 
 
 def test_simulated_sweeps_come_near_and_their_ranges_hold():
-    """Forty pieces of the forward model with a cheap meter; `scripts/sweeps.py` does thousands."""
-    found = score(40, 17)
+    """Two dozen pieces of the forward model with a cheap meter; `make sweeps` does thousands."""
+    found = score(24, 17)
 
     assert found["onset: within 4 %"][0] >= 95
     assert found["steep: within 4 %"][0] >= 95

@@ -3,6 +3,7 @@ path and heat: each at the bench's own figures, and just either side of what dec
 """
 
 import math
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -205,7 +206,8 @@ def test_a_cable_is_proved_by_its_ohms():
     """1.21 mΩ a metre is an honest 16 mm² within its class; 1.9 is none. W-T2."""
     assert 0.85 < proved_by_ohms(1.21, 1.0, 16.0) < 0.95
     assert proved_by_ohms(1.9, 1.0, 16.0) < 0.6
-    assert [c.mm2 for c in catalogue()] == sorted(c.mm2 for c in catalogue())
+    worth = [c.mm2 * c.metal.derating for c in catalogue()]
+    assert worth == sorted(worth)
 
 
 # --------------------------------------------------------------------------------- welds
@@ -533,3 +535,32 @@ def test_turns_scale_and_weld_match_agree_where_nothing_lies_outside():
 
     for key in ("open_volts", "short_amps", "match_ohms"):
         assert scaled[key]["value"] == pytest.approx(rows[5][key]["value"])
+
+
+# --------------------------------------------------------------- aluminium and paper
+
+
+@pytest.mark.parametrize("paper", [0.0, 0.1, 0.5])
+@pytest.mark.parametrize("overall", [1.7, 3.2, 5.3])
+def test_paper_between_layers_takes_its_room(paper, overall):
+    """What the packer lays out is what the count says; with paper never in the hollows."""
+    window = replace(OVEN, paper_mm=paper)
+    pattern, laid = places(window, overall, paper)
+
+    assert capacity(window, overall) == len(laid)
+    assert paper == 0.0 or pattern == SQUARE
+    assert len(laid) <= capacity(OVEN, overall)
+
+
+def test_aluminium_is_offered_and_never_taken_for_copper():
+    """As thick as goes in, with 1.64 times the ohms; copper of the same size stands first."""
+    found = ways(OVEN, 12)
+    kinds = [c.made for c in found]
+    copper = next(c for c in found if c.made == "enamelled")
+    wire = next(c for c in found if c.made == "aluminium wire")
+
+    assert kinds.index("enamelled") < kinds.index("aluminium wire")
+    assert kinds.index("sheet") < kinds.index("aluminium sheet")
+    assert wire.mm2 == copper.mm2
+    assert wire.ohms(1.0) / copper.ohms(1.0) == pytest.approx(1.64, abs=0.01)
+    assert thickest(OVEN, 12, made=("aluminium wire",)).material == "aluminium"

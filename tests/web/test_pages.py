@@ -14,7 +14,7 @@ from markupsafe import escape
 from greyfell.cli import main
 from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.records.demo import demo_documents, load_demo
+from greyfell.records.demo import demo_documents
 from greyfell.records.repository import Repository
 from greyfell.web import dial
 from greyfell.web.app import create_app
@@ -77,6 +77,7 @@ def token_of(text):
         "/uses?use=solder",
         "/uses?use=magnetron",
         "/uses?use=nonsense",
+        "/rewindings",
         "/schools",
         "/shocked",
         "/glossary",
@@ -140,6 +141,7 @@ def test_no_route_is_left_out(bench):
         "/pieces/<tag>/rewind",
         "/pieces/<tag>/rewind/sheet",
         "/uses",
+        "/rewindings",
         "/schools",
         "/shocked",
         "/glossary",
@@ -451,6 +453,7 @@ def test_import_asks_before_it_merges(bench):
         "/rigs/open",
         "/pieces/T-1/rewind",
         "/pieces/T-1/rewind/tick",
+        "/pieces/T-1/rewind/photo",
         "/pieces/T-1/rewind/made",
         "/pieces/T-1/rewind/log",
         "/kept",
@@ -607,9 +610,8 @@ def test_a_caution_is_overruled_by_name_where_it_stands(client):
     assert "Closed." in after
 
 
-def test_page_command_line_and_json_agree_on_every_demo_piece(client, tmp_path):
+def test_page_command_line_and_json_agree_on_every_demo_piece(demo, tmp_path):
     """One answer, asked three ways; every reason of a closed gate stands on the page."""
-    load_demo(Repository(client.app.extensions["store"]))
     paths = []
     for document in demo_documents():
         path = tmp_path / f"{document['tag']}.json"
@@ -618,8 +620,8 @@ def test_page_command_line_and_json_agree_on_every_demo_piece(client, tmp_path):
     lines = CliRunner().invoke(main, ["identify", "--lines", *paths]).output.splitlines()
 
     for line in map(json.loads, lines):
-        web = client.get(f"/pieces/{line['tag']}/identification.json").get_json()
-        power = client.get(f"/pieces/{line['tag']}/?at=power").get_data(as_text=True)
+        web = demo.get(f"/pieces/{line['tag']}/identification.json").get_json()
+        power = demo.get(f"/pieces/{line['tag']}/?at=power").get_data(as_text=True)
         assert web == line
         assert ("Closed." in power) is not line["gate"]["open"]
         assert all(str(escape(reason)) in power for reason in line["gate"]["reasons"])
@@ -663,14 +665,13 @@ def test_the_whole_plate_is_typed_where_the_gate_asks_for_it(bench):
     assert 'value="" aria-pressed="true">yes' in touched.get_data(as_text=True)
 
 
-def test_the_shelf_answers_who_gives_it_on_the_page_and_the_command_line(client):
+def test_the_shelf_answers_who_gives_it_on_the_page_and_the_command_line(demo):
     """Page and command line name the same outputs with the same figures; a question that is none is
     told so and kept in its box.
     """
-    store = client.app.extensions["store"]
+    store = demo.app.extensions["store"]
     repository = Repository(store)
-    load_demo(repository)
-    asked = page(client.get("/?gives=1+A+at+12+V"))
+    asked = page(demo.get("/?gives=1+A+at+12+V"))
     listed = CliRunner().invoke(
         main, ["list", "--gives", "1 A at 12 V", "--data", str(store.folder)]
     )
@@ -680,27 +681,26 @@ def test_the_shelf_answers_who_gives_it_on_the_page_and_the_command_line(client)
     for answer in answers:
         assert answer.figures in asked
         assert f"{answer.item.tag}  {answer.name}  {answer.sure}  {answer.figures}" in listed.output
-    refused = client.get("/?gives=something")
+    refused = demo.get("/?gives=something")
     assert refused.status_code == 422
     assert "Ask for volts and amps" in page(refused)
     assert 'value="something"' in page(refused)
-    none = page(client.get("/?gives=900+A+at+3+V"))
+    none = page(demo.get("/?gives=900+A+at+3+V"))
     assert "None that is known" in none
 
 
-def test_sisters_are_offered_compared_and_refused(client):
+def test_sisters_are_offered_compared_and_refused(demo):
     """The demo's dodgem cabinets are of one name: the one with shorted turns is told, on the page
     and on the command line; a tag that is none, or the piece itself, is told so.
     """
-    load_demo(Repository(client.app.extensions["store"]))
-    told = page(client.get("/pieces/CQ-021/sisters"))
+    told = page(demo.get("/pieces/CQ-021/sisters"))
 
     assert "CQ-022 looks like the one with a shorted turn" in told
-    assert "hold it against a sister" in page(client.get("/pieces/CQ-021/?at=record"))
-    alone = page(client.get("/pieces/CQ-044/sisters"))
+    assert "hold it against a sister" in page(demo.get("/pieces/CQ-021/?at=record"))
+    alone = page(demo.get("/pieces/CQ-044/sisters"))
     assert "No other piece of the shelf carries the same plate or name" in alone
     for named, why in (("CQ-999", "no piece tagged"), ("cq-021", "another piece than this")):
-        refused = client.get(f"/pieces/CQ-021/sisters?with={named}")
+        refused = demo.get(f"/pieces/CQ-021/sisters?with={named}")
         assert refused.status_code == 422
         assert why in page(refused)
         assert f'value="{named}"' in page(refused)
@@ -879,18 +879,17 @@ def test_the_page_opens_at_the_station_of_its_next_step(bench):
     assert "Plug out" not in later
 
 
-def test_the_shelf_is_found_by_words_of_tag_or_title(client):
+def test_the_shelf_is_found_by_words_of_tag_or_title(demo):
     """Every word, in either; with family and order; what is not there is said."""
-    repository = Repository(client.app.extensions["store"])
-    load_demo(repository)
+    repository = Repository(demo.app.extensions["store"])
     tags = [i.tag for i in repository.shelf("tag", find="dodgem CQ").items]
 
     assert tags == ["CQ-021", "CQ-022"]
     assert repository.shelf(find="HELTER").matching == 2
     assert repository.shelf(find="helter", family="mains").matching == 0
     assert repository.shelf(find="100%").matching == 0
-    assert "No piece" in page(client.get("/?find=nowhere"))
-    assert page(client.get("/?find=waltzer&sort=tag")).count("card-frame") == 1
+    assert "No piece" in page(demo.get("/?find=nowhere"))
+    assert page(demo.get("/?find=waltzer&sort=tag")).count("card-frame") == 1
 
 
 def test_while_the_chain_is_held_the_decay_shows_where_it_stands(bench):

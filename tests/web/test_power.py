@@ -9,18 +9,16 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
-from greyfell.records.demo import demo_documents, demo_stores, load_demo
+from greyfell.records.demo import demo_documents, demo_stores
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 from tests.web.test_pages import NASTY, page
 
 
 @pytest.fixture
-def shelf(client):
+def shelf(demo):
     """The demo, and its repository."""
-    repository = Repository(client.app.extensions["store"])
-    load_demo(repository)
-    return client, repository
+    return demo, Repository(demo.app.extensions["store"])
 
 
 BENCH = {

@@ -3,6 +3,7 @@ sheet ticked off, changes and the weld log kept.
 """
 
 import html
+import io
 import re
 
 import pytest
@@ -10,9 +11,12 @@ import pytest
 from greyfell.core.guidance.glossary import GLOSSARY
 from greyfell.core.guidance.schools import SCHOOLS
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.records.demo import load_demo
+from greyfell.core.uses.iron import iron_of
+from greyfell.core.uses.needs import use_of
+from greyfell.core.uses.project import better, both
 from greyfell.records.repository import Repository
 from greyfell.web.rewinding import JOBS
+from tests.records.test_photos import photo
 
 
 def page(response):
@@ -23,13 +27,6 @@ def page(response):
 def repository(client):
     """The records behind a client."""
     return Repository(client.app.extensions["store"])
-
-
-@pytest.fixture
-def demo(client):
-    """A client with the demo on its shelf."""
-    load_demo(repository(client))
-    return client
 
 
 def test_the_station_lists_every_use_with_its_verdict(demo):
@@ -260,3 +257,72 @@ def test_a_refused_form_loses_nothing(demo):
     assert 'name="conductor" value="cable 35"' in first
     assert '<option value="rewound" selected>' in first
     assert 'name="tip_mm" value="2.5"' in second
+
+
+def test_kept_plans_stand_beside_what_was_measured_and_tell_the_bench_its_bias(demo):
+    """Two pieces wound and read 4 % above plan with the same meter: told, offered, not applied."""
+    assert "No plan was kept yet" in page(demo.get("/rewindings"))
+    for tag, factor in (("CQ-017", 1.04), ("CQ-052", 1.042)):
+        wound_and_read(demo, tag, factor)
+
+    shown = html.unescape(page(demo.get("/rewindings")))
+
+    assert shown.count(">Open volts<") == 3
+    assert "Open volts, read with bench" in shown
+    assert re.search(r"1\.0[34]\d, 1\.0\d\d to 1\.0\d\d", shown)
+
+
+def wound_and_read(client, tag, factor):
+    """Keep a plan of a piece, wind it, read its open volts 4 % above the plan."""
+    query = "use=weld-nickel&turns=3"
+    client.post(f"/pieces/{tag}/rewind", {"query": query, "title": "three turns"})
+    ident = repository(client).get(tag).ident
+    belief = ident.belief
+    planned = better(both(iron_of(ident), use_of("weld-nickel"), 3)).open_volts.value
+    a, b = belief.fed[:2]
+    other = next(w for w in belief.windings if a not in w.coil.leads and len(w.coil.leads) > 1)
+    change = {"what": "rewound", "turns": "3", "leads": " ".join(other.coil.leads)}
+    client.post(f"/pieces/{tag}/rewind/made", {**change, "query": query})
+    reading = {
+        "kind": "ratio",
+        "driven": [a, b],
+        "driven_volts": 23.0,
+        "sensed": list(other.coil.leads[:2]),
+        "sensed_volts": round(planned * 0.1 * factor, 4),
+        "meter": "bench",
+    }
+    repository(client).append(tag, [reading])
+
+
+def test_a_step_has_its_photo_and_its_stop_line(demo):
+    """The photo is kept with the piece under the step; the drawing says where the blade stops."""
+    query = "use=weld-nickel"
+    shown = page(demo.get(f"/pieces/CQ-017/rewind/sheet?{query}"))
+    assert re.search(r"stop \d+ mm (below the top of the coil|deep)", shown)
+
+    for step in ("asked", "before", "test-turns"):
+        demo.post("/pieces/CQ-017/rewind/tick", {"step": step, "query": query})
+    form = {"step": "card", "query": query, "photo": (io.BytesIO(photo()), "card.jpg")}
+    answer = demo.post("/pieces/CQ-017/rewind/photo", form, content_type="multipart/form-data")
+
+    assert answer.status_code == 302
+    assert repository(demo).get("CQ-017").record.photos[-1].note == "step card"
+
+
+def test_a_photo_that_is_none_is_refused_with_its_sentence(demo):
+    """The sheet stays as it was."""
+    answer = demo.post("/pieces/CQ-017/rewind/photo", {"step": "card", "query": "use=weld-nickel"})
+    assert answer.status_code == 422
+    assert "What to have" in page(answer)
+
+
+def test_aluminium_and_paper_are_chosen_on_the_page(demo):
+    """Aluminium wire has its own ends; paper between layers leaves room for less."""
+    base = "/pieces/CQ-017/rewind/sheet?use=lamps"
+    wire = page(demo.get(f"{base}&made=aluminium+wire"))
+    assert "enamelled aluminium wire" in wire
+    assert "lugs for aluminium" in wire
+
+    plain = page(demo.get("/pieces/CQ-017/rewind?use=lamps&made=enamelled&turns=14"))
+    paper = page(demo.get("/pieces/CQ-017/rewind?use=lamps&made=enamelled&turns=14&paper_mm=0.5"))
+    assert plain != paper

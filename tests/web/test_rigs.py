@@ -16,7 +16,6 @@ from greyfell.core.figures.notation import engineering
 from greyfell.core.planners.kept import FORMAT, changed, parse_plan, rig_document
 from greyfell.core.rig.row.elements import KINDS, parse_rig
 from greyfell.core.rig.row.solving import in_time
-from greyfell.records.demo import load_demo
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
@@ -37,13 +36,6 @@ def page(response):
 def plans(client):
     """The kept plans of a client's shelf."""
     return Plans(client.app.extensions["store"])
-
-
-@pytest.fixture
-def demo(client):
-    """A client with the demo on its shelf."""
-    load_demo(Repository(client.app.extensions["store"]))
-    return client
 
 
 def test_a_rig_is_drawn_solved_and_says_what_fails(client):

@@ -155,6 +155,8 @@ def _winding(design: Design) -> list[Work]:
         "enamelled": "enamel off and tinned, every strand",
         "strands": "enamel off every strand, all of them take solder; crimped and filled",
         "sheet": "copper bar riveted and soldered to the sheet",
+        "aluminium sheet": "aluminium bar bolted to the sheet, its oxide off under paste",
+        "aluminium wire": "enamel and oxide off under paste, lugs for aluminium, crimped",
     }.get(conductor.made, "lugs of its section, crimped, below 80 µΩ each")
     bend = (
         "folded at its middle, both ends out on one side; corners no tighter than four diameters"

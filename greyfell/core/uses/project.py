@@ -3,7 +3,7 @@ every number of turns; what is in the stores; the mistake beside the answer.
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from greyfell.core.evidence.stores import Item
@@ -19,6 +19,8 @@ from greyfell.core.winding.window import Packed, pack
 HOT_CELSIUS = 75.0
 WOUND = 0.06
 """How far a winding's ohms stray from its plan, ±: length, stranding, the day. Common practice."""
+LOOP = 0.3
+"""How far cables and joints that nobody read stray, ±. From memory; the path reads them."""
 TAILS_M = 0.6
 """Metres of tails besides the turns. Common practice."""
 CONTINUOUS, MINUTES, SECONDS = "for hours", "for minutes", "for seconds"
@@ -48,12 +50,22 @@ class Design:
     one_fewer: float
     one_more: float
     short_amps: Quantity
+    load: "Loaded"
     stiffness: float
 
     @property
     def conductor(self) -> Conductor | None:
         """What is wound."""
         return self.found.conductor
+
+
+@dataclass(frozen=True, kw_only=True)
+class Loaded:
+    """What a design gives into its load, over the range of the load too. A, V, W."""
+
+    amps: Quantity
+    volts: Quantity
+    watts: Quantity
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -85,6 +97,8 @@ def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] =
     k = found.turns * iron.cores
     free = iron.window.free.wide * iron.window.free.high
     taken = math.pi / 4 * conductor.overall_mm**2 * conductor.in_hand * found.turns
+    ends = _ends(iron, conductor.ohms(metres) / found.turns, use)
+    bolted = {name: pair for name, pair in ends.items() if name not in LOAD_SIDE}
     return Design(
         iron=iron,
         found=found,
@@ -102,49 +116,64 @@ def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] =
         ),
         one_fewer=per_turn.value * (k - iron.cores),
         one_more=per_turn.value * (k + iron.cores),
-        short_amps=_bolted(iron, conductor, metres, found.turns),
+        short_amps=_moved(iron, found.turns, bolted, lambda at: at.short_amps),
+        load=Loaded(
+            amps=_moved(iron, found.turns, ends, lambda at: at.amps),
+            volts=_moved(iron, found.turns, ends, lambda at: at.job_volts),
+            watts=_moved(iron, found.turns, ends, lambda at: at.job_watts),
+        ),
         stiffness=1 - at.amps * use.load_ohms.value / at.open_volts if at.open_volts else 0.0,
     )
 
 
-def _bolted(iron: Iron, conductor: Conductor, metres: float, turns: int) -> Quantity:
-    """Amps with the new winding shorted at its own ends, cold: each figure at both ends of its
-    range by itself, their effects added in quadrature. JCGM 100:2008 5.1.2. A.
-    """
-    each = conductor.ohms(metres) / turns
-    middle = {
-        "v": iron.new_volts_per_turn.value,
-        "r": iron.resistance_ohms.value,
-        "x": iron.reactance_ohms.value,
-        "turn": each,
-    }
-    ends = {
-        "v": (iron.new_volts_per_turn.low, iron.new_volts_per_turn.high),
-        "r": (iron.resistance_ohms.low, iron.resistance_ohms.high),
-        "x": (iron.reactance_ohms.low, iron.reactance_ohms.high),
-        "turn": (each * (1 - WOUND), each * (1 + WOUND)),
+LOAD_SIDE = ("load", "loop")
+"""What stands beyond the winding's own ends."""
+
+
+def _ends(iron: Iron, turn_ohms: float, use: Use) -> dict[str, Quantity]:
+    """Everything a winding's amps hang on, each with its range. V, Ω."""
+    turn = Quantity(turn_ohms, turn_ohms * (1 - WOUND), turn_ohms * (1 + WOUND))
+    loop = use.loop_ohms
+    return {
+        "v": iron.new_volts_per_turn,
+        "r": iron.resistance_ohms,
+        "x": iron.reactance_ohms,
+        "turn": turn,
+        "load": use.load_ohms,
+        "loop": Quantity(loop, loop * (1 - LOOP), loop * (1 + LOOP)),
     }
 
-    def amps(at: dict[str, float]) -> float:
+
+def _moved(
+    iron: Iron, turns: int, ends: Mapping[str, Quantity], read: Callable[[Shot], float]
+) -> Quantity:
+    """A figure of the loop with each thing it hangs on at both ends of its range by itself, the
+    effects added in quadrature; without a load, at the winding's own ends. JCGM 100:2008 5.1.2.
+    """
+
+    def at(moved: Mapping[str, float]) -> float:
         source = replace(
             source_of(iron),
-            volts_per_turn=at["v"] * iron.cores,
-            resistance_ohms=at["r"] * iron.cores,
-            reactance_ohms=at["x"] * iron.cores,
+            volts_per_turn=moved["v"] * iron.cores,
+            resistance_ohms=moved["r"] * iron.cores,
+            reactance_ohms=moved["x"] * iron.cores,
         )
-        loop = Loop(turn_ohms=at["turn"], ohms=0.0, reactance_ohms=0.0)
-        return shot(source, loop, 0.0, turns).short_amps
+        ohms = moved.get("loop", 0.0)
+        loop = Loop(
+            turn_ohms=moved["turn"], ohms=ohms, reactance_ohms=LOOP_REACTANCE if ohms else 0.0
+        )
+        return read(shot(source, loop, moved.get("load", 0.0), turns))
 
-    value = amps(middle)
+    middle = {name: q.value for name, q in ends.items()}
+    value = at(middle)
     down = up = 0.0
-    for key, pair in ends.items():
-        moved = [math.log(amps(middle | {key: end}) / value) for end in pair]
+    for name, q in ends.items():
+        moved = [math.log(at(middle | {name: end}) / value) for end in (q.low, q.high)]
         down += min(*moved, 0.0) ** 2
         up += max(*moved, 0.0) ** 2
-    basis = (*iron.new_volts_per_turn.basis, *iron.reactance_ohms.basis)
-    return Quantity(
-        value, value * math.exp(-math.sqrt(down)), value * math.exp(math.sqrt(up)), basis
-    )
+    basis = tuple(dict.fromkeys(word for q in ends.values() for word in q.basis))
+    low, high = value * math.exp(-math.sqrt(down)), value * math.exp(math.sqrt(up))
+    return Quantity(value, low, high, basis)
 
 
 def _empty(iron: Iron, found: Fit) -> Design:
@@ -167,6 +196,7 @@ def _empty(iron: Iron, found: Fit) -> Design:
         one_fewer=v.value * (k - 1),
         one_more=v.value * (k + 1),
         short_amps=exact(0.0),
+        load=Loaded(amps=exact(0.0), volts=exact(0.0), watts=exact(0.0)),
         stiffness=0.0,
     )
 

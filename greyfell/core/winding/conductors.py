@@ -28,14 +28,23 @@ CABLE_CELSIUS, ENAMEL_CELSIUS, WELDING_CELSIUS = 70.0, 130.0, 85.0
 from memory), °C."""
 LIMITS = {
     "enamelled": ENAMEL_CELSIUS,
+    "aluminium wire": ENAMEL_CELSIUS,
     "cable": CABLE_CELSIUS,
     "welding cable": WELDING_CELSIUS,
     "strands": ENAMEL_CELSIUS,
     "sheet": ENAMEL_CELSIUS,
+    "aluminium sheet": ENAMEL_CELSIUS,
 }
 """°C that a conductor's insulation bears, by how it is made."""
 LEAST_BEND = 4.0
 """Radius of the tightest bend in overall diameters. The bench's rule."""
+
+
+WIRES = (
+    ("enamelled wire", "enamelled", "copper"),
+    ("enamelled aluminium wire", "aluminium wire", "aluminium"),
+)
+"""Round wire in the same sizes of either metal. IEC 60317-0-1, IEC 60317-0-3 (from memory)."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,6 +65,11 @@ class Conductor:
     def metal(self) -> Metal:
         """Its metal's figures."""
         return METALS[self.material]
+
+    @property
+    def rolled(self) -> bool:
+        """Whether it is a sheet, wound turn upon turn."""
+        return self.thick_mm > 0
 
     @property
     def whole_mm2(self) -> float:
@@ -93,7 +107,7 @@ def sheet(thick_mm: float, height_mm: float, material: str = "copper") -> Conduc
     """A sheet as high as the window, wound turn upon turn."""
     return Conductor(
         title=f"{material} sheet {thick_mm:.1f} × {height_mm:.0f} mm",
-        made="sheet",
+        made="sheet" if material == "copper" else f"{material} sheet",
         mm2=thick_mm * height_mm,
         overall_mm=thick_mm + SHEET_TAPE_MM,
         material=material,
@@ -105,11 +119,13 @@ def catalogue() -> list[Conductor]:
     """Every standard conductor, the thinnest first."""
     wires = [
         Conductor(
-            title=f"enamelled wire {bare:g} mm",
-            made="enamelled",
+            title=f"{title} {bare:g} mm",
+            made=made,
             mm2=area_mm2(bare),
             overall_mm=overall,
+            material=material,
         )
+        for title, made, material in WIRES
         for bare, overall in ENAMELLED_MM
     ]
     cables = [
@@ -122,7 +138,7 @@ def catalogue() -> list[Conductor]:
         )
         for mm2, overall in WELDING_MM
     ]
-    return sorted([*wires, *cables, *welding], key=lambda c: c.mm2)
+    return sorted([*wires, *cables, *welding], key=lambda c: c.mm2 * c.metal.derating)
 
 
 def proved_by_ohms(milliohms: float, metres: float, printed_mm2: float) -> float:
@@ -139,6 +155,6 @@ def bend_fits(conductor: Conductor, tongue_mm: float, stack_mm: float) -> bool:
     """Whether it goes round the tongue: its tightest bend is four overall diameters; corners of a
     former take a quarter of its shorter side. A sheet and strands bend anyhow.
     """
-    if conductor.made in ("sheet", "strands"):
+    if conductor.rolled or conductor.made == "strands":
         return True
     return LEAST_BEND * conductor.overall_mm <= 2 * min(tongue_mm, stack_mm)

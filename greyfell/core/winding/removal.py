@@ -337,6 +337,33 @@ def _why_not(method: Method, best: Method, assembly: str, tools: Sequence[str]) 
     return f"more risk to the primary: {method.risk_words}"
 
 
+CARD_MM = 1.0
+"""Thick card between the coil that is cut and what stands under it, mm. Common practice."""
+SEAM_MM = 5.0
+"""A seam is ground so deep and no deeper, mm. Common practice."""
+
+
+def stop_line(step: str, window: Window) -> str:
+    """Where the tool of a step stops, in a sentence; empty where nothing has to. Geometry, mm.
+
+    >>> w = Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6)
+    >>> stop_line("cut", w)
+    'stop 25 mm below the top of the coil, on the card'
+    """
+    coil = window.height_mm - window.primary_mm - window.shunts_mm
+    if step in ("card", "cut"):
+        return f"stop {coil - CARD_MM:.0f} mm below the top of the coil, on the card"
+    if step == "drill":
+        return f"stop {window.stack_mm:.0f} mm deep: tape on the drill"
+    if step == "grind":
+        return f"stop {SEAM_MM:.0f} mm deep in the seam"
+    if step == "press":
+        return f"a block {window.width_mm:.0f} mm wide at most, on the coil alone"
+    if step == "drive":
+        return f"drift {window.width_mm:.0f} mm wide at most, above the shunts and the primary"
+    return ""
+
+
 READ_AGAIN = (
     "primary to core, open on 20 MΩ",
     "primary's ohms, as before",

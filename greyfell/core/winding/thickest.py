@@ -8,7 +8,7 @@ from functools import lru_cache
 from greyfell.core.winding.conductors import Conductor, bend_fits, catalogue, strands
 from greyfell.core.winding.window import Window, capacity, thickest_sheet
 
-MOST_IN_HAND = {"enamelled": 12, "cable": 4, "welding cable": 2}
+MOST_IN_HAND = {"enamelled": 12, "aluminium wire": 12, "cable": 4, "welding cable": 2}
 """More in hand than this nobody winds by hand. Common practice."""
 SHEET_TURNS = 12
 """Sheet is wound for a few turns, where its end can still be brought out. Common practice."""
@@ -34,9 +34,10 @@ def ways(
     if not at_hand:
         _made_up(window, turns, best)
     found = [c for c in best.values() if not made or c.made in made]
-    return sorted(found, key=lambda c: -c.whole_mm2 * (1 if c.material == "copper" else 0.62))
+    return sorted(found, key=lambda c: -c.whole_mm2 * c.metal.derating)
 
 
+ROLLED = (("sheet", "copper"), ("aluminium sheet", "aluminium"))
 CATALOGUE = tuple(catalogue())
 """Standard conductors."""
 
@@ -49,9 +50,10 @@ def _made_up(window: Window, turns: int, best: dict[str, Conductor]) -> None:
         low, high = (middle, high) if capacity(window, middle) >= turns else (low, middle)
     if low > 1.0:
         best["strands"] = strands(low)
-    rolled = thickest_sheet(window, turns) if turns <= SHEET_TURNS else None
-    if rolled is not None:
-        best["sheet"] = rolled
+    for made, metal in ROLLED if turns <= SHEET_TURNS else ():
+        rolled = thickest_sheet(window, turns, metal)
+        if rolled is not None:
+            best[made] = rolled
 
 
 def thickest(
@@ -75,6 +77,6 @@ def enough(window: Window, turns: int, mm2: float, made: Sequence[str] = ()) -> 
     """
     for c in CATALOGUE:
         allowed = not made or c.made in made
-        if allowed and c.mm2 >= mm2 and capacity(window, c.overall_mm) >= turns:
+        if allowed and c.mm2 * c.metal.derating >= mm2 and capacity(window, c.overall_mm) >= turns:
             return c
     return thickest(window, turns, made=made)

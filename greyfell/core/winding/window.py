@@ -7,7 +7,7 @@ shows every turn once.
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from greyfell.core.winding.conductors import SHEET_TAPE_MM, Conductor, sheet
 
@@ -35,7 +35,7 @@ class Box:
 @dataclass(frozen=True, kw_only=True)
 class Window:
     """A shell core's window: tongue and stack, width and height, and what is in it already: height
-    of primary and shunts, the former's wall, in mm.
+    of primary and shunts, the former's wall, paper between the new layers, in mm.
     """
 
     width_mm: float
@@ -45,6 +45,7 @@ class Window:
     primary_mm: float = 0.0
     shunts_mm: float = 0.0
     former_mm: float = 1.5
+    paper_mm: float = 0.0
 
     @property
     def boxes(self) -> tuple[Box, ...]:
@@ -86,14 +87,7 @@ class Window:
 
     def without_shunts(self) -> "Window":
         """The same with its shunts out."""
-        return Window(
-            width_mm=self.width_mm,
-            height_mm=self.height_mm,
-            tongue_mm=self.tongue_mm,
-            stack_mm=self.stack_mm,
-            primary_mm=self.primary_mm,
-            former_mm=self.former_mm,
-        )
+        return replace(self, shunts_mm=0.0)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -183,11 +177,11 @@ def pack(
     """So many turns of a conductor in a window; what does not go in lies outside of it, beside the
     window. REF-M-16; geometry.
     """
-    if conductor.made == "sheet":
+    if conductor.rolled:
         return _sheets(window, conductor, turns)
     wanted = turns * conductor.in_hand
     d = conductor.overall_mm
-    how, found = places(window, d, gap_mm, pattern)
+    how, found = places(window, d, max(gap_mm, window.paper_mm), pattern)
     inside = found[:wanted]
     build = max((x for x, _ in inside), default=window.free.x) + d / 2 - window.free.x
     columns = {round(x / d, 3) for x, _ in inside}
@@ -245,7 +239,10 @@ def capacity(window: Window, overall_mm: float) -> int:
     d = overall_mm
     if d <= 0 or wide < d - CLOSE or high < d - CLOSE:
         return 0
-    square = math.floor(wide / d + CLOSE) * math.floor(high / d + CLOSE)
+    paper = window.paper_mm
+    square = math.floor((wide + paper) / (d + paper) + CLOSE) * math.floor(high / d + CLOSE)
+    if paper > 0:
+        return square
     return max(square, _in_hollows(wide, high, d), _in_hollows(high, wide, d))
 
 

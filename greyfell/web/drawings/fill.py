@@ -96,7 +96,7 @@ def _side(drawing: Drawing, at: _Section, packed: Packed | None, *, mirrored: bo
         box(0, free.y + free.high, window.width_mm, window.former_mm, "former")
     if packed is None:
         return
-    if packed.conductor.made == "sheet":
+    if packed.conductor.rolled:
         for x, _ in (*packed.circles, *packed.outside):
             thick = packed.conductor.thick_mm
             box(x - thick / 2, free.y, thick, free.high, "turn-copper")
