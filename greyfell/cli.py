@@ -301,6 +301,42 @@ def rig(file: Path, failures: bool, netlist: bool) -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
+@click.option("--use", default="", help="What it is to become, by the key of a use.")
+@click.option("--act", default="", help="The act that is next, such as “first power”.")
+@click.option(
+    "--rig", "row", type=click.Path(path_type=Path), help="A greyfell.rig/1 it stands in."
+)
+def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
+    """Say everything that can hurt at a record's piece, the nearest first, as JSON."""
+    from greyfell.core.danger.contacts import after_failures, contacts
+    from greyfell.core.danger.gather import dangers as gathered
+    from greyfell.core.danger.scene import Plan, Scene
+    from greyfell.core.guidance.cautions import ACTS
+    from greyfell.core.identify import identify as conclude
+    from greyfell.core.rig.row.elements import parse_rig
+    from greyfell.core.rig.row.solving import solve
+    from greyfell.core.uses.every import USES, use_of
+
+    try:
+        if use and use_of(use) is None:
+            raise FieldError("use", f"A use is one of: {', '.join(u.key for u in USES)}.")
+        if act and act not in ACTS:
+            raise FieldError("act", f"An act is one of: {', '.join(ACTS)}.")
+        ident = conclude(_record(file))
+        solved = None if row is None else solve(parse_rig(_document(row)))
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    plan = Plan(use=use_of(use)) if use else None
+    out = {
+        "dangers": [d.as_json() for d in gathered(Scene(ident, solved, plan, act))],
+        "contacts": [c.as_json() for c in contacts(ident)],
+        "after_failures": [c.as_json() for c in after_failures(ident)],
+    }
+    _print(out)
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)
 @click.option("--json", "as_document", is_flag=True, help="Print JSON.")
 def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:

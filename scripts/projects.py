@@ -16,8 +16,8 @@ from greyfell.core.identify import identify
 from greyfell.core.practice import designs
 from greyfell.core.practice.meters import LINE_WANDER, Bench, Kit
 from greyfell.core.practice.worlds import WORLDS
+from greyfell.core.uses.every import use_of
 from greyfell.core.uses.iron import iron_of
-from greyfell.core.uses.needs import use_of
 from greyfell.core.uses.project import design
 
 SUPPLY, HERTZ, TEST_TURNS = 230.0, 50.0, 5

@@ -16,11 +16,12 @@ from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
 from greyfell.core.uses.build import Sheet, ready_by, sheet
+from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, fit
 from greyfell.core.uses.iron import SAME_PLACE, Iron, barred, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
 from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
-from greyfell.core.uses.needs import USES, Use, use_of, weld
+from greyfell.core.uses.needs import Use, weld
 from greyfell.core.uses.project import (
     Design,
     alternatives,

@@ -7,9 +7,10 @@ from typing import Any
 
 from flask import render_template, request
 
+from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import Fit, fit
 from greyfell.core.uses.iron import barred, iron_of
-from greyfell.core.uses.needs import USES, Use, use_of
+from greyfell.core.uses.needs import Use
 from greyfell.core.uses.standing import AsItIs, as_it_is
 from greyfell.records.rows import Kept
 from greyfell.web.rewinding import ORDER

@@ -13,10 +13,10 @@ from greyfell.core.evidence.stores import parse_stores
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.uses.build import MAY_WAIT, ready_by, sheet, works
+from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.iron import exact_iron, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
 from greyfell.core.uses.measured import Compared, as_kept, habits, promised_by
-from greyfell.core.uses.needs import USES, use_of
 from greyfell.core.uses.project import (
     CONTINUOUS,
     MINUTES,

@@ -11,12 +11,13 @@ from hypothesis import strategies as st
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
+from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import AFTER, FITS, NOT, best, fit, tried
 from greyfell.core.uses.fit import _breaker as breaker_check
 from greyfell.core.uses.fit import _primary as primary_check
 from greyfell.core.uses.fit import _window as window_check
 from greyfell.core.uses.iron import barred, exact_iron, iron_of
-from greyfell.core.uses.needs import REINFORCED, USES, shorter, use_of, weld
+from greyfell.core.uses.needs import REINFORCED, shorter, weld
 from greyfell.core.uses.standing import as_it_is
 from greyfell.core.winding.conductors import Conductor
 from greyfell.core.winding.loop import Shot

@@ -142,6 +142,8 @@ def test_no_route_is_left_out(bench):
         "/pieces/<tag>/rewind/sheet",
         "/uses",
         "/rewindings",
+        "/pieces/<tag>/dangers",
+        "/pieces/<tag>/dangers.json",
         "/schools",
         "/shocked",
         "/glossary",

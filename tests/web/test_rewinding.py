@@ -11,8 +11,8 @@ import pytest
 from greyfell.core.guidance.glossary import GLOSSARY
 from greyfell.core.guidance.schools import SCHOOLS
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.uses.every import use_of
 from greyfell.core.uses.iron import iron_of
-from greyfell.core.uses.needs import use_of
 from greyfell.core.uses.project import better, both
 from greyfell.records.repository import Repository
 from greyfell.web.rewinding import JOBS

@@ -195,6 +195,10 @@ ACTS = tuple(dict.fromkeys(act for caution in CAUTIONS for act in caution.acts))
 """Every act something is said at."""
 
 
+ACTS = tuple(dict.fromkeys(act for c in CAUTIONS for act in c.acts))
+"""Every act at which something is said, in the order of the work."""
+
+
 def said_at(act: str) -> tuple[str, ...]:
     """What is said at an act, in the order of the table."""
     return tuple(caution.sentence for caution in CAUTIONS if act in caution.acts)

@@ -281,7 +281,7 @@ def fit(iron: Iron, use: Use) -> Fit:
     would. Refused uses are answered with their reason and nothing else.
 
     >>> from greyfell.core.uses.iron import exact_iron
-    >>> from greyfell.core.uses.needs import use_of
+    >>> from greyfell.core.uses.every import use_of
     >>> from greyfell.core.winding.window import Window
     >>> oven = exact_iron(Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60,
     ...                          primary_mm=25, shunts_mm=6), 0.9, shunts_in=True)

@@ -2,7 +2,6 @@
 those that are refused with their reason.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from greyfell.core.figures.quantity import Quantity, exact
@@ -86,7 +85,7 @@ def _use(key: str, title: str, words: str, **more: object) -> Use:
     return Use(key=key, title=title, words=words, **more)  # type: ignore[arg-type]
 
 
-USES: tuple[Use, ...] = (
+FIRST: tuple[Use, ...] = (
     weld("nickel", 0.15, ONE_SIDED),
     weld("steel", 0.3, OPPOSED),
     weld("stainless", 0.2, OPPOSED),
@@ -292,12 +291,7 @@ USES: tuple[Use, ...] = (
         ),
     ),
 )
-"""Uses of a rewound piece; refused ones are named with the reason."""
-
-
-def use_of(key: str, uses: Sequence[Use] = USES) -> Use | None:
-    """One use by its key."""
-    return next((u for u in uses if u.key == key), None)
+"""The first uses of a rewound piece; refused ones are named with the reason."""
 
 
 def shorter(use: Use, seconds: float) -> Use:

@@ -1,0 +1,162 @@
+"""Out of the donor: what a donor holds, breaks and sheds before a piece is on the bench."""
+
+from greyfell.core.danger.scene import OLD_WORDS, Scene
+from greyfell.core.danger.told import BENCH, CAUTION, HAND, NOTE, STOP, TOUCH, DangerRule
+
+OVEN = ("microwave",)
+OVEN_DONORS = ("oven", "microwave")
+DISCHARGING = ("found", "chain", "holding", "held", "short", "proved", "measured", "again", "clip")
+"""Acts at the capacitor."""
+
+
+def _oven(s: Scene) -> bool:
+    return s.may_be(*OVEN) or s.came_from(*OVEN_DONORS)
+
+
+RULES = (
+    DangerRule(
+        code="flashover",
+        ids=("H06",),
+        near=HAND,
+        severity=CAUTION,
+        condition="a capacitor is being emptied",
+        headline="One small resistor flashes over.",
+        reason="A resistor of a few watts bears 350 to 500 V, whatever its ohms and watts.",
+        instead="A string of them for 5 kV and more, proved by ohms before each use.",
+        when=lambda s: s.act in DISCHARGING,
+    ),
+    DangerRule(
+        code="one-hand",
+        ids=("H07",),
+        near=HAND,
+        severity=NOTE,
+        condition="a capacitor is being emptied or something is live",
+        headline="One hand away makes nothing safe.",
+        reason="It lowers the chance of a path from hand to hand and no other.",
+        instead="Plug out, tools on sticks, distance.",
+        when=lambda s: s.act in DISCHARGING or s.high,
+    ),
+    DangerRule(
+        code="beryllia",
+        ids=("H08",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="an oven, or out of one",
+        headline="The tube's ceramic may kill as dust.",
+        reason="A magnetron's insulator may be beryllia; broken or ground, its dust scars lungs.",
+        instead="Whole into a bag and to the recycling point.",
+        when=_oven,
+    ),
+    DangerRule(
+        code="magnets",
+        ids=("H09",),
+        near=TOUCH,
+        severity=STOP,
+        condition="an oven, or out of one; magnets are wanted",
+        headline="No magnets out of a magnetron.",
+        reason="They sit beside the ceramic that must not break, and crush fingers besides.",
+        instead="Magnets are bought; the tube stays whole.",
+        when=lambda s: _oven(s) or s.used_for("magnetron"),
+    ),
+    DangerRule(
+        code="sharp-edges",
+        ids=("H77",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="an oven, or out of one",
+        headline="Behind the diode 4 kV; edges that cut.",
+        reason="The wiring past the rectifier stands at twice the winding's peak; sheet edges cut.",
+        instead="Insulated pliers even after discharging, gloves for the edges.",
+        when=_oven,
+    ),
+    DangerRule(
+        code="fibre",
+        ids=("H78",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="an oven, grill or cabinet, or words of fibre",
+        headline="Fibre inside may be asbestos.",
+        reason="Old ovens and grills hold boards and felts that shed fibres when torn.",
+        instead="Do not tear or brush it; damp it, mask, bag.",
+        when=lambda s: s.came_from(*OVEN_DONORS, "grill") or s.looks("fibre", "felt", "asbestos"),
+    ),
+    DangerRule(
+        code="asbestos-board",
+        ids=("H63",),
+        near=TOUCH,
+        severity=STOP,
+        condition="a welder, or words of asbestos",
+        headline="Board of an old welder: asbestos?",
+        reason="Friable board between its coils sheds fibres at every touch.",
+        instead="Stop: no grinding, no brushing; have it tested, or leave it closed.",
+        when=lambda s: s.is_kind("crank welder") or s.may_be("welder") or s.looks("asbestos"),
+    ),
+    DangerRule(
+        code="aged",
+        ids=("H25",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="dented, cloth-covered, cracked, burnt: words of its look",
+        headline="Aged or dented: its insulation is unproved.",
+        reason="Cloth, rubber and varnish fail with age where nothing shows; a dent shorts turns.",
+        instead="500 V insulation, leakage to the case, and an hour's run behind a limiter first.",
+        source="IEC 61558-1 cl. 18, from memory",
+        when=lambda s: s.looks(*OLD_WORDS),
+    ),
+    DangerRule(
+        code="chassis",
+        ids=("H79",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="out of a valve set, or words of a chassis",
+        headline="A set's chassis may be live.",
+        reason="Sets without a mains transformer tie the chassis to one pole of the line.",
+        instead="Meter from chassis to earth before a hand; isolate it, cover it.",
+        when=lambda s: s.came_from("valve set", "radio", "television") or s.looks("chassis"),
+    ),
+    DangerRule(
+        code="filter-capacitors",
+        ids=("H37",),
+        near=HAND,
+        severity=CAUTION,
+        condition="out of a set with filter capacitors",
+        headline="Filter capacitors of the set first.",
+        reason="They keep hundreds of volts while leads are unsoldered.",
+        instead="Empty each through its resistor, meter it, leave the clip on.",
+        when=lambda s: s.came_from("valve set", "cabinet", "amplifier") or s.act == "cut free",
+    ),
+    DangerRule(
+        code="oil",
+        ids=("H100",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="potted, oil-filled, or words of oil",
+        headline="Old oil and tar may hold PCBs.",
+        reason="Potting and oil of before 1986 poison skin and ground.",
+        instead="Gloves, a tray, closed; to the collecting point, never heated or cut.",
+        when=lambda s: s.looks("oil", "potted", "tar", "askarel") or s.may_be("sign"),
+    ),
+    DangerRule(
+        code="tester-charge",
+        ids=("H101",),
+        near=HAND,
+        severity=CAUTION,
+        condition="an insulation test is the act",
+        headline="What was tested at 500 V stays charged.",
+        reason="Winding and core are a capacitor: an insulation tester charges it.",
+        instead="The tester discharges it: leave its leads on until it shows nought.",
+        when=lambda s: s.act in ("insulation", "clear insulation"),
+    ),
+    DangerRule(
+        code="alone",
+        ids=("H56",),
+        near=BENCH,
+        severity=CAUTION,
+        condition="no piece is told; else its notes say it",
+        headline="Not alone.",
+        reason="Deaths at this work happen while taking things apart, with nobody near.",
+        instead="Somebody near who knows the switch; mains work by local codes, licensed hands.",
+        when=lambda s: s.ident is None,
+    ),
+)
+"""What a donor, its age and its dust can do."""

@@ -1,0 +1,59 @@
+"""Everything that can hurt at a piece: who touches what, what each single failure makes of it, and
+every danger in its order, with a use or an act besides.
+"""
+
+from typing import Any
+
+from flask import Response, jsonify, render_template, request
+
+from greyfell.core.danger.contacts import after_failures, contacts
+from greyfell.core.danger.gather import dangers
+from greyfell.core.danger.scene import Plan, Scene
+from greyfell.core.danger.told import NEAR
+from greyfell.core.guidance.cautions import ACTS
+from greyfell.core.uses.every import USES, use_of
+from greyfell.records.rows import Kept
+from greyfell.web.drawings.contacts import contacts_drawing
+from greyfell.web.support import drawn, kept
+
+MOST_ROWS = 14
+
+
+def show(tag: str) -> Any:
+    """The page, to look at and to print."""
+    piece = kept(tag)
+    scene = _scene(piece)
+    found = drawn(piece, "contacts", lambda: contacts(piece.ident))
+    told = dangers(scene)
+    return render_template(
+        "dangers.html",
+        piece=piece,
+        record=piece.record,
+        groups=[(near, [d for d in told if d.near == near]) for near in NEAR],
+        contacts=found[:MOST_ROWS],
+        left=max(0, len(found) - MOST_ROWS),
+        failures=after_failures(piece.ident),
+        drawing=contacts_drawing(found),
+        uses=USES,
+        acts=ACTS,
+        use=scene.plan.use if scene.plan is not None else None,
+        act=scene.act,
+    )
+
+
+def document(tag: str) -> Response:
+    """The same as JSON."""
+    piece = kept(tag)
+    return jsonify(
+        dangers=[d.as_json() for d in dangers(_scene(piece))],
+        contacts=[c.as_json() for c in contacts(piece.ident)],
+        after_failures=[c.as_json() for c in after_failures(piece.ident)],
+    )
+
+
+def _scene(piece: Kept) -> Scene:
+    """The piece with the use and the act that are asked for; what is none is left out."""
+    use = use_of(request.args.get("use", ""))
+    act = request.args.get("act", "")
+    plan = None if use is None else Plan(use=use)
+    return Scene(piece.ident, None, plan, act if act in ACTS else "")
