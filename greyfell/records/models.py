@@ -70,6 +70,7 @@ class ReadingRow(Base):
     __table_args__ = (
         UniqueConstraint("piece_id", "reading_id"),
         Index("ix_reading_piece_id", "piece_id"),
+        Index("ix_reading_kind", "kind"),
     )
 
 

@@ -4,7 +4,7 @@ as it was made, the log of welds.
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import parse_qsl
@@ -24,6 +24,7 @@ from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits
 from greyfell.core.uses.needs import Use, weld
 from greyfell.core.uses.project import (
     Design,
+    Held,
     alternatives,
     better,
     both,
@@ -66,6 +67,8 @@ PLANNED = "rewind-plan"
 """Kind of statement that keeps a plan: its address."""
 STEP_PHOTO = "step "
 """How the note of a step's photo begins."""
+WOUND = "wind"
+"""The step that takes the conductor."""
 BUILT = "built"
 """Kind of statement that ticks a step of the sheet off."""
 JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
@@ -162,9 +165,25 @@ def tick(tag: str) -> Any:
         shown["error"] = FieldError("step", f"Not ticked off: {why}.")
         page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
         return page, 422
+    if asked == WOUND and request.form.get("item"):
+        try:
+            _taken(request.form["item"], shown["in_hand"])
+        except FieldError as error:
+            shown["error"] = error
+            page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
+            return page, 422
     repository().append_statement(tag, {"kind": BUILT, "concerns": asked}, key())
     stored()
     return _back(tag, "build")
+
+
+def _taken(uid: str, in_hand: Sequence[Held]) -> None:
+    """Take what was wound out of the stores. Raises FieldError where it is not there any more."""
+    held = next((h for h in in_hand if h.item.id == uid), None)
+    if held is None or held.left is None or held.left < 0:
+        raise FieldError("item", "That entry of the stores has not enough metres any more.")
+    if before() is None:
+        stores().change(uid, {"metres": round(held.left, 2)})
 
 
 def picture(tag: str) -> Any:
@@ -351,6 +370,7 @@ def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict
         "answer": fit(iron, use),
         "mistake": None if chosen.found.shot is None else mistaken_amps(iron, chosen.found),
         "conductors": alternatives(chosen.iron, chosen.found.turns),
+        "buy": [(w, w.met_by(stores().of((w.kind,)) if w.kind else ())) for w in plan.buy],
         "in_hand": [] if conductor is None else in_hand(items, conductor, chosen.metres),
         "way": way,
         "had_tools": tools,

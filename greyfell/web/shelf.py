@@ -16,6 +16,7 @@ from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.identify import identify
 from greyfell.records import demo
 from greyfell.records.donors import Donors
+from greyfell.records.reminders import reminders
 from greyfell.records.shelf import BARE, PAGE, Item
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
@@ -55,6 +56,7 @@ def show() -> Any:
         chosen=chosen,
         sorts=SORTS,
         waiting=waiting,
+        reminders=reminders(repository().store),
     )
 
 

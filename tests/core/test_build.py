@@ -12,7 +12,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_stores
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
-from greyfell.core.uses.build import MAY_WAIT, ready_by, sheet, works
+from greyfell.core.uses.build import MAY_WAIT, Wanted, ready_by, sheet, works
 from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.iron import exact_iron, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
@@ -248,7 +248,7 @@ def test_every_proof_of_the_sheet_has_its_rule_and_its_words():
 
 def test_what_to_buy_has_its_ratings():
     """Fuse above the primary's amps, foot switch of twice, a cut-out."""
-    lines = plan().buy
+    lines = [w.words for w in plan().buy]
     amps = chosen().found.shot.primary_amps
     fuse = float(next(x for x in lines if x.startswith("fuse")).split()[1])
 
@@ -593,3 +593,17 @@ def test_a_cut_is_drawn_to_the_foot_of_the_coil_and_no_further():
 
     assert len(upright) == 2
     assert all(s.attrs["y2"] <= shunt.attrs["y"] + 0.11 for s in upright)
+
+
+def test_the_stores_meet_what_is_wanted_with_least_to_spare():
+    """A fuse of 8 A is met by 10 A before 16 A, by none of 6.3 A, by none of which none is left."""
+    entries = [
+        {"id": f"s0000000{n}", "kind": "fuse", "title": f"{amps:g} A", "count": count, "amps": amps}
+        for n, (amps, count) in enumerate([(16.0, 3), (10.0, 1), (6.3, 9), (8.0, 0)])
+    ]
+    items = parse_stores({"format": "greyfell.stores/1", "items": entries})
+    wanted = Wanted(words="fuse 8 A", kind="fuse", figure="amps", least=8.0)
+
+    assert wanted.met_by(items).title == "10 A"
+    assert replace(wanted, least=20.0).met_by(items) is None
+    assert replace(wanted, kind="switch").met_by(items) is None

@@ -12,12 +12,12 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.uses.every import USES, use_of
-from greyfell.core.uses.fit import AFTER, FITS, NOT, best, fit, tried
+from greyfell.core.uses.fit import AFTER, FITS, NOT, best, danger_of, fit, tried
 from greyfell.core.uses.fit import _breaker as breaker_check
 from greyfell.core.uses.fit import _primary as primary_check
 from greyfell.core.uses.fit import _window as window_check
 from greyfell.core.uses.iron import barred, exact_iron, iron_of
-from greyfell.core.uses.needs import REINFORCED, shorter, weld
+from greyfell.core.uses.needs import BURNS, MILD, REINFORCED, SHOCKS, shorter, weld
 from greyfell.core.uses.standing import as_it_is
 from greyfell.core.winding.conductors import Conductor
 from greyfell.core.winding.loop import Shot
@@ -134,6 +134,45 @@ def test_duty_can_say_no(use):
 
 
 BIG = Window(width_mm=150, height_mm=450, tongue_mm=38, stack_mm=60)
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_danger_can_say_no(use):
+    """What the output does to a person may be no more than the use says: above 50 V it shocks,
+    above 200 A shorted it burns, unless a fuse stands behind it.
+    """
+    stiff = exact_iron(BIG, 60.0, reactance_ohms=exact(0.01), resistance_ohms=exact(0.01))
+    found = checked(stiff, use, "danger", turns=1)
+
+    assert found.holds == (use.danger == SHOCKS)
+    assert "shorted at 59.5 V" in found.words
+
+
+@pytest.mark.parametrize(
+    ("volts", "amps", "fused", "said"),
+    [
+        (49.0, 199.0, False, MILD),
+        (49.0, 201.0, False, BURNS),
+        (49.0, 201.0, True, MILD),
+        (51.0, 1.0, False, SHOCKS),
+        (51.0, 1.0, True, SHOCKS),
+    ],
+)
+def test_danger_just_below_and_just_above(volts, amps, fused, said):
+    """50 V of IEC 61140; 200 A by the house's rule."""
+    assert danger_of(volts, amps, fused=fused) == said
+
+
+def test_lamps_on_a_stiff_core_want_a_fuse_and_fit_with_it():
+    """Hundreds of amps stand behind the 12 V of 240 W."""
+    stiff = {"reactance_ohms": exact(0.3), "resistance_ohms": exact(0.2)}
+    iron = replace(OVEN.without_shunts(), barrier=REINFORCED, **stiff)
+    use = replace(use_of("lamps"), amps=20.0, load_ohms=exact(0.6))
+    found = fit(iron, use)
+
+    assert [c.about for c in found.failing] == ["danger"]
+    assert found.change.key == "fuse"
+    assert fit(*found.change.apply(iron, use)).verdict == FITS
 
 
 @pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)

@@ -15,6 +15,7 @@ from greyfell.core.uses.every import use_of
 from greyfell.core.uses.iron import iron_of
 from greyfell.core.uses.project import better, both
 from greyfell.records.repository import Repository
+from greyfell.records.stores import Stores
 from greyfell.web.rewinding import JOBS
 from tests.records.test_photos import photo
 
@@ -326,3 +327,30 @@ def test_aluminium_and_paper_are_chosen_on_the_page(demo):
     plain = page(demo.get("/pieces/CQ-017/rewind?use=lamps&made=enamelled&turns=14"))
     paper = page(demo.get("/pieces/CQ-017/rewind?use=lamps&made=enamelled&turns=14&paper_mm=0.5"))
     assert plain != paper
+
+
+def test_what_is_wound_is_taken_out_of_the_stores_once(demo, monkeypatch):
+    """Every step ticked in its order; at the winding the metres go down; not enough is refused."""
+    monkeypatch.setattr("greyfell.web.rewinding.missing", lambda _ident: [])
+    shelf = Stores(demo.app.extensions["store"])
+    query = "use=lamps&made=enamelled&turns=14"
+    ident = repository(demo).get("CQ-017").ident
+    wanted = better(both(iron_of(ident), use_of("lamps"), 14, ["enamelled"]))
+    reel = {"kind": "wire", "title": "reel", "count": 1, "mm2": wanted.conductor.mm2}
+    uid = shelf.add({**reel, "metres": 100.0}).id
+
+    shown = page(demo.get(f"/pieces/CQ-017/rewind/sheet?{query}"))
+    assert "in the stores: reel" in shown
+    steps = re.findall(r'name="step" value="([a-z-]+)"', shown)
+    while "wind" not in steps:
+        demo.post("/pieces/CQ-017/rewind/tick", {"step": steps[0], "query": query})
+        shown = page(demo.get(f"/pieces/CQ-017/rewind/sheet?{query}"))
+        steps = re.findall(r'name="step" value="([a-z-]+)"', shown)
+    demo.post("/pieces/CQ-017/rewind/tick", {"step": "wind", "query": query, "item": uid})
+    left = shelf.get(uid).figures["metres"]
+    used = (wanted.metres + wanted.tails_m) * wanted.conductor.in_hand
+
+    assert left == pytest.approx(100.0 - used, abs=0.02)
+    again = {"step": "wind", "query": query, "item": "s00000000"}
+    assert demo.post("/pieces/CQ-017/rewind/tick", again).status_code == 422
+    assert shelf.get(uid).figures["metres"] == left

@@ -5,6 +5,7 @@ buy, what must be read before it goes on; what “ready by” leaves out.
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from greyfell.core.evidence.stores import Item
 from greyfell.core.uses.needs import REINFORCED, Use
 from greyfell.core.uses.project import Design
 from greyfell.core.winding.removal import READ_AGAIN, SHUNTS, Recommended, Work
@@ -33,7 +34,7 @@ class Sheet:
     steps: tuple[Step, ...]
     minutes: float
     waits: float
-    buy: tuple[str, ...]
+    buy: "tuple[Wanted, ...]"
 
     @property
     def here(self) -> Step | None:
@@ -226,25 +227,54 @@ def sheet(
     )
 
 
-def _to_buy(design: Design, use: Use) -> list[str]:
-    """What a bench buys for it, with ratings."""
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """One thing that the work wants: in words, the kind of the stores that has it, the figure it is
+    chosen by and how much of it at least.
+    """
+
+    words: str
+    kind: str = ""
+    figure: str = ""
+    least: float = 0.0
+
+    def met_by(self, items: Sequence[Item]) -> Item | None:
+        """The entry of the stores that does with least to spare; None where none does."""
+        able = [(self._has(i), i) for i in items if i.kind.key == self.kind and i.count]
+        enough = [(has, i) for has, i in able if has is not None and has >= self.least]
+        return min(enough, key=lambda pair: pair[0])[1] if enough else None
+
+    def _has(self, item: Item) -> float | None:
+        value = item.figures.get(self.figure)
+        return float(value) if isinstance(value, int | float) else None
+
+
+def _to_buy(design: Design, use: Use) -> list[Wanted]:
+    """What the work wants besides, with ratings; the conductor stands first."""
     out = []
     c, at = design.conductor, design.found.shot
     if c is not None:
         length = (design.metres + design.tails_m) * c.in_hand
-        out.append(f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C")
+        out.append(Wanted(words=f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C"))
         if c.made in ("cable", "welding cable"):
-            out.append(f"2 crimp lugs of {c.mm2:g} mm², M8")
+            words = f"2 crimp lugs of {c.mm2:g} mm², M8"
+            out.append(Wanted(words=words, kind="lug", figure="mm2", least=c.mm2))
     if at is not None:
         fuse = next((f for f in FUSES if f >= at.primary_amps), FUSES[-1])
-        out.append(f"fuse {fuse:g} A slow, two-pole switch of {2 * fuse:g} A, 250 V")
+        out.append(Wanted(words=f"fuse {fuse:g} A slow", kind="fuse", figure="amps", least=fuse))
+        switch = f"two-pole switch of {2 * fuse:g} A, 250 V"
+        out.append(Wanted(words=switch, kind="switch", figure="amps", least=2 * fuse))
         if use.on_seconds < 60:
-            out.append(f"foot switch of {2 * fuse:g} A, 250 V: a plug is no switch")
-    out.append("thermal cut-out 90 °C, normally closed, 250 V, on the primary")
-    out.append("strain relief, earth lug for the core, cover for every mains part")
+            words = f"foot switch of {2 * fuse:g} A, 250 V: a plug is no switch"
+            out.append(Wanted(words=words, kind="relay", figure="amps", least=2 * fuse))
+    cut_out = "thermal cut-out 90 °C, normally closed, 250 V, on the primary"
+    out.append(Wanted(words=cut_out, kind="cut-out", figure="celsius", least=CUT_OUT_CELSIUS))
+    out.append(Wanted(words="strain relief, earth lug for the core, cover for every mains part"))
     return out
 
 
+CUT_OUT_CELSIUS = 70.0
+"""A cut-out on the primary opens from here on. Common practice."""
 FUSES = (1.0, 2.0, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0, 12.5, 16.0, 20.0, 25.0)
 """A, IEC 60127-2."""
 MAY_WAIT = ("varnish", "count", "proved-cable")

@@ -10,9 +10,10 @@ from dataclasses import dataclass, replace
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import seconds_to
+from greyfell.core.judgement.hazards.mains import BURNING_AMPS, TOUCH_VOLTS
 from greyfell.core.planners import breaker
 from greyfell.core.uses.iron import Iron
-from greyfell.core.uses.needs import BASIC, Use, shorter
+from greyfell.core.uses.needs import BASIC, BURNS, MILD, SHOCKS, Use, shorter
 from greyfell.core.winding.conductors import Conductor
 from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
 from greyfell.core.winding.thickest import enough, thickest
@@ -156,6 +157,7 @@ def _checks(iron: Iron, use: Use, conductor: Conductor, found: Shot) -> Iterator
             holds=volts >= use.loaded_volts * (1 - 1e-9),
             off=use.loaded_volts / max(volts, 1e-9),
         )
+    yield _danger(iron, use, found)
     yield _window(use, conductor, found)
     yield _primary(iron, use, found)
     yield _breaker(iron, use, found)
@@ -167,6 +169,50 @@ def _checks(iron: Iron, use: Use, conductor: Conductor, found: Shot) -> Iterator
             holds=iron.barrier == use.barrier,
             off=1.5,
         )
+
+
+def danger_of(volts: float, short_amps: float, *, fused: bool) -> str:
+    """What an output can do to a person: above 50 V it shocks, above 200 A shorted it burns where
+    no fuse stands behind it. V, A. IEC 61140; house rule.
+
+    >>> danger_of(12.0, 900.0, fused=False), danger_of(12.0, 900.0, fused=True)
+    ('burns', 'harms little')
+    """
+    if volts > TOUCH_VOLTS:
+        return SHOCKS
+    return BURNS if short_amps > BURNING_AMPS and not fused else MILD
+
+
+DANGERS = (MILD, BURNS, SHOCKS)
+"""What an output can do, the least first."""
+
+
+def _danger(iron: Iron, use: Use, found: Shot) -> Checked:
+    """Whether the output does no more to a person than the use says."""
+    real = danger_of(found.open_volts, found.short_amps, fused=iron.fused)
+    said = f"{found.short_amps:.3g} A shorted at {found.open_volts:.3g} V"
+    behind = " behind its fuse" if iron.fused else ""
+    return Checked(
+        about="danger",
+        words=f"{said}{behind}: it {real}; this use should be no more than “{use.danger}”",
+        holds=DANGERS.index(real) <= DANGERS.index(use.danger),
+        off=max(found.short_amps / BURNING_AMPS, found.open_volts / TOUCH_VOLTS),
+    )
+
+
+def _fuse(use: Use) -> Change:
+    amps = next((f for f in OUTPUT_FUSES if f >= FUSE_TIMES * use.amps), OUTPUT_FUSES[-1])
+
+    def apply(iron: Iron, changed: Use) -> tuple[Iron, Use]:
+        return replace(iron, fused=True), changed
+
+    return Change(key="fuse", words=f"a fuse of {amps:g} A in its output", apply=apply)
+
+
+OUTPUT_FUSES = (0.5, 1.0, 2.0, 3.15, 5.0, 6.3, 8.0, 10.0, 16.0, 25.0)
+"""A, IEC 60127-2 and blade fuses."""
+FUSE_TIMES = 1.4
+"""A fuse over the amps it carries. Common practice."""
 
 
 def _volts_at(found: Shot, use: Use) -> float:
@@ -355,7 +401,7 @@ def _series(count: int) -> Change:
     return Change(key="series", words=f"{count} such cores, wound in series", apply=apply)
 
 
-SMALL = ("shunts", "barrier", "socket", "curve", "pulse", "several")
+SMALL = ("shunts", "barrier", "fuse", "socket", "curve", "pulse", "several")
 """Changes after which it is still this piece."""
 
 
@@ -375,6 +421,8 @@ def changes(iron: Iron, use: Use) -> list[Change]:
                 apply=_barrier,
             )
         )
+    if not iron.fused:
+        out.append(_fuse(use))
     if iron.curve != "D":
         out.append(Change(key="curve", words="a breaker of curve D", apply=_slow))
     out += [_socket(a) for a in SOCKETS if a > iron.breaker_amps]
@@ -392,6 +440,7 @@ HELPS = {
     "duty": ("pulse", "series"),
     "breaker": ("curve", "socket", "pulse"),
     "isolation": ("barrier",),
+    "danger": ("fuse",),
 }
 """Which changes may help a need that fails."""
 
@@ -411,7 +460,7 @@ def nearest(iron: Iron, use: Use, found: Fit) -> Change | None:
             if one.key != two.key and _does(both, iron, use):
                 return both
     factor = STEP
-    extras = [c for c in changes(iron, use) if c.key in ("shunts", "barrier")]
+    extras = [c for c in changes(iron, use) if c.key in ("shunts", "barrier", "fuse")]
     if SOCKETS[-1] > iron.breaker_amps:
         extras.append(_socket(SOCKETS[-1]))
     while factor < LARGEST:

@@ -49,8 +49,9 @@ beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` h
 class Iron:
     """One core to wind on. `coupling` is what of the volts per turn reaches the new winding, where
     the old coil stood. A new winding has one barrier to the mains until somebody built and
-    proved two. `cores` alike stand in series; `primary_minute` are the amps that its
-    primary bears for a minute; resistance and reactance on the primary's side in Ω.
+    proved two; `fused` is an output behind a fuse. `cores` alike stand in series; `primary_minute`
+    are the amps that its primary bears for a minute; resistance and reactance on the primary's side
+    in Ω.
     """
 
     title: str
@@ -68,6 +69,7 @@ class Iron:
     coupling: Quantity = TIGHT
     shunts_in: bool = False
     barrier: str = BASIC
+    fused: bool = False
     cores: int = 1
     assumed: tuple[str, ...] = ()
 

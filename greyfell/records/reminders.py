@@ -1,0 +1,91 @@
+"""What a shelf has to be reminded of: isolation to be tested again, a short that was left on a
+capacitor, a discharge that was begun and not ended.
+"""
+
+import json
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+import sqlalchemy as sa
+
+from greyfell.core.evidence.record import Statement
+from greyfell.core.guidance.isolating import AGAIN_DAYS
+from greyfell.core.guidance.salvage import DONE, STEP, walk
+from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
+from greyfell.records.store import Store
+
+NEWEST = 200
+"""So many of the newest pieces are looked at for what was said at their capacitors."""
+MOST_TOLD = 12
+SOON_DAYS = 30
+"""A test is told as due so long before. House rule."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reminder:
+    """One thing to remember: the piece, what, in words; whether it is past."""
+
+    tag: str
+    kind: str
+    words: str
+    past: bool = False
+
+
+def reminders(store: Store, now: datetime | None = None) -> list[Reminder]:
+    """Everything a shelf is reminded of, what is past first."""
+    today = now or datetime.now(UTC)
+    found = [*_capacitors(store), *_tests(store, today)]
+    return sorted(found, key=lambda r: (not r.past, r.tag))[:MOST_TOLD]
+
+
+def _tests(store: Store, today: datetime) -> list[Reminder]:
+    """Pieces of which the last insulation test is about a year old."""
+    at = sa.func.max(sa.func.json_extract(ReadingRow.body, "$.at"))
+    struck = sa.exists().where(StrikeRow.reading_pk == ReadingRow.id)
+    query = (
+        sa.select(PieceRow.tag, at)
+        .join(ReadingRow, ReadingRow.piece_id == PieceRow.id)
+        .where(ReadingRow.kind == "insulation", ~struck)
+        .group_by(PieceRow.id)
+    )
+    with store.looking() as connection:
+        rows = [(tag, told) for tag, told in connection.execute(query) if told]
+    out = []
+    for tag, told in rows:
+        due = _stamp(told) + timedelta(days=AGAIN_DAYS)
+        if due - today > timedelta(days=SOON_DAYS):
+            continue
+        past = due < today
+        words = f"insulation to be tested again {'since' if past else 'by'} {due.date()}"
+        out.append(Reminder(tag=tag, kind="test again", words=words, past=past))
+    return out
+
+
+def _stamp(told: str) -> datetime:
+    """A time as it was kept; one without a zone is the world's."""
+    found = datetime.fromisoformat(told)
+    return found if found.tzinfo is not None else found.replace(tzinfo=UTC)
+
+
+def _capacitors(store: Store) -> list[Reminder]:
+    """Shorts that were left on, and discharges that were not ended."""
+    query = sa.select(PieceRow.tag, sa.func.json_extract(PieceRow.head, "$.statements"))
+    with store.looking() as connection:
+        newest = query.order_by(PieceRow.id.desc()).limit(NEWEST)
+        rows = [(tag, told) for tag, told in connection.execute(newest) if told]
+    out = []
+    for tag, told in rows:
+        said = [Statement.model_validate_json(s) for s in _each(told)]
+        done = any(s.kind == DONE for s in said)
+        begun = [s for s in said if s.kind == STEP]
+        if done:
+            out.append(Reminder(tag=tag, kind="shorted", words="a short was left on its capacitor"))
+        elif begun and walk(said).taken:
+            words = "its capacitor is not proved empty: the discharge was begun and not ended"
+            out.append(Reminder(tag=tag, kind="begun", words=words, past=True))
+    return out
+
+
+def _each(told: str) -> list[str]:
+    """The statements of a head that speak of salvage, each as JSON."""
+    return [json.dumps(s) for s in json.loads(told) if s.get("kind") in (DONE, STEP)]

@@ -1,0 +1,69 @@
+"""What the shelf is reminded of: an isolation test that is a year old, shorts left on, discharges
+not ended.
+"""
+
+from datetime import UTC, datetime
+
+import pytest
+
+from greyfell.core.guidance.salvage import DONE, STEP
+from greyfell.records.reminders import reminders
+from tests.conftest import MAINS, piece
+
+NOW = datetime(2026, 11, 27, tzinfo=UTC)
+
+
+def insulated(at, **more):
+    """A piece with an insulation test of that day."""
+    test = {"kind": "insulation", "between": ["A", "C"], "ohms": 1e9, "test_volts": 500.0}
+    return piece("ABCD", [*MAINS, {**test, "at": at, **more}])
+
+
+@pytest.mark.parametrize(
+    ("at", "told", "past"),
+    [
+        ("2025-11-26T12:00:00+00:00", True, True),
+        ("2025-11-28T12:00:00+00:00", True, False),
+        ("2025-12-26T00:00:00+00:00", True, False),
+        ("2025-12-28T00:00:00+00:00", False, False),
+    ],
+)
+def test_an_isolation_is_tested_again_after_a_year(repository, at, told, past):
+    """Told a month before, in red once it is past."""
+    repository.add(insulated(at))
+    found = reminders(repository.store, NOW)
+
+    assert [r.kind for r in found] == (["test again"] if told else [])
+    assert all(r.past == past for r in found)
+
+
+def test_the_latest_test_counts_and_a_struck_one_does_not(repository):
+    """A fresh one ends the reminder; struck, the old one stands again."""
+    repository.add(insulated("2024-01-01T00:00:00+00:00"))
+    test = {"kind": "insulation", "between": ["A", "C"], "ohms": 1e9, "test_volts": 500.0}
+    repository.append("T-1", [{**test, "at": "2026-11-01T00:00:00+00:00"}])
+    assert reminders(repository.store, NOW) == []
+
+    last = repository.document("T-1")["readings"][-1]["id"]
+    repository.strike("T-1", last, "wrong range")
+    assert [r.past for r in reminders(repository.store, NOW)] == [True]
+
+
+def test_a_short_left_on_and_a_discharge_not_ended(repository):
+    """The one is a note; the other is past due at once, and stands first."""
+    said = {"at": "2026-11-26T10:00:00+00:00", "text": "x"}
+    done = {**said, "kind": DONE, "concerns": "capacitor"}
+    begun = {**said, "kind": STEP, "concerns": "plug"}
+    repository.add({**piece("AB"), "statements": [done]})
+    repository.add({**piece("AB"), "tag": "T-2", "statements": [begun]})
+    found = reminders(repository.store, NOW)
+
+    assert [(r.tag, r.kind, r.past) for r in found] == [
+        ("T-2", "begun", True),
+        ("T-1", "shorted", False),
+    ]
+
+
+def test_an_empty_shelf_is_reminded_of_nothing(repository):
+    """No piece, no reminder."""
+    assert reminders(repository.store, NOW) == []
