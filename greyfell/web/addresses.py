@@ -41,6 +41,7 @@ ADDRESSES = (
     Address(f"{PIECE}/clues", "pieces.clues", "POST"),
     Address(f"{PIECE}/setup", "pieces.setup", "POST"),
     Address(f"{PIECE}/isolation", "paper.isolation"),
+    Address(f"{PIECE}/goal", "pieces.say_goal", "POST"),
     Address(f"{PIECE}/dangers", "dangers.show"),
     Address(f"{PIECE}/dangers.json", "dangers.document"),
     Address(f"{PIECE}/rewind", "rewinding.show"),

@@ -20,6 +20,7 @@ from greyfell.core.evidence.told import told
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
 from greyfell.core.guidance.expected import OTHER_WAY, expected_of
+from greyfell.core.guidance.goals import GOAL, GOALS, standing
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.loading import (
     idle_warmth,
@@ -204,6 +205,19 @@ def lack(tag: str) -> Any:
     return _to(tag) or redirect(url_for(".show", tag=tag))
 
 
+def say_goal(tag: str) -> Any:
+    """Keep what somebody wants of a piece; an empty one takes it back."""
+    key_of = request.form.get("goal", "")
+    if key_of and key_of not in {g.key for g in GOALS}:
+        raise FieldError("goal", "There is no such goal.")
+    title = next((g.title for g in GOALS if g.key == key_of), "no goal")
+    statement = {"kind": GOAL, "concerns": key_of, "text": title}
+    if before() is None:
+        repository().append_statement(tag, statement, key())
+    stored()
+    return redirect(url_for(".show", tag=tag))
+
+
 def _to(tag: str) -> Any:
     """Back to the bench card, where a form came from it."""
     return redirect(url_for("bench.show", tag=tag)) if request.form.get("to") == "bench" else None
@@ -306,6 +320,8 @@ def _page(piece: Kept, asked: Asked) -> Any:
         lines=LINES,
         station_words=STATION_WORDS,
         lacking=lacking(piece.record),
+        goals=GOALS,
+        goal=drawn(piece, "goal", lambda: standing(ident, piece.steps)),
         in_hand=in_hand,
         hand=dial.standing(in_hand),
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),

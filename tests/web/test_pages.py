@@ -456,6 +456,7 @@ def test_import_asks_before_it_merges(bench):
         "/pieces/T-1/rewind",
         "/pieces/T-1/rewind/tick",
         "/pieces/T-1/rewind/photo",
+        "/pieces/T-1/goal",
         "/pieces/T-1/rewind/made",
         "/pieces/T-1/rewind/log",
         "/kept",

@@ -17,6 +17,7 @@ from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
+from greyfell.core.guidance.goals import by_goal, goal_of
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.live_steps import live_steps
 from greyfell.core.guidance.methods import lacking
@@ -65,7 +66,7 @@ def next_steps(ident: Identification) -> list[Step]:
     if gate.open and not cold and not any(s.act in DRIVEN_LOW for s in found):
         found += live_steps(ident)
     late = [s for s in low if s.act in none]  # what there is no instrument for waits behind
-    return (found or [_finished(ident, gate)]) + late
+    return by_goal((found or [_finished(ident, gate)]) + late, goal_of(ident.record))
 
 
 def next_json(ident: Identification) -> dict[str, Any]:

@@ -1,0 +1,337 @@
+"""What somebody wants of a piece, said first: what this goal still lacks, how long that takes and
+what to borrow, why the other tests need not be done for it, and when it can never be reached.
+
+A goal orders tests among their like; it never skips the capacitor, a stop, or the gate.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.guidance.steps import Step
+from greyfell.core.judgement.earthing import bond_of
+from greyfell.core.judgement.identification import Identification
+
+GOAL = "goal"
+"""Kind of the statement that says a goal."""
+SURE = 0.9
+"""From this chance a family counts as told. House rule."""
+LEAST_KG, LEAST_VA = 1.5, 250.0
+"""A lighter core, or a plate of fewer volt-amperes, gives no hundreds of amps. Common practice."""
+BENCH_VA = 50.0
+"""Less than this feeds no bench. House rule."""
+TOLD_VOLTS = 1.1
+"""Volts are known for a use where their range is no wider than this factor. House rule."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Need:
+    """One thing that a goal needs on record: in words, the kinds of tests that give it, minutes,
+    what is used, and whether it is there.
+    """
+
+    words: str
+    kinds: tuple[str, ...]
+    minutes: float
+    tool: str
+    there: Callable[[Identification], bool]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Goal:
+    """One goal: its key, title, needs in order, and why a piece can never reach it."""
+
+    key: str
+    title: str
+    needs: tuple[Need, ...]
+    never: Callable[[Identification], str]
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Every kind of test that serves it."""
+        return tuple(dict.fromkeys(k for need in self.needs for k in need.kinds))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """How a goal stands on a piece: what is lacking, minutes of it, what to borrow, why it can
+    never be, which tests of those proposed need not be done for it.
+    """
+
+    goal: Goal
+    lacking: tuple[Need, ...]
+    never: str
+    spared: tuple[str, ...]
+
+    @property
+    def minutes(self) -> float:
+        """Minutes of what is lacking."""
+        return sum(need.minutes for need in self.lacking)
+
+    @property
+    def borrow(self) -> tuple[str, ...]:
+        """Instruments beyond a pocket meter."""
+        tools = (need.tool for need in self.lacking if need.tool != METER)
+        return tuple(dict.fromkeys(tools))
+
+    @property
+    def words(self) -> str:
+        """In a sentence."""
+        if self.never:
+            return f"It can never be that: {self.never}"
+        if not self.lacking:
+            return "Everything this goal needs is on record."
+        count = len(self.lacking)
+        readings = "reading" if count == 1 else "readings"
+        return f"{count} {readings} left, about {self.minutes:.0f} minutes."
+
+
+METER = "pocket meter"
+
+
+def _read(*kinds: str) -> Callable[[Identification], bool]:
+    return lambda ident: any(r.kind in kinds for r in ident.record.standing)
+
+
+def _primary_proved(ident: Identification) -> bool:
+    """Its primary is found and read open to the core."""
+    primary = ident.belief.primary
+    leads = set() if primary is None else {*primary.coil.leads}
+    return any(
+        r.kind in ("resistance", "insulation")
+        and r.ohms == "open"
+        and "core" in r.between
+        and bool(leads & set(r.between))
+        for r in ident.record.standing
+    )
+
+
+def _family_told(ident: Identification) -> bool:
+    return max(ident.belief.families.values(), default=0.0) >= SURE
+
+
+def _turns_told(ident: Identification) -> bool:
+    q = ident.belief.volts_per_turn
+    return q is not None and q.high / q.low <= TOLD_VOLTS**2
+
+
+def _volts_told(ident: Identification) -> bool:
+    fed = set(ident.belief.fed)
+    outputs = [w.volts for w in ident.windings if not set(w.coil.leads) & fed]
+    return any(q is not None and q.high / q.low <= TOLD_VOLTS**2 for q in outputs)
+
+
+def _bond_told(ident: Identification) -> bool:
+    bond = bond_of(ident.record, ident.topology.core_leads)
+    return bond is not None and bond.proved
+
+
+def _kilograms(record: Transformer) -> float | None:
+    return record.core.mass_kg if record.core is not None else None
+
+
+def _plate_va(record: Transformer) -> float | None:
+    return record.nameplate.va if record.nameplate is not None else None
+
+
+def _likely(ident: Identification, *families: str) -> bool:
+    declared = ident.record.declared_family in families
+    return declared or sum(ident.belief.families.get(f, 0.0) for f in families) >= SURE
+
+
+def _no_amps(ident: Identification) -> str:
+    """Why no core like this gives hundreds of amps."""
+    record = ident.record
+    kilograms, va = _kilograms(record), _plate_va(record)
+    if record.core is not None and (record.core.potted or record.core.assembly == "potted"):
+        return "it is potted: its coils do not come out whole."
+    if _likely(ident, "sign", "variable", "choke"):
+        return "a part of this kind is not rewound for amps."
+    if kilograms is not None and kilograms < LEAST_KG:
+        return f"a core of {kilograms:g} kg gives no hundreds of amps; {LEAST_KG:g} kg and more do."
+    if va is not None and va < LEAST_VA:
+        return f"its plate says {va:g} VA; {LEAST_VA:g} VA and more give hundreds of amps."
+    return ""
+
+
+def _no_lamps(ident: Identification) -> str:
+    if _likely(ident, "variable", "choke"):
+        return "one winding is no supply: nothing of it is isolated from the mains."
+    return ""
+
+
+def _no_isolation(ident: Identification) -> str:
+    va = _plate_va(ident.record)
+    if _likely(ident, "microwave"):
+        return "oven parts are never a safety isolation, however good their readings."
+    if _likely(ident, "variable"):
+        return "one tapped winding isolates nothing."
+    if _likely(ident, "choke", "sign"):
+        return "a part of this kind gives no isolated mains."
+    if va is not None and va < BENCH_VA:
+        return f"its plate says {va:g} VA; a bench wants {BENCH_VA:g} VA and more."
+    return ""
+
+
+CORE = Need(
+    words="two bare spots of the core, so that open to it counts",
+    kinds=("core_proof",),
+    minutes=2,
+    tool=METER,
+    there=_read("core_proof"),
+)
+OHMS = Need(
+    words="ohms of every pair that may be a winding",
+    kinds=("resistance",),
+    minutes=8,
+    tool=METER,
+    there=lambda ident: bool(ident.windings),
+)
+PROVED = Need(
+    words="the primary open to the core",
+    kinds=("resistance", "insulation"),
+    minutes=2,
+    tool=METER,
+    there=_primary_proved,
+)
+GOALS: tuple[Goal, ...] = (
+    Goal(
+        key="what-is-it",
+        title="What is it?",
+        needs=(
+            CORE,
+            OHMS,
+            Need(
+                words="one ratio at a low drive, or an inductance: it parts the families",
+                kinds=("ratio", "inductance"),
+                minutes=6,
+                tool="low AC source",
+                there=_family_told,
+            ),
+        ),
+        never=lambda _ident: "",
+    ),
+    Goal(
+        key="tab-welder",
+        title="A tab welder",
+        needs=(
+            CORE,
+            OHMS,
+            PROVED,
+            Need(
+                words="volts per turn: five test turns through both windows",
+                kinds=("test_turn", "ratio"),
+                minutes=10,
+                tool="low AC source",
+                there=_turns_told,
+            ),
+            Need(
+                words="amps and watts at no load, before the saw",
+                kinds=("no_load",),
+                minutes=15,
+                tool="wattmeter",
+                there=_read("no_load"),
+            ),
+        ),
+        never=_no_amps,
+    ),
+    Goal(
+        key="lamps-12",
+        title="12 V for lamps",
+        needs=(
+            CORE,
+            OHMS,
+            PROVED,
+            Need(
+                words="volts of an output by a ratio",
+                kinds=("ratio",),
+                minutes=6,
+                tool="low AC source",
+                there=_volts_told,
+            ),
+            Need(
+                words="500 V between the mains winding and the output",
+                kinds=("insulation",),
+                minutes=5,
+                tool="insulation tester",
+                there=_read("insulation"),
+            ),
+        ),
+        never=_no_lamps,
+    ),
+    Goal(
+        key="isolated-bench",
+        title="An isolated bench",
+        needs=(
+            CORE,
+            OHMS,
+            PROVED,
+            Need(
+                words="500 V between mains and output, and each to the core",
+                kinds=("insulation",),
+                minutes=10,
+                tool="insulation tester",
+                there=_read("insulation"),
+            ),
+            Need(
+                words="the bond of the core to earth by an ampere",
+                kinds=("dc_drop",),
+                minutes=8,
+                tool="bench supply of 10 A",
+                there=_bond_told,
+            ),
+            Need(
+                words="leakage of the output to earth",
+                kinds=("leakage_current", "earth_voltage"),
+                minutes=10,
+                tool="microammeter and 2 kΩ",
+                there=_read("leakage_current"),
+            ),
+        ),
+        never=_no_isolation,
+    ),
+)
+"""Goals that may be said."""
+
+
+def goal_of(record: Transformer) -> Goal | None:
+    """The goal that was said last; None where none was, or it was taken back."""
+    said = [s.concerns for s in record.statements if s.kind == GOAL]
+    return next((g for g in GOALS if said and g.key == said[-1]), None)
+
+
+def by_goal(found: Sequence[Step], goal: Goal | None) -> list[Step]:
+    """Steps with those first that serve the goal, of cold and of low ones each among their like.
+    Pure.
+    """
+    if goal is None:
+        return list(found)
+    out = list(found)
+    for energy in ("cold", "low"):
+        places = [n for n, s in enumerate(out) if s.energy == energy and s.act != FIRST]
+        sorted_ = sorted((out[n] for n in places), key=lambda s: s.kind not in goal.kinds)
+        for n, step in zip(places, sorted_, strict=True):
+            out[n] = step
+    return out
+
+
+FIRST = "repeat"
+"""What is to be read again stays where it stands."""
+
+
+def standing(ident: Identification, proposed: Sequence[Step]) -> Standing | None:
+    """How the goal of a piece stands; None where none was said."""
+    goal = goal_of(ident.record)
+    if goal is None:
+        return None
+    never = goal.never(ident)
+    lacking = () if never else tuple(n for n in goal.needs if not n.there(ident))
+    wanted = {k for need in lacking for k in need.kinds}
+    kept = ("none", "stored")
+    spared = [s.title for s in proposed if s.energy not in kept and s.kind not in wanted]
+    return Standing(
+        goal=goal, lacking=lacking, never=never, spared=tuple(dict.fromkeys(spared))[:MOST_SPARED]
+    )
+
+
+MOST_SPARED = 4
