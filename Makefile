@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching rigs mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -63,6 +63,10 @@ evaluate: $(DEV)
 # The allowances chosen on all worlds but one and scored on it, in turn, N=600 SEED=1.
 allowances: $(DEV)
 	$(PY) scripts/allowances.py
+
+# Hidden pieces answered by the next step alone, N=1000 LEVEL=any.
+hidden: $(DEV)
+	PYTHONPATH=. $(PY) scripts/hidden.py $(N) $(if $(LEVEL),--level $(LEVEL))
 
 # Rigs drawn by their seeds against ngspice, N=50.
 rigs: $(DEV)

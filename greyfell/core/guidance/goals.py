@@ -93,17 +93,13 @@ def _read(*kinds: str) -> Callable[[Identification], bool]:
     return lambda ident: any(r.kind in kinds for r in ident.record.standing)
 
 
-def _primary_proved(ident: Identification) -> bool:
-    """Its primary is found and read open to the core."""
+def primary_proved(ident: Identification) -> bool:
+    """Its primary is found and read open to the core, or to a lead on the core."""
     primary = ident.belief.primary
-    leads = set() if primary is None else {*primary.coil.leads}
-    return any(
-        r.kind in ("resistance", "insulation")
-        and r.ohms == "open"
-        and "core" in r.between
-        and bool(leads & set(r.between))
-        for r in ident.record.standing
-    )
+    leads = set() if primary is None else set(primary.coil.members)
+    iron = {"core", *ident.topology.core_leads}
+    read = [r for r in ident.record.standing if r.kind in ("resistance", "insulation")]
+    return any(r.ohms == "open" and iron & set(r.between) and leads & set(r.between) for r in read)
 
 
 def _family_told(ident: Identification) -> bool:
@@ -192,7 +188,7 @@ PROVED = Need(
     kinds=("resistance", "insulation"),
     minutes=2,
     tool=METER,
-    there=_primary_proved,
+    there=primary_proved,
 )
 GOALS: tuple[Goal, ...] = (
     Goal(

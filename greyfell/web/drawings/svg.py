@@ -25,10 +25,10 @@ def _one(s: Shape) -> str:
     if s.element != "g":
         return f"<{s.element}{_attributes(s)}>{escape(s.text)}</{s.element}>"
     inner = "".join(_one(p) for p in s.parts)
-    if not s.link:
-        return f"<g{_attributes(s)}>{inner}</g>"
-    label = f' aria-label="{escape(s.label)}"' if s.label else ""
     lead = f' data-lead="{escape(s.lead)}"' if s.lead else ""
+    if not s.link:
+        return f"<g{_attributes(s)}{lead}>{inner}</g>"
+    label = f' aria-label="{escape(s.label)}"' if s.label else ""
     return f'<a href="{escape(s.link)}"{label}{lead} class="{escape(s.attrs["class"])}">{inner}</a>'
 
 

@@ -383,6 +383,22 @@ Alpine.data("shots", () => ({
   },
 }));
 
+// A hook-up: a post that is tapped goes into the pair last touched; a third begins anew.
+Alpine.data("hookup", () => ({
+  box: null,
+  touch(event) {
+    if (["driven", "points", "shorted"].includes(event.target.name)) this.box = event.target;
+  },
+  pick(event) {
+    const post = event.target.closest("[data-lead]");
+    const box = this.box || this.$root.querySelector("[name=points]");
+    if (!post || !box) return;
+    const had = box.value.split("-").filter(Boolean);
+    box.value = [...(had.length > 1 ? [] : had), post.dataset.lead].join("-");
+    box.focus();
+  },
+}));
+
 // Heard with both hands busy: a clock has run out. Silent where the browser allows no sound.
 function beep() {
   try {

@@ -1,0 +1,1 @@
+"""Practice without danger: hidden pieces, simulated instruments, what a wrong move would do."""
