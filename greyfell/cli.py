@@ -336,6 +336,50 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
 
 
 @main.command()
+@click.option("--simulate", is_flag=True, help="Start stand-ins; Ctrl+C ends them.")
+@click.option(
+    "--port", type=click.IntRange(1024, 65000), default=5025, help="Of the first of them."
+)
+@click.option("--fault", default="none", help="What they do wrong, such as garbage or silence.")
+@click.option("--read", "address", default="", help="Read one figure of an instrument.")
+@click.option("--as", "speaks", default="multimeter", help="What it is.")
+@click.option("--function", default="ohms", help="What is read.")
+def bench(simulate: bool, port: int, fault: str, address: str, speaks: str, function: str) -> None:
+    """Bench instruments: stand-ins to try with, or one figure read, as JSON. Reading only."""
+    from greyfell.instruments.declared import instrument_of
+    from greyfell.instruments.driver import read
+
+    if simulate:
+        _stand_in(port, fault)
+        return
+    try:
+        if not address:
+            raise FieldError("read", "Say --simulate, or --read with an address.")
+        taken = read(address, instrument_of(speaks), function)
+    except FieldError as error:
+        raise click.BadParameter(error.sentence, param_hint=error.field) from None
+    _print({"line": taken.line, "value": taken.value, "over": taken.over, "named": taken.named})
+
+
+def _stand_in(port: int, fault: str) -> None:
+    """Stand-ins until somebody ends them."""
+    import threading
+
+    from greyfell.instruments.bench import stand_ins
+    from greyfell.instruments.standin import FAULTS
+
+    if fault not in FAULTS:
+        raise click.BadParameter(f"A fault is one of: {', '.join(FAULTS)}.", param_hint="fault")
+    for there in stand_ins(port):
+        there.device.fault = fault
+        there.start()
+        click.echo(f"{there.device.instrument.title}: {there.address}")
+    click.echo("Reading only, a sample bell transformer on them; Ctrl+C ends it.")
+    with suppress(KeyboardInterrupt):
+        threading.Event().wait()
+
+
+@main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @click.argument("question", nargs=-1, required=True)
 @click.option("--json", "as_document", is_flag=True, help="Print JSON.")

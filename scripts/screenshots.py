@@ -10,6 +10,9 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 from waitress import create_server
 
+from greyfell.core.drill.hookup import Hookup
+from greyfell.core.drill.readings import reading_of
+from greyfell.core.practice.hidden import hidden
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
@@ -23,7 +26,7 @@ VIEWS = {
     "model": "/pieces/CQ-018/?at=model",
     "rig": "/rigs/edit",
     "clues": "/pieces/CQ-014/?at=clues",
-    "record": "/pieces/CQ-014/?at=record",
+    "practice": "/practice/PR-A11",
     "first-power": "/pieces/CQ-005/?at=power",
     "sweep": "/pieces/CQ-018/?at=sweep",
     "rewind": "/pieces/CQ-017/rewind?use=weld-nickel",
@@ -33,11 +36,9 @@ VIEWS = {
     "limiting": "/plans/limiter",
     "salvage": "/pieces/CQ-009/?at=salvage&label=0.95+or+0.98uF+2100WV",
     "output": "/plans/dc_supply",
-    "bench-card": "/pieces/CQ-014/bench",
+    "dangers": "/pieces/CQ-018/dangers?use=weld-nickel&act=first+power",
     "paper": "/pieces/CQ-009/paper",
 }
-SIZES = {"bench-card": (390, 844)}
-"""Views that are not looked at on a bench of 1280 × 800."""
 BENCH = (1280, 800)
 ARGS = [
     "--no-sandbox",
@@ -50,18 +51,30 @@ ARGS = [
 ]
 
 
+def practised(repository):
+    """A practice piece with three readings taken."""
+    piece = hidden(11, "any")
+    said = {"kind": "practice", "concerns": "any", "text": "11", "lesson": "oven"}
+    kept = repository.add({**piece.document, "statements": [said]})
+    pairs = [("core", "earth"), piece.fed, (piece.fed[0], "core")]
+    for n, pair in enumerate(pairs):
+        found = reading_of(piece, Hookup(instrument="ohms", points=pair), n)
+        repository.append(kept.tag, [found])
+
+
 def main():
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = create_app(Path(tempfile.mkdtemp()), demo=True)
-    load_demo(Repository(app.extensions["store"]))
+    repository = Repository(app.extensions["store"])
+    load_demo(repository)
+    practised(repository)
     server = create_server(app, host="127.0.0.1", port=0)
     threading.Thread(target=server.run, daemon=True).start()
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         page = browser.new_page()
         for name, path in VIEWS.items():
-            width, height = SIZES.get(name, BENCH)
-            page.set_viewport_size({"width": width, "height": height})
+            page.set_viewport_size({"width": BENCH[0], "height": BENCH[1]})
             page.goto(f"http://127.0.0.1:{server.effective_port}{path}")
             page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")

@@ -60,6 +60,7 @@ from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
+from greyfell.web.answering import answering
 from greyfell.web.bench import card_shown
 from greyfell.web.clues import MOST_TOUCH, clues_shown, touched_by, touched_shown
 from greyfell.web.drawings.bands import band_marks
@@ -321,6 +322,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         station_words=STATION_WORDS,
         lacking=lacking(piece.record),
         goals=GOALS,
+        answering=answering(),
         goal=drawn(piece, "goal", lambda: standing(ident, piece.steps)),
         in_hand=in_hand,
         hand=dial.standing(in_hand),

@@ -12,6 +12,12 @@ pytestmark = pytest.mark.browser
 AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
 PAGES = [
     "/",
+    "/practice",
+    "/instruments",
+    "/rewindings",
+    "/pieces/CQ-018/dangers?use=weld-nickel&act=first+power",
+    "/pieces/CQ-018/rehearse?source=line&driven=A-B&volts_driven=230&connect=yes",
+    "/pieces/CQ-021/points",
     "/pieces/new",
     "/import",
     "/plans/",

@@ -90,7 +90,13 @@ def bench(name, document):
 
 
 def scene_of(told):
-    """One situation as a scene."""
+    """One situation as a scene, made once."""
+    return _made(json.dumps(told, sort_keys=True))
+
+
+@cache
+def _made(text):
+    told = json.loads(text)
     ident = None
     if "piece" in told:
         document = {**base(told["piece"]), **told.get("with", {})}

@@ -167,3 +167,12 @@ def test_a_right_hook_up_rehearsed_shows_the_models_forecast(demo):
 
     assert "Nothing wrong is known" in shown
     assert "a forecast, never a reading" in shown
+
+
+def test_a_practice_piece_is_never_the_next_iron_of_the_shelf(client):
+    """It stands on the shelf, and nobody is sent to its capacitor."""
+    begun(client, "first-ohm")
+    shown = page(client.get("/"))
+
+    assert "Practice piece 3" in shown
+    assert "Next across the shelf" not in shown

@@ -80,7 +80,7 @@ def body_amps(volts: float, most: float | None = None) -> float:
     IEC 60479-1 table 1.
 
     >>> round(body_amps(230.0), 3), body_amps(2000.0, 0.03)
-    (0.298, 0.03)
+    (0.299, 0.03)
     """
     amps = volts / body_ohms(volts)[0]
     return amps if most is None else min(amps, most)

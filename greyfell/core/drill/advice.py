@@ -10,7 +10,7 @@ import numpy as np
 
 from greyfell.core.drill.hookup import Hookup, Mishap, mishaps
 from greyfell.core.drill.irons import OfHidden
-from greyfell.core.drill.readings import polarity, reading_of, test_turns
+from greyfell.core.drill.readings import polarity, reading_of, turns_read
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.next_step import next_steps
@@ -163,7 +163,7 @@ def _turned(hidden: Hidden, step: Step, taken: int, out: Answer) -> Made:
         return None
     out.happened += mishaps(Hookup(source="low", driven=driven, volts=6.0), OfHidden(hidden))
     try:
-        return test_turns(hidden, driven, 6.0, taken)
+        return turns_read(hidden, driven, 6.0, taken)
     except FieldError:
         return None
 

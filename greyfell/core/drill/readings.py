@@ -67,7 +67,7 @@ def _dead(hidden: Hidden, h: Hookup, taken: int) -> dict[str, Any] | None:
     return None
 
 
-def test_turns(hidden: Hidden, driven: tuple[str, str], volts: float, taken: int) -> dict[str, Any]:
+def turns_read(hidden: Hidden, driven: tuple[str, str], volts: float, taken: int) -> dict[str, Any]:
     """Volts on a few turns of thin wire through the windows."""
     found = hidden.bench(taken).test_turn(driven, volts, TURNS, hidden.region.hertz)
     found["id"] = f"r{taken + 1}"

@@ -33,7 +33,7 @@ LINES = (
     ("strike r7 wrong range", "strike out"),
     ("undo", "strike the last reading out"),
     ("C-D 0.6..0.7..1.0", "a figure that moved: least, mean, most; or 0.8 then 0.7"),
-    ("A-B about 1.3 40C claimed", "what stands beside a figure"),
+    ("A-B about 1.3 40C claimed", "what stands beside a figure; ±0.5% are its meter's limits"),
 )
 """Every way a line is typed, with what it says."""
 EXAMPLES = (
@@ -171,7 +171,8 @@ def _on_dial(reading: Said, dial: float) -> Said:
 
 def _beside(text: str) -> tuple[str, Said]:
     """A line without what stands beside its figures, and that: about, claimed, the winding's
-    temperature, where volts were read, and a figure that moved, as one figure with its ends.
+    temperature, where volts were read, the meter's limits, and a figure that moved, as one figure
+    with its ends.
     """
     said: Said = {}
     for pattern, field, value in ASIDE:
@@ -180,6 +181,9 @@ def _beside(text: str) -> tuple[str, Said]:
     warm = _CELSIUS.search(text)
     if warm:
         text, said["celsius"] = text.replace(warm[0], " "), float(warm[1])
+    limits = _LIMITS.search(text)
+    if limits:
+        text, said["percent"] = text.replace(limits[0], " "), float(limits[1])
     moved = _MOVED.search(text)
     if moved:
         figures, unit = re.split(r"\.\.|\s+then\s+", moved[1]), moved[2]
@@ -204,6 +208,7 @@ ASIDE: tuple[tuple[re.Pattern[str], str, Any], ...] = (
     (re.compile(r"\bat (?:the )?socket\b", re.I), "where", "socket"),
 )
 """Words beside a reading, the field they fill and with what."""
+_LIMITS = re.compile(r"±\s*(\d{1,2}(?:\.\d{1,3})?)\s*%")
 _CELSIUS = re.compile(r"\b(-?\d+(?:\.\d+)?)\s*°?C\b(?!-)")
 _FIGURE = r"\d+(?:\.\d+)?"
 _MOVED = re.compile(

@@ -40,6 +40,10 @@ Alpine.data("bench", () => ({
     });
     window.addEventListener("keydown", (event) => {
       const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? "");
+      if (event.key === "F2" && this.$refs.instrument) {
+        event.preventDefault();
+        this.readIt();
+      }
       if (event.key === "/" && !typing) {
         event.preventDefault();
         this.$refs.line.focus();
@@ -121,6 +125,20 @@ Alpine.data("bench", () => ({
   },
   take(event) {
     this.fill(event.currentTarget.dataset.fill);
+  },
+  // A figure of an instrument goes behind what stands in the line; why there is none is said, and the line stays.
+  readIt() {
+    const chosen = this.$refs.instrument.selectedOptions[0];
+    this.say("asking the instrument", true);
+    asked(chosen.value, chosen.dataset.function).then((answer) => {
+      if (answer.problem) {
+        this.say(answer.problem, false);
+        return;
+      }
+      const meter = this.$refs.meter;
+      if (meter && [...meter.options].some((o) => o.value === chosen.dataset.meter)) meter.value = chosen.dataset.meter;
+      this.fill(`${this.line.trim()} ${answer.line}`.trim());
+    });
   },
   entry() {
     const given = this.$refs.form.elements;
@@ -380,6 +398,68 @@ Alpine.data("shots", () => ({
     const wait = Math.max(0, Math.ceil(Number(rest) - (Date.now() - this.since) / 1000));
     const next = wait ? `rest ${wait} s` : "rested";
     this.words = left ? `${this.count} done, ${left} to the limit; ${next}` : "at its limit: let it cool";
+  },
+}));
+
+// One figure of an instrument, or the sentence why there is none.
+async function asked(url, what) {
+  const token = document.querySelector("input[name=csrf_token]")?.value ?? "";
+  try {
+    const answer = await fetch(url, { method: "POST", body: new URLSearchParams({ function: what, csrf_token: token }) });
+    return await answer.json();
+  } catch {
+    return { problem: "Greyfell did not answer; nothing was taken." };
+  }
+}
+
+Alpine.data("instrument", () => ({
+  said: "",
+  ask(event) {
+    this.said = "…";
+    asked(this.$root.dataset.read, event.currentTarget.dataset.function).then((answer) => {
+      this.said = answer.problem ?? answer.line;
+    });
+  },
+}));
+
+// Points while a winding is wound up: a step is kept when the volts moved by four per cent; a stop line is heard.
+Alpine.data("stream", () => ({
+  on: false,
+  stopped: false,
+  said: "",
+  text: "",
+  points: [],
+  last: 0,
+  destroy() {
+    this.on = false;
+  },
+  toggle() {
+    this.on = !this.on;
+    this.stopped = false;
+    if (this.on) this.next();
+  },
+  next() {
+    if (!this.on) return;
+    asked(this.$root.dataset.read, "all").then((answer) => {
+      if (!this.on) return;
+      if (answer.problem) this.said = answer.problem;
+      else this.point(answer);
+      setTimeout(() => this.next(), 400);
+    });
+  },
+  point({ line, volts, amps }) {
+    this.said = line;
+    const stop = Number(this.$root.dataset.stop);
+    if (stop && amps > stop) {
+      this.stopped = true;
+      this.on = false;
+      this.said = `${line}: above ${stop.toPrecision(2)} A, wind down`;
+      beep();
+    }
+    if (Math.abs(volts - this.last) <= 0.04 * Math.max(volts, this.last)) return;
+    this.last = volts;
+    this.points.push(`${this.$root.dataset.pair} ${line}`);
+    this.text = this.points.join("\n");
   },
 }));
 
