@@ -11,11 +11,10 @@ from sqlalchemy.orm import Session
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.record import RETIRED
+from greyfell.core.evidence.record import PRACTISED, RETIRED
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance.gives import Wanted
 from greyfell.core.guidance.summary import summarise
-from greyfell.core.practice.hidden import TITLE
 from greyfell.records.models import ConclusionRow, OutputRow, PieceRow, TallyRow
 from greyfell.records.rows import Kept, find, kept_of
 from greyfell.records.store import Store
@@ -127,7 +126,7 @@ COUNTS = sa.select(TallyRow.family, TallyRow.verdict, TallyRow.pieces)
 UNSCREENED = (
     sa.select(ConclusionRow.tag, PieceRow.title, ConclusionRow.summary)
     .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
-    .where(ConclusionRow.verdict == "unknown", ~PieceRow.title.startswith(TITLE))
+    .where(ConclusionRow.verdict == "unknown", ~PieceRow.title.startswith(PRACTISED))
     .order_by(ConclusionRow.piece_id.desc())
     .limit(1)
 )

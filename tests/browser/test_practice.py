@@ -1,4 +1,4 @@
-"""Lessons walked in Chromium with the keyboard alone, and by taps on the posts; axe on the bench."""
+"""Lessons walked in Chromium with the keyboard alone, and by taps on posts; axe on the bench."""
 
 import pytest
 from playwright.sync_api import expect

@@ -459,6 +459,8 @@ class Statement(Part):
     at: Stamp | None = None
 
 
+PRACTISED = "Practice piece"
+"""How the title of a piece for practice begins: it is no iron on a shelf."""
 RETIRED, BROUGHT_BACK = "retired", "brought-back"
 """Kinds of statements: a piece is put away, and is on the shelf again."""
 

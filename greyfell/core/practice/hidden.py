@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from greyfell.core.errors import within
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.record import FORMAT, PRACTISED
 from greyfell.core.forward.piece import Piece, Wound
 from greyfell.core.forward.readings import open_circuit_volts
 from greyfell.core.practice.designs import AMERICA, EUROPE, MAKERS, Region
@@ -40,8 +40,6 @@ KINDS = {
 }
 FAULT_SHARE = {"first": 0.0, "mains": 0.25, "any": 0.34, "hard": 0.5}
 MOST_NUMBER = 999_999
-TITLE = "Practice piece"
-"""How the title of such a piece begins: it is no iron on a shelf."""
 SHARES = {"ohms": 0.7, "volts": 0.35, "henries": 0.7, "amps": 0.7, "watts": 0.7}
 SPANS = tuple(10.0**n for n in range(-6, 3))
 """Last figures a voltmeter may show: each range has its own divider."""
@@ -117,7 +115,7 @@ def hidden(number: int, level: str = "first") -> Hidden:
     document: dict[str, Any] = {
         "format": FORMAT,
         "tag": f"PR-{level[0].upper()}{number}",
-        "title": f"{TITLE} {number}",
+        "title": f"{PRACTISED} {number}",
         "supply": {"volts": region.volts, "hertz": region.hertz},
         "leads": [{"id": x} for x in _all_leads(piece)],
         "readings": [],
