@@ -98,6 +98,8 @@ ADDRESSES = (
     Address("/practice/<tag>/connect", "practice.connect", "POST"),
     Address("/practice/<tag>/name", "practice.name", "POST"),
     Address(f"{PIECE}/rehearse", "practice.rehearse"),
+    Address(f"{PIECE}/isolated", "isolating.show"),
+    Address(f"{PIECE}/isolated", "isolating.read", "POST"),
     Address("/uses", "wants.show"),
     Address("/rewindings", "rewinding.kept_plans"),
     Address("/schools", "schools.show"),

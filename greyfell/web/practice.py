@@ -8,7 +8,14 @@ from typing import Any
 
 from flask import redirect, render_template, request, url_for
 
-from greyfell.core.drill.hookup import HELD, INSTRUMENTS, SOURCES, Hookup, Mishap, mishaps
+from greyfell.core.drill.hookup import (
+    HELD,
+    INSTRUMENTS,
+    SOURCES,
+    Hookup,
+    Mishap,
+    mishaps,
+)
 from greyfell.core.drill.irons import OfBelief, OfHidden
 from greyfell.core.drill.lessons import LESSONS, NAMED, Lesson, lesson_of
 from greyfell.core.drill.readings import reading_of
@@ -178,7 +185,7 @@ def rehearse(tag: str) -> Any:
         tried=tried and error is None,
         error=error,
         shows=_shows(hookup, iron) if tried and error is None and not wrong else "",
-        drawing=practice_drawing(iron.points(), hookup, covered=False),
+        drawing=practice_drawing(iron.points(), hookup, wrong, covered=False),
         points=iron.points(),
         **_choices(),
     )
@@ -211,6 +218,7 @@ def _asked_hookup(form: Any) -> Hookup:
         points=_pair(form.get("points", "")),
         jack="amps" if form.get("jack") == "amps" else "volts",
         held=form.get("hand", "clips"),
+        range_key=form.get("range", ""),
         earthed=bool(form.get("earthed")),
         covered=bool(form.get("covered")),
         shorted=_pair(form.get("shorted", "")),
@@ -292,7 +300,7 @@ def _bench(
         happened=happened,
         scored=scored,
         error=error,
-        drawing=practice_drawing(iron.points(), hookup, covered=True),
+        drawing=practice_drawing(iron.points(), hookup, wrong, covered=True),
         points=iron.points(),
         families=FAMILIES,
         faults=FAULT_WORDS,

@@ -18,6 +18,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.practice.hidden import LEVELS, MOST_NUMBER, ends_of, hidden
 from greyfell.records.demo import demo_documents
+from greyfell.web.drawings.practice import practice_drawing
 from scripts.hidden import run
 
 OVEN = hidden(11, "any")
@@ -86,6 +87,7 @@ def test_what_lies_under_the_cloth_is_not_in_the_record():
 
 # ----------------------------------------------------------------- wrong hook-ups
 
+DEAD = {"source": "none"}
 WRONG = [
     ("meter-on-hv", {"source": "line", "instrument": "volts", "points": "high"}),
     ("by-hand", {"source": "line", "instrument": "volts", "points": "high", "held": "hand"}),
@@ -99,6 +101,11 @@ WRONG = [
     ("no-limiter", {"source": "line"}),
     ("along-winding", {"source": "none", "instrument": "insulation", "points": "mains"}),
     ("beyond-source", {"source": "low", "volts": 100.0}),
+    ("leak-on-hv", {"source": "lamp", "instrument": "microamps", "points": ("C", "earth")}),
+    (
+        "low-range",
+        {"source": "none", "instrument": "ohms", "points": ("A", "C"), "range_key": "20k"},
+    ),
 ]
 """Ten wrong hook-ups of one demo oven and two more: each ends in its own sentence."""
 
@@ -170,6 +177,7 @@ def test_an_unhurt_hook_up_is_told_nothing():
         ({"source": "sun"}, "source"),
         ({"instrument": "nose"}, "instrument"),
         ({"held": "foot"}, "held"),
+        ({"range_key": "9"}, "range"),
         ({"points": ("A", "A")}, "points"),
         ({"points": ("A", "ZZ")}, "points"),
         ({"instrument": "ohms", "points": None}, "points"),
@@ -205,6 +213,10 @@ def test_instruments_read_as_an_owners_do():
     assert kind(**low, instrument="wattmeter") == "no_load"
     assert kind(**low, instrument="wattmeter", shorted=other) == "short_circuit"
     assert kind(source="lamp", driven=fed, volts=230.0) == "lamp"
+    line = {"source": "lamp", "driven": fed, "volts": 230.0, "points": (other[0], "earth")}
+    assert kind(**line, instrument="microamps") == "leakage_current"
+    assert kind(**line, instrument="low-z") == "earth_voltage"
+    assert kind(**{**line, "points": (fed[0], "earth")}, instrument="low-z") is None
     assert kind(instrument="henries", points=(fed[0], other[0])) is None
     assert kind(instrument="volts", points=fed) is None
     assert set(INSTRUMENTS) >= {"volts-dc", "amps", "clamp"}
@@ -342,3 +354,33 @@ def test_a_grave_move_keeps_the_lessons_that_ask_for_none():
 
     assert lesson.done(ident, [])
     assert not lesson.done(ident, grave)
+
+
+def test_an_ohmmeter_on_a_low_range_shows_open_and_says_its_range():
+    """A primary of hundreds of ohms on 200 Ω; the range goes on record."""
+    piece = next(h for h in (hidden(n, "first") for n in range(1, 60)) if _primary(h) > 250)
+    found = reading_of(piece, Hookup(instrument="ohms", points=piece.fed, range_key="200"), 0)
+    wide = reading_of(piece, Hookup(instrument="ohms", points=piece.fed, range_key="20k"), 0)
+
+    assert found["ohms"] == "open"
+    assert found["range_ohms"] == 200.0
+    assert wide["ohms"] == pytest.approx(_primary(piece), rel=0.02)
+
+
+def _primary(piece):
+    """Ohms of its primary."""
+    return piece.piece.winding(piece.piece.primary).ohms
+
+
+def test_what_would_be_gone_is_crossed_out_where_it_stands():
+    """The meter, the piece, and the line between two points where a body would have been."""
+    iron = oven_of_demo()
+    given = {"source": "line", "instrument": "volts", "points": "high", "held": "hand"}
+    hookup = made_of(iron, given)
+    drawn = practice_drawing(iron.points(), hookup, mishaps(hookup, iron), covered=False)
+    looks = [s.attrs["class"] for s in drawn.shapes]
+    calm = practice_drawing(iron.points(), hookup, [], covered=False)
+
+    assert looks.count("fault-cross") == 2
+    assert "touch-4" in looks
+    assert "fault-cross" not in [s.attrs["class"] for s in calm.shapes]

@@ -20,6 +20,8 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.core.practice.hidden import Hidden
 
 MOST_STEPS = 60
+LEAST_TOLD = 0.05
+"""A reading worth less, in nats, is told without its worth."""
 LOW = 12.0
 STATED = {
     "capacitor": {
@@ -103,7 +105,8 @@ def _take(hidden: Hidden, document: dict[str, Any], step: Step, out: Answer) -> 
     if found is None:
         return False
     document["readings"] = [*document["readings"], found]
-    out.moves.append(step.title)
+    worth = f", worth {step.worth:.1f}" if step.worth >= LEAST_TOLD else ""
+    out.moves.append(f"{step.title}{worth}")
     return True
 
 

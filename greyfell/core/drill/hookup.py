@@ -24,6 +24,8 @@ INSTRUMENTS = {
     "milliohm": "milliohm by volts and amps",
     "volts": "voltmeter, AC",
     "volts-dc": "voltmeter, left on DC",
+    "low-z": "voltmeter of low impedance",
+    "microamps": "microammeter, 2 kΩ and a fuse",
     "amps": "ammeter",
     "wattmeter": "wattmeter",
     "clamp": "clamp",
@@ -35,6 +37,8 @@ INSTRUMENTS = {
 """Instruments in words."""
 UNPOWERED = ("ohms", "milliohm", "henries", "insulation")
 """Instruments that want a dead piece."""
+RANGES = {"": None, "200": 200.0, "20k": 2e4, "20M": 2e7}
+"""Ranges of an ohmmeter, Ω; the first takes the one that suits."""
 HELD = ("clips", "hand")
 METER_VOLTS, LOW_SOURCE_VOLTS = 600.0, 42.0
 """A pocket meter bears so many; a low source gives so many."""
@@ -49,8 +53,8 @@ a wrong figure; one that tells nothing."""
 
 @dataclass(frozen=True, kw_only=True)
 class Hookup:
-    """A source on a pair with its volts, an instrument on a pair, its jack, how it is held, whether
-    the core is bonded to earth and other leads are covered, which pair is shorted.
+    """A source on a pair with its volts, an instrument on a pair, its jack and range, how it is
+    held, whether the core is bonded to earth and other leads are covered, which pair is shorted.
     """
 
     source: str = "none"
@@ -62,6 +66,7 @@ class Hookup:
     held: str = "clips"
     earthed: bool = True
     covered: bool = True
+    range_key: str = ""
     shorted: tuple[str, str] | None = None
 
     @property
@@ -153,6 +158,7 @@ def _checked(hookup: Hookup, iron: Iron) -> None:
         ("source", hookup.source, SOURCES),
         ("instrument", hookup.instrument, INSTRUMENTS),
         ("held", hookup.held, HELD),
+        ("range", hookup.range_key, RANGES),
     ):
         if value not in known:
             raise FieldError(name, f"{name[:1].upper()}{name[1:]} is one of: {', '.join(known)}.")
@@ -177,11 +183,38 @@ def _between(h: Hookup, iron: Iron, pair: tuple[str, str]) -> float:
 
 def _on_hv(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
     """The instrument's points see more than it bears."""
-    if not h.powered or h.points is None or h.instrument not in ("volts", "volts-dc", "lamp"):
+    if not h.powered or h.points is None or h.instrument not in VOLTMETERS:
         return
     volts = _between(h, iron, h.points)
     if volts > METER_VOLTS:
         yield {"volts": engineering(volts, "V"), "pair": "–".join(h.points)}
+
+
+VOLTMETERS = ("volts", "volts-dc", "low-z", "lamp")
+
+
+def _leak_on_hv(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
+    """A microammeter to earth from a lead of a high winding."""
+    if h.instrument != "microamps" or not h.powered or h.points is None:
+        return
+    for pair in iron.high():
+        volts = _between(h, iron, pair)
+        if volts > METER_VOLTS and set(pair) & set(h.points) - {"core", "earth"}:
+            yield {"pair": "–".join(h.points), "volts": engineering(volts, "V")}
+
+
+def _too_low(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
+    """A barrier read on a range that cannot see it."""
+    if h.instrument != "ohms" or h.powered or h.points is None:
+        return
+    top = RANGES.get(h.range_key)
+    barrier = iron.made_for(h.points) is None and set(h.points) != {"core", "earth"}
+    if barrier and top is not None and top < LEAST_RANGE:
+        yield {"pair": "–".join(h.points), "range": engineering(top, "Ω")}
+
+
+LEAST_RANGE = 2e6
+"""A range below this says nothing of a barrier. The record's own rule."""
 
 
 def _unpowered(h: Hookup, _iron: Iron) -> Iterator[dict[str, str]]:
@@ -375,6 +408,20 @@ RULES = (
         words="{source} with nothing that limits: sound this time.",
         shown_by="A lamp in series shows a fault by its glow, before it burns.",
         when=_bare_line,
+    ),
+    Rule(
+        code="leak-on-hv",
+        grave="stop",
+        words="A microammeter from {pair} of a winding at {volts}: its 2 kΩ flashed over.",
+        shown_by="Leakage is read of outputs whose volts are known and low, never of HV.",
+        when=_leak_on_hv,
+    ),
+    Rule(
+        code="low-range",
+        grave="waste",
+        words="{pair} open on {range}: that range sees no leak of a megohm.",
+        shown_by="A barrier is read on the highest range there is, noted with the reading.",
+        when=_too_low,
     ),
     Rule(
         code="along-winding",

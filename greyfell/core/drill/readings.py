@@ -5,7 +5,7 @@ tells none.
 import math
 from typing import Any
 
-from greyfell.core.drill.hookup import Hookup
+from greyfell.core.drill.hookup import RANGES, Hookup
 from greyfell.core.errors import FieldError
 from greyfell.core.practice.hidden import Hidden
 
@@ -27,6 +27,8 @@ def reading_of(hidden: Hidden, hookup: Hookup, taken: int) -> dict[str, Any] | N
         if h.powered and h.driven is not None:
             if h.instrument == "lamp" or (h.source == "lamp" and h.instrument == "none"):
                 found = bench.lamp(*h.driven, h.volts, LAMP_WATTS, hertz)
+            elif points is not None and "earth" in points and h.instrument in TO_EARTH:
+                found = _to_earth(hidden, h, taken)
             elif h.instrument == "volts" and points is not None and set(points) != set(h.driven):
                 found = bench.ratio(h.driven, h.volts, points, hertz)
             elif h.instrument in ("wattmeter", "clamp") and h.shorted is not None:
@@ -39,6 +41,24 @@ def reading_of(hidden: Hidden, hookup: Hookup, taken: int) -> dict[str, Any] | N
         return None
     found["id"] = f"r{taken + 1}"
     return found
+
+
+TO_EARTH = {"volts": 1e7, "low-z": 3e3, "microamps": 2e3}
+"""Instruments that read a floating winding to earth, and their ohms."""
+
+
+def _to_earth(hidden: Hidden, h: Hookup, taken: int) -> dict[str, Any] | None:
+    """Ghost volts or leakage of a lead of a winding that is not fed."""
+    assert h.points is not None
+    assert h.driven is not None
+    lead = next((p for p in h.points if p != "earth"), "")
+    own = [w for w in hidden.piece.windings if lead in {x for x, _ in w.leads}]
+    if not own or own[0].name == hidden.piece.primary or lead == "core":
+        return None
+    bench, hertz = hidden.bench(taken), hidden.region.hertz
+    if h.instrument == "microamps":
+        return bench.leakage_current(lead, h.driven, h.volts, hertz)
+    return bench.earth_voltage(lead, h.driven, h.volts, TO_EARTH[h.instrument], hertz)
 
 
 def _finite(found: dict[str, Any]) -> bool:
@@ -56,7 +76,7 @@ def _dead(hidden: Hidden, h: Hookup, taken: int) -> dict[str, Any] | None:
             return bench.core_proof()
         return None
     if h.instrument == "ohms":
-        return bench.ohms(*points)
+        return bench.ohms(*points, range_ohms=RANGES[h.range_key])
     if h.instrument == "insulation":
         return bench.insulation(*points, TEST_VOLTS)
     on_one = hidden.piece.locate(*points) is not None

@@ -10,8 +10,10 @@ from typing import Any
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
+from greyfell.core.isolation.states import State, halves_states, single_states
 from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.earthing import bond_of
+from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 
 TEST_VOLTS, BASIC_OHMS, REINFORCED_OHMS = 500.0, 2e6, 7e6
@@ -224,3 +226,24 @@ def _may_not(grade: str) -> tuple[str, ...]:
     if grade != TWO:
         out.append("any output that a hand may touch")
     return tuple(out)
+
+
+LIKE_HALVES = 0.02
+"""Outputs whose volts differ by less are halves. House rule."""
+
+
+def states_of(ident: Identification) -> list[State]:
+    """The state sheet of a piece as an isolated outlet: of two like outputs in series and parallel,
+    else of its first; none where no output's volts are known.
+    """
+    fed = set(ident.belief.fed)
+    known = [w for w in ident.windings if not set(w.coil.leads) & fed and not may_be_high(w)]
+    outputs = [(w, w.volts.value) for w in known if w.volts is not None]
+    if not outputs:
+        return []
+    first = outputs[0]
+    like = [o for o in outputs[1:] if abs(o[1] / first[1] - 1) <= LIKE_HALVES]
+    if not like:
+        return single_states(first[1])
+    told = [p for p in ident.belief.polarity if p.sense != "unclear"]
+    return halves_states(first[1], proved=bool(told))

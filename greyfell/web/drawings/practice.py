@@ -4,7 +4,7 @@ between them as they are connected.
 
 from collections.abc import Sequence
 
-from greyfell.core.drill.hookup import INSTRUMENTS, SOURCES, Hookup
+from greyfell.core.drill.hookup import INSTRUMENTS, SOURCES, Hookup, Mishap
 from greyfell.core.figures.notation import engineering
 from greyfell.web.drawings.shapes import Drawing, circle, group, line, path, rect, text
 
@@ -12,8 +12,18 @@ WIDE, HIGH = 560.0, 330.0
 BOX, POST, WIDE_POST = 150.0, 16.0, 22.0
 
 
-def practice_drawing(points: Sequence[str], hookup: Hookup, *, covered: bool) -> Drawing:
-    """A piece under its cloth, or one's own as a box, connected. Pure."""
+METER_GONE = ("meter-on-hv", "meter-powered", "fuse-blown", "dead-on-dc", "leak-on-hv")
+PIECE_GONE = ("burnt", "wrong-pair", "shorted-line")
+BETWEEN = ("by-hand", "core-live", "bare-ends")
+"""Where each thing that would have gone wrong is drawn."""
+
+
+def practice_drawing(
+    points: Sequence[str], hookup: Hookup, wrong: Sequence[Mishap] = (), *, covered: bool
+) -> Drawing:
+    """A piece under its cloth, or one's own as a box, connected; what would have gone wrong is
+    crossed out where it stands. Pure.
+    """
     drawing = Drawing(WIDE, HIGH, "The practice bench", _words(hookup))
     left, right = 185.0, 375.0
     if covered:
@@ -47,7 +57,26 @@ def practice_drawing(points: Sequence[str], hookup: Hookup, *, covered: bool) ->
     if hookup.shorted is not None and set(hookup.shorted) <= set(places):
         (x1, y1), (x2, y2) = (places[p] for p in hookup.shorted)
         drawing.add(line(x1, y1, x2, y2, "bond"))
+    _crossed(drawing, {m.code for m in wrong}, hookup, places)
     return drawing
+
+
+def _crossed(
+    drawing: Drawing, codes: set[str], hookup: Hookup, places: dict[str, tuple[float, float]]
+) -> None:
+    """A cross over what would be gone, a heavy line where a body would have been."""
+    if codes & set(METER_GONE):
+        _cross(drawing, WIDE - 14 - BOX / 2, 48.0)
+    if codes & set(PIECE_GONE):
+        _cross(drawing, 280.0, 150.0)
+    if codes & set(BETWEEN) and hookup.points is not None and set(hookup.points) <= set(places):
+        (x1, y1), (x2, y2) = (places[p] for p in hookup.points)
+        drawing.add(line(x1, y1, x2, y2, "touch-4"))
+
+
+def _cross(drawing: Drawing, x: float, y: float) -> None:
+    drawing.add(line(x - 22, y - 22, x + 22, y + 22, "fault-cross"))
+    drawing.add(line(x - 22, y + 22, x + 22, y - 22, "fault-cross"))
 
 
 def _words(hookup: Hookup) -> str:

@@ -1,0 +1,108 @@
+"""An isolated bench: what it is for, what answers that better; earth, float and neutral as three
+drawings; the state sheet, printed, typed back, each figure compared.
+"""
+
+from typing import Any
+
+from flask import render_template, request
+
+from greyfell.core.errors import FieldError
+from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.isolating import states_of
+from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
+from greyfell.core.isolation.states import Compared, State, compared
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.planners.touch_map import Given, work
+from greyfell.core.planning.declare import Planned
+from greyfell.web.drawings.plans.joining import touch
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.support import before, kept, key, repository, stored
+
+KEPT = "state-sheet"
+"""Kind of the statement that keeps a sheet as it was read."""
+
+
+def show(tag: str) -> Any:
+    """The page; with a purpose its answer."""
+    return _page(tag, [], None)
+
+
+def read(tag: str) -> Any:
+    """A sheet typed back: compared, and kept with the piece."""
+    piece = kept(tag)
+    states = states_of(piece.ident)
+    try:
+        found = compared(states, _typed(states))
+        if not found:
+            raise FieldError("volts", "Type what was read; nothing was.")
+        wrong = [c for c in found if not c.holds]
+        text = "; ".join(f"{c.state} {c.pair[0]}-{c.pair[1]} {c.read:g} V" for c in found)
+        if before() is None:
+            concerns = "wrong" if wrong else "as expected"
+            repository().append_statement(
+                tag, {"kind": KEPT, "concerns": concerns, "text": text}, key()
+            )
+    except FieldError as error:
+        return _page(tag, [], error), 422
+    stored()
+    return _page(tag, found, None)
+
+
+def _typed(states: list[State]) -> dict[tuple[str, str, str], float]:
+    """Volts of the form, by position and pair."""
+    out = {}
+    for state in states:
+        for one, two in state.volts:
+            text = request.form.get(f"v.{state.name}.{one}-{two}", "").strip()
+            if text:
+                out[state.name, one, two] = parse_quantity(text, "volt", field="volts")
+    return out
+
+
+def _page(tag: str, found: list[Compared], error: FieldError | None) -> Any:
+    piece = kept(tag)
+    states = states_of(piece.ident)
+    purpose = purpose_of(request.args.get("purpose", ""))
+    volts = next((s.volts["L", "N"] for s in states if s.volts["L", "N"]), None)
+    return render_template(
+        "isolating.html",
+        piece=piece,
+        record=piece.record,
+        purposes=PURPOSES,
+        purpose=purpose,
+        ties=TIES,
+        drawings=[] if volts is None else [(t, w, _tied(volts, t)) for t, w in TIES.items()],
+        states=states,
+        pairs=list(states[0].volts) if states else [],
+        found={(c.state, *c.pair): c for c in found},
+        wrong=[c for c in found if not c.holds],
+        typed=request.form,
+        error=error,
+        barred=_barred(piece.ident),
+    )
+
+
+def _tied(volts: float, tie: str) -> Drawing:
+    """Who touches what with the pin tied so."""
+    given = Given(output_volts=Quantity(volts, volts, volts), case=tie)
+    return touch(Planned(given=given, found=work(given), said=(), put=""), None)
+
+
+def _barred(ident: Identification) -> str:
+    """Why this piece is never an isolated bench."""
+    return next((said for family, said in BARRED if ident.family == family), "")
+
+
+BARRED = (
+    (
+        "microwave",
+        "Oven parts are no safety isolation, alone or back to back over their HV link: one barrier "
+        "to the mains in each, the cores as return, 2 kV in the cable between. It is explained "
+        "here, no wiring is offered.",
+    ),
+    ("variable", "One tapped winding isolates nothing, whatever its dial says."),
+    ("choke", "A choke has one winding: nothing of it is isolated."),
+    ("sign", "A sign part puts out kilovolts; nothing of it feeds a bench."),
+)
+"""Families that never are, each with its reason."""
