@@ -4,24 +4,50 @@ by one; here a change to any of them shows. Write them anew, after a change that
 python -m tests.core.sealing
 """
 
+import hashlib
 import json
 import math
+import re
 from collections import Counter
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
 
+from greyfell.core.circuit.sweep import sweep_on_record
+from greyfell.core.danger.contacts import contacts
+from greyfell.core.danger.gather import dangers
+from greyfell.core.danger.scene import Scene
+from greyfell.core.drill.advice import by_advice
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.forward.sample import BELL
+from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.expected import expected_of
+from greyfell.core.guidance.isolating import report
+from greyfell.core.guidance.labels import labels, tag_lines
 from greyfell.core.guidance.next_step import next_steps
+from greyfell.core.guidance.sheet import sheet_of
+from greyfell.core.guidance.summary import summarise
 from greyfell.core.guidance.why import why
 from greyfell.core.identify import answer, identify
+from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.practice.designs import oven
+from greyfell.core.practice.hidden import LEVELS as HIDDEN_LEVELS
+from greyfell.core.practice.hidden import hidden
 from greyfell.core.practice.meters import Bench, Kit
 from greyfell.core.practice.owner import LEVELS, documented, take
 from greyfell.core.practice.worlds import WORLDS
+from greyfell.core.rig.row.elements import parse_rig
+from greyfell.core.rig.row.failing import failed
+from greyfell.core.rig.row.solving import solve
+from greyfell.core.rig.row.speaking import spoken
+from greyfell.core.uses.every import USES
+from greyfell.core.uses.fit import fit
+from greyfell.core.uses.iron import barred, iron_of
+from greyfell.records.demo import demo_documents
+from greyfell.records.demo_rigs import RIGS
 from tests.conftest import CASES
 
 FILE = Path(__file__).with_name("sealed.json")
@@ -149,6 +175,89 @@ def given_to(planner):
                 yield off
 
 
+def fitted():
+    """Every use against every piece of the demo that may be wound, and what is told of it."""
+    out = {}
+    for document in demo_documents():
+        ident = identify(parse_record(document))
+        iron = None if barred(ident) else iron_of(ident)
+        if iron is None:
+            continue
+        for use in USES:
+            found = fit(iron, use)
+            checks = [[c.about, c.holds, c.off] for c in found.checks]
+            out[f"{document['tag']} {use.key}"] = [found.verdict, found.turns, found.words, checks]
+    return out
+
+
+def endangered():
+    """What can hurt, and who touches what, of every piece of the demo."""
+    out = {}
+    for document in demo_documents():
+        ident = identify(parse_record(document))
+        told = [[d.code, d.near, d.severity] for d in dangers(Scene(ident))]
+        touched = [[c.one, c.two, c.volts, c.amps, c.zone] for c in contacts(ident)]
+        out[document["tag"]] = [told, touched]
+    return out
+
+
+def rigged():
+    """The demo's rigs, solved, and every single failure of them."""
+    out = {}
+    for name, document in RIGS.items() if isinstance(RIGS, dict) else enumerate(RIGS):
+        found = solve(parse_rig(document))
+        out[str(name)] = [
+            [[a.joint.after, a.volts, a.amps, a.peak_volts] for a in found.joints],
+            [[s.code, s.sentence] for s in spoken(found)],
+            [[f.name, f.words] for f in failed(found)],
+        ]
+    return out
+
+
+def hidden_ones():
+    """Practice pieces by number: what is seen, what they put out, what advice makes of them."""
+    out = {}
+    for level in HIDDEN_LEVELS:
+        for n in range(1, 9):
+            piece = hidden(n, level)
+            rated = [round(piece.rated(w), 6) for w in piece.piece.windings]
+            answer = by_advice(piece)
+            out[piece.document["tag"]] = [piece.document, rated, answer.moves, piece.faults]
+    return out
+
+
+def digest(*found):
+    """A mark of words, to see that they moved."""
+    text = json.dumps(found, ensure_ascii=False, sort_keys=True, default=str)
+    text = LONG.sub(lambda m: f"{float(m[0]):.3g}", text)
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
+
+
+def worded():
+    """Marks of what the demo's pieces are told in words: steps, bands, labels, expectations."""
+    out = {}
+    for document in demo_documents():
+        ident = identify(parse_record(document))
+        steps = next_steps(ident)
+        out[document["tag"]] = {
+            "steps": digest([s.as_json() for s in steps]),
+            "bands": digest([repr(b) for b in bands(ident)]),
+            "expected": digest(repr(expected_of(ident))),
+            "labels": digest([repr(x) for x in labels(ident)]),
+            "tag": digest([repr(x) for x in tag_lines(ident)]),
+            "summary": digest(repr(summarise(ident, steps))),
+            "sheet": digest(repr(sheet_of(ident, sweep_on_record(ident.record, ident.belief)))),
+            "report": digest(repr(report(ident, DAY))),
+            "meters": digest([m.as_json() for m in meter_rules(ident)]),
+        }
+    return out
+
+
+LONG = re.compile(r"\d+\.\d{3,}(?:e[+-]?\d+)?")
+"""Figures with more digits than another machine's rounding leaves alone."""
+DAY = datetime(2026, 6, 1, tzinfo=UTC)
+
+
 def short(found):
     """The same with figures of five digits, and without what figures rest on."""
     if isinstance(found, dict):
@@ -173,6 +282,11 @@ def made():
             "planned": planned(),
             "bounds": bounds(),
             "benched": benched(),
+            "fitted": fitted(),
+            "endangered": endangered(),
+            "rigged": rigged(),
+            "hidden": hidden_ones(),
+            "worded": worded(),
             "simulated": {name: simulated(d) for name, d in kept.items()},
         }
     )
