@@ -33,7 +33,7 @@ def test_every_module_and_public_function_says_what_it_is(path):
             assert ast.get_docstring(node) or small, f"{path.name}: {node.name}"
 
 
-@pytest.mark.parametrize("script", ["write_schema.py", "draw_house.py"])
+@pytest.mark.parametrize("script", ["write_schema.py", "draw_house.py", "write_uses.py"])
 def test_generated_files_are_current(script):
     """docs/ is what types, declarations and imports say."""
     done = subprocess.run(

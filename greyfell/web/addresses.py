@@ -104,6 +104,7 @@ ADDRESSES = (
     Address("/rewindings", "rewinding.kept_plans"),
     Address("/schools", "schools.show"),
     Address("/shocked", "help.shocked"),
+    Address("/trips", "help.trips"),
     Address("/glossary", "help.glossary"),
     Address("/plans/", "plans.index"),
     Address("/plans/<name>", "plans.show"),

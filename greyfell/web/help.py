@@ -4,11 +4,17 @@ from flask import render_template
 
 from greyfell.core.guidance.glossary import GLOSSARY
 from greyfell.core.guidance.shocked import STEPS
+from greyfell.core.guidance.tripping import BYPASS, CAUSES, KNOWN_BY
 
 
 def shocked() -> str:
     """First aid, in its order."""
     return render_template("shocked.html", steps=STEPS)
+
+
+def trips() -> str:
+    """A sign part that trips: causes, tests, and that the unit is never bypassed."""
+    return render_template("trips.html", causes=CAUSES, known_by=KNOWN_BY, bypass=BYPASS)
 
 
 def glossary() -> str:

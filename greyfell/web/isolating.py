@@ -10,11 +10,13 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.isolating import states_of
+from greyfell.core.guidance.joined import wiring
 from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
 from greyfell.core.isolation.states import Compared, State, compared
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.touch_map import Given, work
 from greyfell.core.planning.declare import Planned
+from greyfell.web.drawings.joined import joined_drawing
 from greyfell.web.drawings.plans.joining import touch
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.support import before, kept, key, repository, stored
@@ -63,6 +65,7 @@ def _typed(states: list[State]) -> dict[tuple[str, str, str], float]:
 def _page(tag: str, found: list[Compared], error: FieldError | None) -> Any:
     piece = kept(tag)
     states = states_of(piece.ident)
+    plan = wiring(piece.ident)
     purpose = purpose_of(request.args.get("purpose", ""))
     volts = next((s.volts["L", "N"] for s in states if s.volts["L", "N"]), None)
     return render_template(
@@ -75,6 +78,8 @@ def _page(tag: str, found: list[Compared], error: FieldError | None) -> Any:
         drawings=[] if volts is None else [(t, w, _tied(volts, t)) for t, w in TIES.items()],
         states=states,
         pairs=list(states[0].volts) if states else [],
+        wiring=plan,
+        wired=[(p, joined_drawing(plan, p)) for p in plan.positions],
         found={(c.state, *c.pair): c for c in found},
         wrong=[c for c in found if not c.holds],
         typed=request.form,

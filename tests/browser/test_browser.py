@@ -18,6 +18,7 @@ PAGES = [
     "/pieces/CQ-018/dangers?use=weld-nickel&act=first+power",
     "/pieces/CQ-018/rehearse?source=line&driven=A-B&volts_driven=230&connect=yes",
     "/pieces/CQ-021/points",
+    "/trips",
     "/pieces/CQ-005/isolated?purpose=appliance",
     "/pieces/new",
     "/import",

@@ -361,3 +361,33 @@ def test_above_its_magnet_s_band_no_pulse_is_short_enough_for_a_breaker(amps, ho
     use = replace(use_of("weld-nickel"), on_seconds=0.02)
 
     assert breaker_check(OVEN, use, flowing(800.0, amps)).holds == holds
+
+
+def test_an_oven_part_gives_nothing_as_it_is_while_its_high_voltage_stands():
+    """Its heater's volts and amps would do; its HV winding is beside it, fed by the same plug."""
+    whole = identify(parse_record(DEMO["CQ-017"]))
+    rewound = identify(parse_record(DEMO["CQ-052"]))
+
+    assert all(as_it_is(whole, u) is None for u in USES)
+    assert as_it_is(rewound, use_of("charge")) is not None
+
+
+OBVIOUS = [
+    ("a kilowatt of oven core must weld rods", "CQ-017", "stick", NOT, "window"),
+    ("twelve volts at an oven core are harmless", "CQ-017", "lamps", AFTER, "isolation"),
+    ("an oven's heater glows a staple as it is", "CQ-017", "staple", FITS, ""),
+    ("only an oven part welds nickel", "CQ-005", "weld-nickel", FITS, ""),
+]
+"""What looks obvious and is not: the belief, piece, use, verdict, and the need that fails."""
+
+
+@pytest.mark.parametrize(("belief", "tag", "key", "verdict", "failing"), OBVIOUS)
+def test_the_obvious_answer_is_wrong(belief, tag, key, verdict, failing):
+    """Each is answered by the loop, the window and the barriers, not by the plate."""
+    ident = identify(parse_record(DEMO[tag]))
+    found = fit(iron_of(ident), use_of(key))
+
+    assert belief
+    assert found.verdict == verdict
+    assert failing in [c.about for c in found.failing] or failing == ""
+    assert as_it_is(ident, use_of(key)) is None

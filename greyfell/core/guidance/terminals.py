@@ -50,7 +50,7 @@ def terminals(ident: Identification, scheme: str | None = None) -> Terminals:
     """The terminals of a piece, marked by a scheme; by that of the record where none is named."""
     chosen = scheme or ident.record.marking or "own"
     wound = [w for w in ident.windings if w.coil.members]
-    turned = _orientations(ident)
+    turned = senses(ident)
     ranked = _ranked(ident, wound)
     reference = next((w.id for w in ranked if w.on_mains), ranked[0].id if ranked else "")
     base = turned.get(reference, (0, 1))
@@ -58,7 +58,7 @@ def terminals(ident: Identification, scheme: str | None = None) -> Terminals:
     known.setdefault(reference, 1)
     marks = {lead.id: lead.id for lead in ident.record.leads}
     marks |= MARKED.get(chosen, _own)(ident, ranked, known)
-    alike = [_in_order(w, known[w.id])[0] for w in ranked if w.id in known]
+    alike = [in_order(w, known[w.id])[0] for w in ranked if w.id in known]
     return Terminals(
         scheme=chosen,
         marks=marks,
@@ -72,7 +72,7 @@ def _ranked(ident: Identification, wound: Iterable[Winding]) -> list[Winding]:
     return sorted(wound, key=lambda w: -(w.volts.value if w.volts is not None else 0.0))
 
 
-def _in_order(w: Winding, sense: int) -> tuple[str, ...]:
+def in_order(w: Winding, sense: int) -> tuple[str, ...]:
     """The points of a winding from its first end to its last, its core end among them."""
     along = sorted(w.coil.positions, key=lambda x: w.coil.positions[x])
     points = list(dict.fromkeys(along)) or list(w.coil.leads)
@@ -80,7 +80,7 @@ def _in_order(w: Winding, sense: int) -> tuple[str, ...]:
     return tuple(points if sense > 0 else reversed(points))
 
 
-def _orientations(ident: Identification) -> dict[str, tuple[int, int]]:
+def senses(ident: Identification) -> dict[str, tuple[int, int]]:
     """Which way every winding runs against others: the island that polarity readings join it to,
     and its sense there, 1 or −1.
     """
@@ -142,7 +142,7 @@ def _by_letters(
     for w in ranked:
         shared = "half" if w.role == "primary-half" else w.id
         letter = letters.setdefault(shared, LETTERS[min(len(letters), len(LETTERS) - 1)])
-        for point in _in_order(w, known.get(w.id, 1)):
+        for point in in_order(w, known.get(w.id, 1)):
             count[letter] = count.get(letter, 0) + 1
             marks[point] = f"{letter}{count[letter]}"
     return marks
@@ -158,7 +158,7 @@ def _by_numbers(
     for w in ranked:
         half = w.role == "primary-half"
         number = numbers.setdefault("half" if half else w.id, len(numbers) + 1)
-        points = _in_order(w, known.get(w.id, 1))
+        points = in_order(w, known.get(w.id, 1))
         if len(points) == 2 and not half:
             marks |= {points[0]: f"{number}U", points[1]: f"{number}V"}
             continue

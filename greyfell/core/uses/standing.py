@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.outputs import models
 from greyfell.core.uses.needs import BASIC, FOR_GOOD, Use
@@ -25,9 +26,10 @@ class AsItIs:
 
 def as_it_is(ident: Identification, use: Use) -> AsItIs | None:
     """The winding of a sound piece that gives a use its volts, loaded and open, and bears its amps
-    as long; None where none does. Volts by its model, amps by its ratings.
+    as long; None where none does, and where high voltage is not ruled out of the piece: fed, that
+    stands beside the hand whatever this winding gives. Volts by its model, amps by its ratings.
     """
-    if use.refused or ident.stopped or use.most_watts:
+    if use.refused or ident.stopped or use.most_watts or not high_ruled_out(ident.belief):
         return None
     for model in models(ident):
         w = model.winding
