@@ -283,8 +283,6 @@ def _bench(
     lesson: Lesson | None = lesson_of(_said(piece.record, "lesson"))
     happened = _happened(piece.record)
     iron = OfHidden(made)
-    if not hookup.driven and hookup.source != "none" and error is None and request.method == "GET":
-        hookup = Hookup()
     page = render_template(
         "practice.html",
         piece=piece,

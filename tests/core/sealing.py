@@ -204,7 +204,7 @@ def endangered():
 def rigged():
     """The demo's rigs, solved, and every single failure of them."""
     out = {}
-    for name, document in RIGS.items() if isinstance(RIGS, dict) else enumerate(RIGS):
+    for name, document in enumerate(RIGS):
         found = solve(parse_rig(document))
         out[str(name)] = [
             [[a.joint.after, a.volts, a.amps, a.peak_volts] for a in found.joints],

@@ -1,5 +1,7 @@
 """Cutting, winding and using: what a planned change, a use and its act can do."""
 
+from collections.abc import Callable
+
 from greyfell.core.danger.scene import Scene
 from greyfell.core.danger.told import CAUTION, HAND, NOTE, PLAN, STOP, DangerRule
 
@@ -14,7 +16,8 @@ def _plan(s: Scene) -> bool:
     return s.plan is not None
 
 
-def _works(*keys: str):  # type: ignore[no-untyped-def]
+def _works(*keys: str) -> Callable[[Scene], bool]:
+    """Whether any of these works is planned."""
     return lambda s: s.plan is not None and s.plan.has(*keys)
 
 

@@ -6,7 +6,7 @@ What is not known counts as the worst of its kind; nothing here is ever called s
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
@@ -136,16 +136,7 @@ def _contact(
 
 def _unknown(c: Contact) -> Contact:
     """The same, of volts that nobody knows."""
-    return Contact(
-        one=c.one,
-        two=c.two,
-        volts=c.volts,
-        amps=c.amps,
-        zone=c.zone,
-        device=c.device,
-        known=False,
-        after=c.after,
-    )
+    return replace(c, known=False)
 
 
 def _worst(w: Winding) -> float:
