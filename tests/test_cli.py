@@ -181,6 +181,7 @@ KEYS = {
         full_scale_volts_as_built error_fraction open_meter_volts""",
     "ratio_check": "secondary_over_primary output_volts coupling",
     "peak": "peak_volts neon",
+    "two_primaries": "output_volts loaded_volts apart_percent equal goes_in",
 }
 """Keys of the public contract; they hold once released."""
 

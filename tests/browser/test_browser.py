@@ -33,6 +33,7 @@ PAGES = [
     "/plans/discharge",
     "/plans/metering",
     "/plans/ratio_check",
+    "/plans/two_primaries",
     "/plans/peak",
     "/plans/scrap?piece=CQ-014&copper_price=7",
     "/plans/lamp",

@@ -10,6 +10,7 @@ from greyfell.core.guidance.isolating import states_of
 from greyfell.core.identify import identify
 from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
 from greyfell.core.isolation.states import compared, halves_states, single_states
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo import demo_documents
 from tests.core.scenes import base
 
@@ -115,3 +116,36 @@ def test_every_demo_piece_has_a_sheet_or_none_and_never_a_fault():
     for document in demo_documents():
         for state in states_of(identify(parse_record(document))):
             assert all(v is None or v < 1000 for v in state.volts.values())
+
+
+@pytest.mark.parametrize(("second", "equal"), [(242.3, True), (242.5, False), (237.7, True)])
+def test_turns_are_equal_within_a_hundredth(second, equal):
+    """Of 240: 242.4 is the edge."""
+    found = PLANNERS["two_primaries"]({"first_turns": 240.0, "second_turns": second})
+
+    assert found["equal"] == equal
+
+
+def test_a_coil_goes_in_with_a_millimetre_to_spare_or_does_not():
+    """Both ways; unread, nobody knows."""
+    turns = {"first_turns": 240.0, "second_turns": 240.0}
+    room = {"free_height_mm": 30.0, "free_width_mm": 20.0}
+
+    def goes(high, wide):
+        coil = {"coil_height_mm": high, "coil_width_mm": wide}
+        return PLANNERS["two_primaries"]({**turns, **room, **coil})["goes_in"]
+
+    assert goes(29.0, 19.0) is True
+    assert goes(29.1, 19.0) is False
+    assert goes(29.0, 19.1) is False
+    assert PLANNERS["two_primaries"](turns)["goes_in"] is None
+
+
+def test_under_load_the_copper_of_both_takes_its_volts():
+    """1.6 and 1.7 Ω at 2 A: 6.6 V less than open."""
+    given = {"first_turns": 240.0, "second_turns": 240.0, "load_amps": 2.0}
+    found = PLANNERS["two_primaries"]({**given, "first_ohms": 1.6, "second_ohms": 1.7})
+    drop = found["output_volts"]["value"] - found["loaded_volts"]["value"]
+
+    assert drop == pytest.approx(6.6, abs=0.01)
+    assert any(w["code"] == "no-safety-isolation" for w in found["warnings"])

@@ -35,6 +35,7 @@ from greyfell.core.planners.source import SOURCE
 from greyfell.core.planners.temperature import TEMPERATURE
 from greyfell.core.planners.touch_map import TOUCH_MAP
 from greyfell.core.planners.turns_scale import TURNS_SCALE
+from greyfell.core.planners.two_primaries import TWO_PRIMARIES
 from greyfell.core.planners.valve_supply import VALVE_SUPPLY
 from greyfell.core.planners.variac import VARIAC
 from greyfell.core.planners.weld_match import WELD_MATCH
@@ -75,7 +76,7 @@ PARTS: dict[str, tuple[Planner, ...]] = {
         BREAKER,
         FEED,
     ),
-    "Isolation and connections": (HALVES, TOUCH_MAP, AUTOTRANSFORMER),
+    "Isolation and connections": (HALVES, TWO_PRIMARIES, TOUCH_MAP, AUTOTRANSFORMER),
     "Rewinding and metal": (
         REWIND,
         WELD_MATCH,

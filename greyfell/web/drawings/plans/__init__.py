@@ -55,6 +55,7 @@ PLAIN = frozenset(
         "claim",
         "turns_scale",
         "autotransformer",
+        "two_primaries",
     }
 )
 """Planners that are told in figures alone."""
