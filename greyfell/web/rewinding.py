@@ -17,7 +17,7 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
 from greyfell.core.uses.build import Sheet, ready_by, sheet
 from greyfell.core.uses.every import USES, use_of
-from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, fit
+from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, allowed, fit
 from greyfell.core.uses.iron import SAME_PLACE, Iron, barred, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
 from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
@@ -334,7 +334,8 @@ def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
     if iron is None:
         return shown
     iron = _iron(iron, args)
-    shown |= {"iron": iron, "window_words": WINDOW_WORDS, "tools": TOOLS}
+    use = allowed(iron, use)
+    shown |= {"use": use, "iron": iron, "window_words": WINDOW_WORDS, "tools": TOOLS}
     return shown if use.refused else shown | _planned(piece, iron, use, args)
 
 

@@ -391,3 +391,21 @@ def test_the_obvious_answer_is_wrong(belief, tag, key, verdict, failing):
     assert found.verdict == verdict
     assert failing in [c.about for c in found.failing] or failing == ""
     assert as_it_is(ident, use_of(key)) is None
+
+
+@pytest.mark.parametrize("use", PLANNED, ids=lambda u: u.key)
+def test_what_shocks_and_must_be_isolated_is_never_wound_on_oven_iron(use):
+    """Refused with the reason; on other iron it is not, and what cannot shock is let through."""
+    found = fit(replace(OVEN, oven=True), use)
+    kills = use.danger == SHOCKS and use.barrier == REINFORCED
+
+    assert ("never a safety isolation" in found.words) == kills
+    assert "never a safety isolation" not in fit(OVEN, use).words
+
+
+def test_a_piece_that_may_be_an_ovens_counts_as_one():
+    """The demo's ovens; the one to one beside them does not."""
+    told = {tag: iron_of(identify(parse_record(DEMO[tag]))) for tag in ("CQ-017", "CQ-005")}
+
+    assert told["CQ-017"].oven
+    assert not told["CQ-005"].oven

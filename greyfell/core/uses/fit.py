@@ -77,6 +77,21 @@ class Fit:
         return tuple(c for c in self.checks if not c.holds)
 
 
+OVEN_NEVER = (
+    "Oven iron is never a safety isolation, however well a barrier reads: what its output can do "
+    "to a person asks for two that a maker proved. A part marked to IEC 61558 does it. Nothing is "
+    "planned."
+)
+
+
+def allowed(iron: Iron, use: Use) -> Use:
+    """The use, or the same refused where this iron may not: what shocks and has to be isolated is
+    never wound on an oven's. Domain's isolating builds.
+    """
+    kills = use.danger == SHOCKS and use.barrier != BASIC
+    return replace(use, refused=OVEN_NEVER) if iron.oven and kills and not use.refused else use
+
+
 def tried(iron: Iron, use: Use, turns: int) -> Fit:
     """One number of turns with the thickest conductor that goes in. V, A, Ω, mm²; REF-T-16,
     REF-W-12, REF-P-03.
@@ -334,6 +349,7 @@ def fit(iron: Iron, use: Use) -> Fit:
     >>> fit(oven, use_of("stick")).verdict, fit(oven, use_of("magnetron")).verdict
     ('does not', 'does not')
     """
+    use = allowed(iron, use)
     if use.refused:
         return Fit(use=use, verdict=NOT, words=use.refused)
     found = best(iron, use)

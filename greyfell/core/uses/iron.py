@@ -39,6 +39,8 @@ together: `make projects`."""
 SHUNTED = Quantity(0.962, 0.937, 0.988, ("beyond the shunts",))
 APART = Quantity(0.989, 0.983, 0.995, ("coils apart",))
 TIGHT = Quantity(0.992, 0.985, 1.0, ("coils side by side",))
+OVEN_DOUBT = 0.05
+"""From this chance of being an oven's it counts as one. House rule of the gate."""
 SAME_PLACE = Quantity(1.0, 0.997, 1.003, ("test turns in the same place",))
 """What of the volts per turn reaches a winding where the old coil stood, open, at rated flux:
 beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` has it; from memory.
@@ -49,7 +51,8 @@ beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` h
 class Iron:
     """One core to wind on. `coupling` is what of the volts per turn reaches the new winding, where
     the old coil stood. A new winding has one barrier to the mains until somebody built and
-    proved two; `fused` is an output behind a fuse. `cores` alike stand in series; `primary_minute`
+    proved two; `fused` is an output behind a fuse; `oven` is iron that may be an oven's, which
+    isolates no mains volts ever. `cores` alike stand in series; `primary_minute`
     are the amps that its primary bears for a minute; resistance and reactance on the primary's side
     in Ω.
     """
@@ -70,6 +73,7 @@ class Iron:
     shunts_in: bool = False
     barrier: str = BASIC
     fused: bool = False
+    oven: bool = False
     cores: int = 1
     assumed: tuple[str, ...] = ()
 
@@ -159,6 +163,7 @@ def iron_of(ident: Identification) -> Iron | None:
         primary_minute=minute,
         breaker_amps=breaker or USUAL_BREAKER,
         shunts_in=shunts,
+        oven=belief.families.get("microwave", 0.0) >= OVEN_DOUBT,
         coupling=SHUNTED if shunts else APART if belief.family == "microwave" else TIGHT,
         assumed=tuple(assumed),
     )
