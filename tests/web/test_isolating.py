@@ -17,7 +17,8 @@ def test_it_asks_what_it_is_for_and_draws_earth_float_and_neutral(demo):
     shown = page(demo.get("/pieces/CQ-005/isolated?purpose=scope-live"))
 
     assert "differential probe" in shown
-    assert shown.count("<figcaption") == 3
+    assert [f"<b>{tie}</b>: pin to" in shown for tie in ("Earth", "Float", "Neutral")] == [True] * 3
+    assert "Its wiring" in shown
     assert "State sheet" in shown
 
 
