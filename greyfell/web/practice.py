@@ -111,7 +111,7 @@ def connect(tag: str) -> Any:
         if before() is None:
             if wrong:
                 new = [_kept_mishap(m) for m in wrong]
-                repository().append_statements(tag, new, f"{key()}m")
+                repository().append_statements(tag, new, f"{key()}m" if key() else "")
             if found is not None and not any(m.grave != "waste" for m in wrong):
                 repository().append(tag, [found], key())
     except FieldError as error:

@@ -48,7 +48,7 @@ def identified(page, tag):
 # ------------------------------------------------------------------ paper
 
 
-@pytest.mark.parametrize("use", ["weld-nickel", "lamps", "one-to-one"])
+@pytest.mark.parametrize("use", ["weld-nickel", "lamps", "anneal"])
 @pytest.mark.parametrize("tag", ["CQ-017", "CQ-005"])
 def test_the_build_sheet_is_one_page(page, tag, use):
     """A4, every step with its box, what to have, the cautions."""
