@@ -3,6 +3,8 @@ capacitor, a discharge that was begun and not ended.
 """
 
 import json
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -52,7 +54,10 @@ def _tests(store: Store, today: datetime) -> list[Reminder]:
         rows = [(tag, told) for tag, told in connection.execute(query) if told]
     out = []
     for tag, told in rows:
-        due = _stamp(told) + timedelta(days=AGAIN_DAYS)
+        tested = _stamp(told)
+        if tested is None:
+            continue
+        due = tested + timedelta(days=AGAIN_DAYS)
         if due - today > timedelta(days=SOON_DAYS):
             continue
         past = due < today
@@ -61,9 +66,14 @@ def _tests(store: Store, today: datetime) -> list[Reminder]:
     return out
 
 
-def _stamp(told: str) -> datetime:
-    """A time as it was kept; one without a zone is the world's."""
-    found = datetime.fromisoformat(told)
+def _stamp(told: object) -> datetime | None:
+    """A time as it was kept; one without a zone is the world's. None where it is no time: what
+    cannot be read keeps no shelf from opening.
+    """
+    try:
+        found = datetime.fromisoformat(str(told))
+    except ValueError:
+        return None
     return found if found.tzinfo is not None else found.replace(tzinfo=UTC)
 
 
@@ -75,7 +85,7 @@ def _capacitors(store: Store) -> list[Reminder]:
         rows = [(tag, told) for tag, told in connection.execute(newest) if told]
     out = []
     for tag, told in rows:
-        said = [Statement.model_validate_json(s) for s in _each(told)]
+        said = list(_each(told))
         done = any(s.kind == DONE for s in said)
         begun = [s for s in said if s.kind == STEP]
         if done:
@@ -86,6 +96,9 @@ def _capacitors(store: Store) -> list[Reminder]:
     return out
 
 
-def _each(told: str) -> list[str]:
-    """The statements of a head that speak of salvage, each as JSON."""
-    return [json.dumps(s) for s in json.loads(told) if s.get("kind") in (DONE, STEP)]
+def _each(told: str) -> Iterator[Statement]:
+    """The statements of a head that speak of salvage; one that cannot be read is left out."""
+    for said in json.loads(told):
+        if isinstance(said, dict) and said.get("kind") in (DONE, STEP):
+            with suppress(ValueError):
+                yield Statement.model_validate_json(json.dumps(said))

@@ -30,8 +30,7 @@ APART = [("A", "C", "open"), ("A", "core", "open"), ("C", "core", "open")]
 
 def like_mains(volts):
     """A piece of two windings, the second of some mains' volts."""
-    readings = list(MAINS)
-    readings = [r for r in readings if not (isinstance(r, tuple) and r[:2] == ("C", "D"))]
+    readings = [r for r in MAINS if not (isinstance(r, tuple) and r[:2] == ("C", "D"))]
     plate = {"primary_volts": 230.0, "hertz": 50.0, "secondary_volts": volts, "va": 300.0}
     readings += [("C", "D", 2.2), {**RATIO, "sensed_volts": volts}]
     return piece("ABCD", readings, nameplate=plate, **SUPPLY)

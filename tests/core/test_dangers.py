@@ -287,3 +287,13 @@ def test_every_act_of_a_step_may_be_asked_for():
 
     for act in EVERY_ACT:
         assert plain <= {d.code for d in dangers(replace(Scene(ident), act=act))}
+
+
+def test_volts_that_nobody_knows_are_told_as_such_to_earth_too():
+    """A winding without a supply stated: the worst of its kind, and called unknown."""
+    ident = identify(parse_record(piece("ABCD", BELL, nameplate=PLATE)))
+    blind = [c for c in contacts(ident) if c.one in ("C", "D")]
+
+    assert all(w.volts is None for w in ident.windings if "C" in w.coil.leads)
+    assert blind
+    assert not any(c.known for c in blind)

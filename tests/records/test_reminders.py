@@ -5,8 +5,10 @@ not ended.
 from datetime import UTC, datetime
 
 import pytest
+import sqlalchemy as sa
 
 from greyfell.core.guidance.salvage import DONE, STEP
+from greyfell.records.models import PieceRow, ReadingRow
 from greyfell.records.reminders import reminders
 from tests.conftest import MAINS, piece
 
@@ -67,3 +69,16 @@ def test_a_short_left_on_and_a_discharge_not_ended(repository):
 def test_an_empty_shelf_is_reminded_of_nothing(repository):
     """No piece, no reminder."""
     assert reminders(repository.store, NOW) == []
+
+
+def test_what_cannot_be_read_keeps_no_shelf_from_opening(repository):
+    """A time that is none, a statement that is none: left out, the rest is told."""
+    repository.add(insulated("2024-01-01T00:00:00+00:00"))
+    repository.add({**piece("AB"), "tag": "T-2", "statements": [{"kind": DONE, "concerns": "x"}]})
+    with repository.store.writing() as session:
+        reading = session.scalar(sa.select(ReadingRow).where(ReadingRow.kind == "insulation"))
+        reading.body = {**reading.body, "at": "the day before"}
+        row = session.scalar(sa.select(PieceRow).where(PieceRow.tag == "T-2"))
+        row.head = {**row.head, "statements": ["?", {"kind": DONE, "at": 7}, {"kind": DONE}]}
+
+    assert [(r.tag, r.kind) for r in reminders(repository.store, NOW)] == [("T-2", "shorted")]

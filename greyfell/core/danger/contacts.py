@@ -160,10 +160,12 @@ def _to_earth(ident: Identification, w: Winding, lead: str) -> Contact:
         return _contact(pair, line, None, device=SEES)
     if w.coil.bond is not None:
         volts = _to_core(ident, w, lead)
-        return _contact(pair, volts, _most_amps(ident, w), device=BLIND)
-    volts = _worst(w) if w.volts is None else MAINS_RISE * w.volts.high
-    limit = _most_amps(ident, w) if may_be_high(w) else LEAKAGE_AMPS
-    return _contact(pair, volts, limit, device=BLIND)
+        found = _contact(pair, volts, _most_amps(ident, w), device=BLIND)
+    else:
+        volts = _worst(w) if w.volts is None else MAINS_RISE * w.volts.high
+        limit = _most_amps(ident, w) if may_be_high(w) else LEAKAGE_AMPS
+        found = _contact(pair, volts, limit, device=BLIND)
+    return found if w.volts is not None else _unknown(found)
 
 
 def _to_core(ident: Identification, w: Winding, lead: str) -> float:
@@ -196,8 +198,10 @@ def after_failures(ident: Identification) -> list[Contact]:
             lead = w.coil.leads[0]
             out.append(_contact((lead, EARTH), line, None, device=SEES, after=after))
         if w.coil.bond is not None and may_be_high(w):
-            volts = max(_to_core(ident, w, x) for x in w.coil.leads if x != "core")
+            leads = [x for x in w.coil.leads if x != "core"]
+            volts = max((_to_core(ident, w, x) for x in leads), default=_worst(w))
             after = "the core's wire to earth comes off"
             limit = _most_amps(ident, w)
-            out.append(_contact(("core", EARTH), volts, limit, device=BLIND, after=after))
+            found = _contact(("core", EARTH), volts, limit, device=BLIND, after=after)
+            out.append(found if w.volts is not None else _unknown(found))
     return sorted(out, key=_order)
