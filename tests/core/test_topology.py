@@ -7,7 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
+from greyfell.core.judgement.gates import live_gate
+from greyfell.core.wiring.lines import LineFit, _telling
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import TRUTH, case, piece
 
@@ -61,7 +64,7 @@ def test_taps_stand_in_order_along_a_winding():
 
 
 def test_some_pairs_are_enough():
-    """Any subset that joins the leads settles a line; nothing is asked for twice."""
+    """Any subset that joins the leads makes them one winding; its order may still be asked."""
     found = windings([("A", "B", 50.0), ("B", "C", 52.0)], "ABC")
 
     assert len(found.coils) == 1
@@ -346,6 +349,78 @@ def test_doubling_all_ohms_keeps_the_wiring(number, factor):
     assert {frozenset(c.members) for c in after.coils} == {
         frozenset(c.members) for c in find_windings(record).coils
     }
+
+
+def test_two_readings_that_share_a_lead_ask_for_the_third_pair():
+    """A–B 1678 Ω and A–C 1529 Ω: A in the middle of 3207 Ω, or C a tap 149 Ω from B. Taken for the
+    first, 12 V put on B–C would be on 149 Ω of them.
+    """
+    rows = [("A", "B", 1678), ("A", "C", 1529)]
+    document = piece("ABC", rows)
+    (coil,) = find_windings(parse_record(document)).coils
+    step = next(s for s in next_steps(identify(parse_record(document))) if s.act == "order")
+
+    assert set(coil.telling) == {"B", "C"} == set(step.leads["between"])
+
+
+@pytest.mark.parametrize(("third", "tap"), [(149, "C"), (3207, "A")])
+def test_the_third_pair_tells_which_lead_is_in_the_middle(third, tap):
+    """The difference, or the sum."""
+    rows = [("A", "B", 1678), ("A", "C", 1529), ("B", "C", third)]
+    (coil,) = windings(rows, "ABC").coils
+
+    assert coil.telling is None
+    assert [t.lead for t in coil.taps] == [tap]
+
+
+@pytest.mark.parametrize(
+    ("volts", "asked"),
+    [([("B", "C", 1.0)], True), ([("A", "B", 11.0), ("B", "C", 1.0)], False)],
+)
+def test_volts_over_two_pairs_tell_the_order_as_well(volts, asked):
+    """One pair driven says nothing of where the third lead lies."""
+    driven = [
+        {
+            "kind": "ratio",
+            "driven": ["X", "Y"],
+            "driven_volts": 12.0,
+            "sensed": [a, b],
+            "sensed_volts": v,
+        }
+        for a, b, v in volts
+    ]
+    document = piece("ABCXY", [("A", "B", 1678), ("A", "C", 1529), ("X", "Y", 9)])
+    document["readings"] += [{"id": f"v{n}", **r} for n, r in enumerate(driven)]
+    coil = find_windings(parse_record(document)).coils[0]
+
+    assert (coil.telling is not None) is asked
+
+
+@pytest.mark.parametrize(
+    ("misfit", "off", "asked"),
+    [(3.9, 0.6, True), (4.1, 0.6, False), (0.0, 0.45, False), (0.0, 0.55, True)],
+)
+def test_orders_that_fit_as_well_and_say_another_thing_are_asked_about(misfit, off, asked):
+    """Another order counts within two standard deviations, and where an unread pair would read
+    apart by a twentieth of the winding.
+    """
+    best = LineFit({"A": 0.0, "B": 4.0, "C": 10.0}, 1.0, 9.0, ())
+    other = LineFit({"A": 0.0, "B": 4.0, "C": 10.0 - off}, 1.0 + misfit, 9.0, ())
+    read = {frozenset("AB"): 4.0, frozenset("BC"): 6.0}
+
+    assert _telling(best, [best, other], read) == (("A", "C") if asked else None)
+
+
+def test_a_gate_waits_for_the_order_of_the_leads_it_feeds():
+    """A screened 230 V part opens; the same with its primary's third pair unread does not."""
+    whole = [("A", "B", 20.0), ("A", "C", 18.0), ("B", "C", 2.0)]
+    reasons = {}
+    for rows in (whole, whole[:2]):
+        ident = identify(parse_record(piece("ABCDE", [*rows, ("D", "E", 0.5)])))
+        reasons[len(rows)] = " ".join(live_gate(ident).reasons)
+
+    assert "rests on a pair not read: ohms of B–C" in reasons[2]
+    assert "rests on a pair" not in reasons[3]
 
 
 def test_a_bias_tap_beside_the_centre_keeps_its_own_place():

@@ -184,6 +184,7 @@ def _polarity(hidden: Hidden, step: Step, taken: int, _out: Answer) -> Made:
 DOING: dict[str, Callable[[Hidden, Step, int, Answer], Made]] = {
     "core proof": _proof,
     "ohms": _dead("ohms"),
+    "order": _dead("ohms"),
     "place": _dead("ohms"),
     "open to core": _dead("ohms"),
     "repeat": _dead("ohms"),

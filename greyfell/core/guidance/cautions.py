@@ -90,7 +90,7 @@ CAUTIONS = (
     # ------------------------------------------------------------ cold
     Caution(
         sentence="Nothing is powered.",
-        acts=("core proof", "ohms", "place", "open to core", "repeat"),
+        acts=("core proof", "ohms", "order", "place", "open to core", "repeat"),
     ),
     Caution(
         sentence="Fingers off the probe tips.",

@@ -41,6 +41,9 @@ memory."""
 MOST_DAMAGE = 3
 OHMS_WORTH = 2.0
 """Nats that the ohms of a winding settle of which none were read. From memory."""
+ORDER_WORTH = 2.0
+"""Nats that the order of a winding's leads settles: which are its ends, and what stands on all of
+it once a part is driven. From memory."""
 SAY_RETURN = 0.02
 """From this chance an HV winding's return is named among what a reading to the core may show."""
 
@@ -78,6 +81,9 @@ def cold_steps(ident: Identification) -> Iterable[Step]:
             first, last = w.coil.leads
             step = steps.OHMS.of((first, last), a=first, b=last)
             yield replace(step, worth=OHMS_WORTH)
+        if w.coil.telling is not None:
+            first, last = w.coil.telling
+            yield replace(steps.ORDER.of((first, last), a=first, b=last), worth=ORDER_WORTH)
 
 
 def _aged(ident: Identification) -> Iterable[Step]:

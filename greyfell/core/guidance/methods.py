@@ -99,7 +99,7 @@ class Method:
 
 METHODS = (
     Method(
-        acts=("core proof", "ohms", "place", "repeat", "clear"),
+        acts=("core proof", "ohms", "order", "place", "repeat", "clear"),
         setting="Ω, lowest range that does not overflow; jacks V/Ω and COM; probes shorted first.",
         prove="Probes together: their own ohms, steady. Apart: OL.",
         needs=(METER,),

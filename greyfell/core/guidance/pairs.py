@@ -12,6 +12,7 @@ from greyfell.core.guidance.bands import Band
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import role_words
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.screening import CORE as BARE_IRON
 from greyfell.core.judgement.screening import HIGH_RANGE_OHMS, barriers, demanded
 
 State = Literal["ohms", "open", "nothing", "contradicting", "unread"]
@@ -101,25 +102,37 @@ BARRIERS_EACH = 3
 mains from either end. House rule, held in the tests against whole sessions."""
 
 
+IF_JOINED = 2
+"""Pairs that tell the order of two windings' leads once a barrier between them conducts."""
+
+
 def _worth(ident: Identification, read: Container[frozenset[str]]) -> Worth:
     """The pairs that would still tell something: a partner for each lead that has none, a barrier
-    that the screening asks for, the ohms of a winding.
+    that the screening asks for, the ohms of a winding, the order of its leads.
 
     Two strays may be the ends of one winding, so a pair may place both. At worst a stray finds its
     partner last of all, those after it are known to be apart from both, and each winding so found
-    wants its barriers to the core and to what carries the mains. A stray may settle a barrier on
-    its way.
+    wants its barriers to the core and to what carries the mains. A stray that joins a winding may
+    lie on either side of the lead it was read against; two windings that turn out to be one want
+    the order of theirs. A stray may settle a barrier on its way.
     """
     topology = ident.topology
     strays, windings = topology.untested, ident.windings
-    wanted = sum(not b.screened and demanded(b, windings) for b in barriers(ident.record, topology))
-    wanted += sum(w.coil.unread for w in windings)
+    open_yet = [b for b in barriers(ident.record, topology) if not b.screened]
+    asked = [b for b in open_yet if demanded(b, windings)]
+    wanted = len(asked)
+    in_doubt = [w.coil for w in windings if w.coil.telling is not None]
+    wanted += sum(w.coil.unread for w in windings) + len(in_doubt)
     new = math.ceil(len(strays) / 2)
     least = max(new, wanted - len(strays))
     among = sum(range(len(strays) - 1, 0, -2)) + BARRIERS_EACH * new
     firsts = [w.coil.leads[0] for w in windings] or [CORE]
     known = sum(frozenset((x, y)) not in read for x in strays for y in firsts)
-    return Worth(least, max(least, wanted + among + known))
+    placed = len(strays) if windings else 0
+    placed += sum(len(coil.taps) for coil in in_doubt)
+    if any(b.j != BARE_IRON for b in asked):
+        placed += IF_JOINED
+    return Worth(least, max(least, wanted + among + known + placed))
 
 
 def _pairs(points: Sequence[str]) -> list[tuple[str, str]]:

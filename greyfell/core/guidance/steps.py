@@ -277,6 +277,19 @@ OHMS = Words(
     energy="cold",
     jotter="{a}-{b} ",
 )
+ORDER = Words(
+    kind="resistance",
+    act="order",
+    hands="between",
+    title="Which lead is in the middle: ohms of {a}–{b}",
+    do="Read {a}–{b}. Pairs that share a lead do not tell on which side of it the others lie.",
+    expect="The sum of what was read over the other leads, or the difference.",
+    otherwise=(
+        "Neither: a reading is off. Volts on a short end put many times as many on the whole of it."
+    ),
+    energy="cold",
+    jotter="{a}-{b} ",
+)
 MILLIOHMS = Words(
     kind="dc_drop",
     act="milliohms",

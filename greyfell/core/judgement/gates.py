@@ -98,6 +98,9 @@ def _primary(ident: Identification) -> Iterable[str]:
             yield f"no ohms were read of {w.name}"
         elif not w.coil.resolved:
             yield f"{w.name} cannot be told from the probes: a small direct current tells"
+        if w.coil.telling is not None:
+            pair = "–".join(w.coil.telling)
+            yield f"which leads of {w.name} are its ends rests on a pair not read: ohms of {pair}"
         sure = w.mains_chance + sum(x.mains_chance for x in _as_good(w, ident))
         if sure < SETTLED_PRIMARY:
             yield (

@@ -26,6 +26,7 @@ class Coil:
     """One winding: two ends, taps in order, where it meets the core, as the ohmmeter sees it.
 
     `broken` conducts nothing; `unread` is known by other readings across it, its ohms may be any.
+    `telling` is the unread pair without which its leads may lie in another order.
     """
 
     leads: tuple[str, str]
@@ -37,6 +38,7 @@ class Coil:
     positions: dict[str, float] = field(default_factory=dict)
     broken: bool = False
     unread: bool = False
+    telling: tuple[str, str] | None = None
 
     @cached_property
     def members(self) -> tuple[str, ...]:

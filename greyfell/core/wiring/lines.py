@@ -32,6 +32,12 @@ one of them is, unless that many readings are slips. House rule, for speed."""
 MANY_READINGS, MOST_SUSPECTS = 28, 8
 """Of more readings than these, so many are asked whether they are slips, those that lie furthest
 off first. House rule, for speed."""
+LIKE_MISFIT = 4.0
+"""Two orders of a line's points are alike while their misfits differ by no more: two standard
+deviations."""
+ORDER_GAP = 0.05
+"""Their difference counts where some pair would read apart by more than this share of the winding.
+House rule."""
 MOST_IN_QUADS = 12
 """So many points of a group are tried in fours for two windings that touch, those whose readings
 fit a line worst first. House rule, for speed."""
@@ -46,12 +52,19 @@ Distances = dict[Pair, list[OhmReading]]
 
 @dataclass(frozen=True)
 class LineFit:
-    """Points on a line: position in ohms per lead, misfit, and what misfit its limits allow."""
+    """Points on a line: position in ohms per lead, misfit, what misfit its limits allow, and the
+    unread pair that tells this order of the points from another that fits as well.
+    """
 
     positions: dict[str, float]
     chi2: float
     allowed: float
     residuals: tuple[tuple[Pair, OhmReading, float], ...]
+    telling: tuple[str, str] | None = None
+
+    def between(self, x: str, y: str) -> float:
+        """Ohms between two points as this line has them."""
+        return abs(self.positions[x] - self.positions[y])
 
 
 def best_reading(pairs: Distances, x: str, y: str) -> OhmReading | None:
@@ -76,15 +89,36 @@ def fit_line(nodes: list[str], pairs: Distances, without: str | None = None) -> 
     complete = all(frozenset(p) in table for p in itertools.combinations(nodes, 2))
     ends = sorted(itertools.combinations(nodes, 2), key=lambda p: -table.get(frozenset(p), 0.0))
     best: LineFit | None = None
+    tried: list[LineFit] = []
     for first, last in ends if len(nodes) <= MANY_POINTS else ends[:MOST_STARTS]:
         fit = squares.solve(_start(nodes, table, first, last))
+        tried.append(fit)
         if best is None or _better(fit, best):
             best = fit
             if complete and best.chi2 < 0.3 * best.allowed:
                 break  # every pair read, the largest are the ends, and it fits
     if best is None:
         return LineFit({x: float(i) for i, x in enumerate(nodes)}, math.inf, 0.0, ())
-    return best
+    return best if complete else replace(best, telling=_telling(best, tried, table))
+
+
+def _telling(
+    best: LineFit, tried: list[LineFit], table: dict[Pair, float]
+) -> tuple[str, str] | None:
+    """The unread pair of which lines that fit as well say what differs most: readings that share a
+    lead do not tell on which side of it the others lie. None where every such line says the same,
+    and where the core is among the points: its place is settled by rules of its own.
+    """
+    if "core" in best.positions:
+        return None
+    nodes = sorted(best.positions)
+    unread = [p for p in itertools.combinations(nodes, 2) if frozenset(p) not in table]
+    alike = [f for f in tried if f.chi2 <= best.chi2 + LIKE_MISFIT]
+    apart = {p: max(abs(f.between(*p) - best.between(*p)) for f in alike) for p in unread}
+    pair = max(unread, key=lambda p: apart[p], default=None)
+    if pair is None or apart[pair] <= ORDER_GAP * max(best.positions.values()):
+        return None
+    return pair
 
 
 Known = list[tuple[Pair, OhmReading]]
@@ -401,7 +435,8 @@ def coil_of_fit(fit: LineFit, within: Distances, nodes: list[str]) -> Coil:
     """The winding of a line; resolved where it is longer than any reading may err by."""
     widest = max((o.limit for v in within.values() for o in v), default=0.0)
     resolved = max(fit.positions.values()) > widest
-    return coil_from(fit.positions, within, nodes, ids_of(within), resolved)
+    made = coil_from(fit.positions, within, nodes, ids_of(within), resolved)
+    return replace(made, telling=fit.telling)
 
 
 def _mended(nodes: list[str], within: Distances, fit: LineFit) -> tuple[LineFit, Contradiction]:
