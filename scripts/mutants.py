@@ -3,10 +3,11 @@
 
 A mutant is one change to one line of the core: a comparison flipped or its edge moved to the other
 side, a sign turned, a constant halved or doubled. There is one for every comparison, sign and
-constant of hazards, metering, gates, screening, faults, advice and the voltage model, and N more at
-random from anywhere in the core; rows of the belief tables, which are expectations of the trade and
-not rules, are drawn and told apart. For each, the tests that run the broken function are run, the
-quickest first, until one fails; where all pass, the mutant survives and is told.
+constant of hazards, metering, gates, screening, faults, advice, the voltage model, what can hurt
+and the fit of uses, and N more at random from anywhere in the core; rows of the belief tables,
+which are expectations of the trade and not rules, are drawn and told apart. For each, the tests
+that run the broken function are run, the quickest first, until one fails; where all pass, the
+mutant survives and is told.
 
 Which test runs what is measured once (coverage, a context a test) and kept in build/ until a file
 changes.
@@ -60,6 +61,9 @@ OWN = (
     "rig/",
     "guidance/next_step.py",
     "belief/solve.py",
+    "danger/",
+    "drill/hookup.py",
+    "uses/fit.py",
 )
 """Where every comparison, sign and constant is broken once."""
 TABLES = ("belief/priors.py", "belief/clues.py")
@@ -74,8 +78,8 @@ FIRST = (
 )
 """The tables of thresholds, lines and declarations: most mutants meet their end there, and they
 load quickly."""
-GUARD = re.compile(r"1e-(?:[6-9]|1\d)")
-"""How a guard against division by nought is written."""
+GUARD = re.compile(r"1e-(?:[6-9]|1\d|300)")
+"""How a guard against division by nought is written: no rule, and left alone everywhere."""
 WORKERS = 2
 BY_HASH = py_compile.PycInvalidationMode.CHECKED_HASH
 """A file broken within the second it was written in must not run as it was."""
@@ -271,7 +275,7 @@ def all_mutants() -> list[Mutant]:
         if path.startswith(CORE):
             finder = Finder(path, names)
             finder.visit(ast.parse(finder.source))
-            found += finder.found
+            found += (m for m in finder.found if not GUARD.fullmatch(m.before))
     return found
 
 
@@ -280,12 +284,10 @@ def _in(mutant: Mutant, places: tuple[str, ...]) -> bool:
 
 
 def own_mutants(rng: random.Random) -> list[Mutant]:
-    """One mutant for every comparison, sign and constant of the rules: which, by chance. What only
-    keeps a division from nought is no rule.
-    """
+    """One mutant for every comparison, sign and constant of the rules: which, by chance."""
     places: dict[tuple[str, int], list[Mutant]] = {}
     for mutant in all_mutants():
-        if _in(mutant, OWN) and mutant.kind != "edge" and not GUARD.fullmatch(mutant.before):
+        if _in(mutant, OWN) and mutant.kind != "edge":
             places.setdefault((mutant.path, mutant.start), []).append(mutant)
     return [rng.choice(mutants) for mutants in places.values()]
 

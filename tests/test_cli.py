@@ -181,6 +181,9 @@ KEYS = {
         full_scale_volts_as_built error_fraction open_meter_volts""",
     "ratio_check": "secondary_over_primary output_volts coupling",
     "peak": "peak_volts neon",
+    "dc_routes": "route routes",
+    "pulse_weld": """verdict peak_amps wanted_amps pulse_seconds wanted_seconds heating
+        wanted_heating stored_joules weld_joules least_volts charge_seconds transformer""",
     "two_primaries": "output_volts loaded_volts apart_percent equal goes_in",
 }
 """Keys of the public contract; they hold once released."""

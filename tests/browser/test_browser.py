@@ -34,6 +34,8 @@ PAGES = [
     "/plans/metering",
     "/plans/ratio_check",
     "/plans/two_primaries",
+    "/plans/dc_routes",
+    "/plans/pulse_weld",
     "/plans/peak",
     "/plans/scrap?piece=CQ-014&copper_price=7",
     "/plans/lamp",

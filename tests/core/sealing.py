@@ -33,6 +33,7 @@ from greyfell.core.guidance.why import why
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.planning.asking import slots
 from greyfell.core.practice.designs import oven
 from greyfell.core.practice.hidden import LEVELS as HIDDEN_LEVELS
 from greyfell.core.practice.hidden import hidden
@@ -53,6 +54,7 @@ from tests.conftest import CASES
 FILE = Path(__file__).with_name("sealed.json")
 SEED = 20
 EACH = 14
+FAR = 24
 SHOWN = ("families", "fed", "verdict", "volts_per_turn", "voltamperes")
 OF_WINDING = ("leads", "taps", "core_bond", "ohms", "roles", "volts", "amps")
 
@@ -120,10 +122,14 @@ def simulated(document):
 
 
 def planned():
-    """Every planner's own example and check values, worked; and its example with each figure a
-    little off.
+    """Every planner's own example and check values, worked; its example with each figure a little
+    off; and a mark of its example with other words and figures far off.
     """
-    return {name: [p(given) for given in given_to(p)] for name, p in PLANNERS.items()}
+    out = {}
+    for name, planner in PLANNERS.items():
+        far = [short(planner(given)) for given in far_off(planner)]
+        out[name] = [*(planner(given) for given in given_to(planner)), digest(far)]
+    return out
 
 
 def bounds():
@@ -164,15 +170,42 @@ def given_to(planner):
     yield planner.example
     yield from MORE.get(planner.name, ())
     yield from (check.given for check in planner.checks)
+    yield from taken(planner, scaled(planner, (1.7,) if planner.heavy else (0.6, 1.7)))
+
+
+def scaled(planner, factors):
+    """A planner's example with one figure scaled."""
     for key, value in planner.example.items():
-        for factor in (0.6, 1.7):
-            if isinstance(value, float | int) and not isinstance(value, bool):
-                off = {**planner.example, key: type(value)(value * factor)}
-                try:
-                    planner(off)
-                except FieldError:
-                    continue
-                yield off
+        if isinstance(value, float | int) and not isinstance(value, bool):
+            for factor in factors:
+                yield {**planner.example, key: type(value)(value * factor)}
+
+
+def far_off(planner):
+    """A planner's example with all its figures far off, each by its own factor, and with each of
+    its words another.
+    """
+    if planner.heavy:
+        return
+    rng = np.random.default_rng(SEED)
+    numbers = [k for k, v in planner.example.items() if isinstance(v, float)]
+    for _ in range(FAR):
+        factors = np.exp(rng.normal(0.0, 0.7, len(numbers)))
+        off = {k: planner.example[k] * float(f) for k, f in zip(numbers, factors, strict=True)}
+        yield from taken(planner, [{**planner.example, **off}])
+    for slot in slots(planner.given):
+        words = ({**planner.example, slot.key: word} for word in slot.ask.choices)
+        yield from taken(planner, words)
+
+
+def taken(planner, inputs):
+    """Those that a planner takes."""
+    for given in inputs:
+        try:
+            planner(given)
+        except FieldError:
+            continue
+        yield given
 
 
 def fitted():
@@ -273,26 +306,26 @@ def lines(found):
     return ",\n".join(f"{json.dumps(name)}: {text}" for name, text in zip(found, said, strict=True))
 
 
-def made():
-    """Everything that is sealed."""
-    kept = dict(records())
-    return short(
-        {
-            "concluded": {name: concluded(d) for name, d in kept.items()},
-            "planned": planned(),
-            "bounds": bounds(),
-            "benched": benched(),
-            "fitted": fitted(),
-            "endangered": endangered(),
-            "rigged": rigged(),
-            "hidden": hidden_ones(),
-            "worded": worded(),
-            "simulated": {name: simulated(d) for name, d in kept.items()},
-        }
-    )
+PARTS = {
+    "concluded": lambda: {name: concluded(d) for name, d in records()},
+    "planned": planned,
+    "bounds": bounds,
+    "benched": benched,
+    "fitted": fitted,
+    "endangered": endangered,
+    "rigged": rigged,
+    "hidden": hidden_ones,
+    "worded": worded,
+    "simulated": lambda: {name: simulated(d) for name, d in records()},
+}
+
+
+def made(part):
+    """One part of what is sealed."""
+    return short(PARTS[part]())
 
 
 if __name__ == "__main__":
-    parts = made().items()
-    text = ",\n".join(f'"{part}": {{\n{lines(found)}\n}}' for part, found in parts)
+    found = {part: made(part) for part in PARTS}
+    text = ",\n".join(f'"{part}": {{\n{lines(of)}\n}}' for part, of in found.items())
     FILE.write_text(f"{{\n{text}\n}}\n", encoding="utf-8")

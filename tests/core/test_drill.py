@@ -251,6 +251,67 @@ def test_advice_alone_names_what_is_hidden_and_hurts_nobody():
 # ----------------------------------------------------------------------------- score
 
 
+class Plain:
+    """An iron of plain figures: A–B for the mains at 230 V, C–core high, so many volts for each on
+    the driven pair.
+    """
+
+    def __init__(self, times):
+        self.times = times
+
+    def points(self):
+        return ("A", "B", "C", "core")
+
+    def made_for(self, pair):
+        return 230.0 if set(pair) == {"A", "B"} else None
+
+    def across(self, driven, volts, pair):
+        return volts * self.times
+
+    def mains(self):
+        return ("A", "B")
+
+    def supply(self):
+        return 230.0
+
+    def high(self):
+        return (("C", "core"),)
+
+    def faulty(self):
+        return ""
+
+
+@pytest.mark.parametrize(
+    ("code", "volts", "times", "more", "told"),
+    [
+        ("meter-on-hv", 10.0, 59.9, {"instrument": "volts", "points": ("C", "core")}, False),
+        ("meter-on-hv", 10.0, 60.1, {"instrument": "volts", "points": ("C", "core")}, True),
+        ("leak-on-hv", 10.0, 59.9, {"instrument": "microamps", "points": ("C", "earth")}, False),
+        ("leak-on-hv", 10.0, 60.1, {"instrument": "microamps", "points": ("C", "earth")}, True),
+        ("by-hand", 10.0, 4.9, {"instrument": "volts", "points": ("C", "core"), "held": "hand"}, 0),
+        ("by-hand", 10.0, 5.1, {"instrument": "volts", "points": ("C", "core"), "held": "hand"}, 1),
+        ("bare-ends", 10.0, 4.9, {"covered": False}, False),
+        ("bare-ends", 10.0, 5.1, {"covered": False}, True),
+        ("dead-on-dc", 10.0, 4.9, {"instrument": "volts-dc", "points": ("C", "core")}, False),
+        ("dead-on-dc", 10.0, 5.1, {"instrument": "volts-dc", "points": ("C", "core")}, True),
+        ("core-live", 10.0, 4.9, {"source": "lamp", "earthed": False}, False),
+        ("core-live", 10.0, 5.1, {"source": "lamp", "earthed": False}, True),
+        ("beyond-source", 41.9, 1.0, {}, False),
+        ("beyond-source", 42.1, 1.0, {}, True),
+        ("wrong-pair", 298.0, 1.0, {"source": "lamp"}, False),
+        ("wrong-pair", 300.0, 1.0, {"source": "lamp"}, True),
+    ],
+)
+def test_a_mishap_begins_at_its_figure(code, volts, times, more, told):
+    """600 V at a pocket meter, 50 V at a hand, 42 V of a low source, 1.3 times what a winding is
+    made for: just below and just above.
+    """
+    usual = {"source": "low", "driven": ("A", "B"), "volts": volts}
+    found = by_code(Hookup(**{**usual, **more}), Plain(times))
+
+    assert (code in found) is bool(told)
+
+
 def test_a_right_answer_of_a_good_bench_has_all_its_points():
     """Truth, safety, readings; a hundred."""
     family, fault, volts = truth_of(OVEN)

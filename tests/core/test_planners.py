@@ -628,3 +628,18 @@ def test_what_is_said_of_a_wire(given, code, said):
     warnings = {w["code"] for w in PLANNERS["wire"](given)["warnings"]}
 
     assert (code in warnings) is said
+
+
+@pytest.mark.parametrize(
+    ("copper", "said"), [(19.1, True), (19.3, False), (76.6, False), (77.0, True)]
+)
+def test_copper_that_does_not_bear_out_two_tests_is_told(copper, said):
+    """38.4 Ω by the short circuit, against ohmmeter's ohms of twice and half: just inside, just
+    outside. House rule.
+    """
+    example = PLANNERS["circuit_from_tests"].example
+    ohms = {"primary_ohms": copper / 2, "secondary_ohms": copper / 2 / 33.3333333**2}
+    answer = PLANNERS["circuit_from_tests"]({**example, **ohms})
+
+    assert answer["equivalent_resistance_ohms"]["value"] == pytest.approx(38.4)
+    assert ("not-the-copper" in {w["code"] for w in answer["warnings"]}) is said

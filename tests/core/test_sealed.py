@@ -6,16 +6,11 @@ import json
 
 import pytest
 
-from tests.core.sealing import FILE, made
+from tests.core.sealing import FILE, PARTS, made
 
 SEALED = json.loads(FILE.read_text(encoding="utf-8"))
 NEAR = 5e-4
 """How far, as a share, a figure may move: another machine's rounding, and nothing else."""
-
-
-@pytest.fixture(scope="module")
-def now():
-    return json.loads(json.dumps(made()))
 
 
 def moved(was, found, path=""):
@@ -33,11 +28,17 @@ def moved(was, found, path=""):
         yield f"{path}: {was} was sealed, {found} is found"
 
 
-@pytest.mark.xdist_group("sealed")
-@pytest.mark.parametrize("part", SEALED)
-def test_no_figure_has_moved(part, now):
+@pytest.mark.parametrize("part", PARTS)
+def test_no_figure_has_moved(part):
     """Conclusions of kept records, figures of simulated ones, planners' own examples."""
-    assert list(moved(SEALED[part], now[part])) == []
+    now = json.loads(json.dumps(made(part)))
+
+    assert list(moved(SEALED[part], now)) == []
+
+
+def test_every_part_is_sealed():
+    """No part without its seal, no seal without its part."""
+    assert list(SEALED) == list(PARTS)
 
 
 def test_a_figure_that_moves_is_told():

@@ -83,6 +83,48 @@ Lb d 0 {henries}"""
     assert magnitude(tmp_path, hertz, loop, "i(V1)") == pytest.approx(amps, rel=1e-4)
 
 
+@pytest.mark.parametrize(
+    ("farads", "volts", "henries", "bank", "loop"),
+    [(0.47, 12.0, 1e-6, 1.5e-3, 2e-3), (0.02, 40.0, 2e-6, 1e-3, 1e-3)],
+)
+def test_a_banks_pulse_in_a_simulator(tmp_path, farads, volts, henries, bank, loop):
+    """Peak amps and I²·t of a charged bank through its loop and the spot, damped and ringing, by
+    ngspice's transient analysis.
+    """
+    plan = PLANNERS["pulse_weld"](
+        {
+            "bank_farads": farads,
+            "bank_volts": volts,
+            "bank_ohms": bank,
+            "loop_ohms": loop,
+            "loop_henries": henries,
+        }
+    )
+    spot = farads * volts**2 / 2 / plan["heating"]["value"] - bank - loop
+    last = 8 * max((bank + loop + spot) * farads, 2 * henries / (bank + loop + spot))
+    table = spice(
+        tmp_path,
+        f"""a bank discharged
+C1 a 0 {farads} ic={volts}
+R1 a b {bank + loop + spot}
+L1 b c {henries} ic=0
+V1 c 0 0
+.control
+set wr_singlescale
+tran {last / 2e4} {last} uic
+wrdata out.txt i(V1)
+quit 0
+.endc
+.end
+""",
+    )
+    amps = np.abs(table[:, 1])
+    heating = float(np.trapezoid(amps**2, table[:, 0]))
+
+    assert plan["peak_amps"]["value"] == pytest.approx(float(amps.max()), rel=2e-3)
+    assert plan["heating"]["value"] == pytest.approx(heating, rel=5e-3)
+
+
 @pytest.mark.parametrize("tesla", [1.2, 1.5, 1.65])
 def test_magnetising_current_in_a_simulator(tmp_path, tesla):
     """A core of H = 110 B + 12 B^12 driven with a sine: RMS of the current over a cycle (REF-M-11,

@@ -127,10 +127,10 @@ def work(given: Given) -> Found:
     >>> round(work(told).loaded_volts.value, 1)
     14.0
     """
-    return merged(_worked(given), map(_worked, at_ends(given)))
+    return merged(worked(given), map(worked, at_ends(given)))
 
 
-def _worked(given: Given) -> Found:
+def worked(given: Given) -> Found:
     """With what the winding's volts may be, as far as a formula carries it."""
     if given.filter == "choke" and given.choke_henries is None:
         raise FieldError("choke_henries", "A choke filter needs its henries.")

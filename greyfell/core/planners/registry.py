@@ -10,6 +10,7 @@ from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
 from greyfell.core.planners.claim import CLAIM
 from greyfell.core.planners.crank_welder import CRANK_WELDER
 from greyfell.core.planners.current_path import CURRENT_PATH
+from greyfell.core.planners.dc_routes import DC_ROUTES
 from greyfell.core.planners.dc_supply import DC_SUPPLY
 from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.core.planners.duty import DUTY
@@ -24,6 +25,7 @@ from greyfell.core.planners.nameplate import NAMEPLATE
 from greyfell.core.planners.output import OUTPUT
 from greyfell.core.planners.peak import PEAK
 from greyfell.core.planners.primary_turns import PRIMARY_TURNS
+from greyfell.core.planners.pulse_weld import PULSE_WELD
 from greyfell.core.planners.ratio_check import RATIO_CHECK
 from greyfell.core.planners.reflected_short import REFLECTED_SHORT
 from greyfell.core.planners.rewind import REWIND
@@ -58,6 +60,7 @@ PARTS: dict[str, tuple[Planner, ...]] = {
         REFLECTED_SHORT,
         OUTPUT,
         DC_SUPPLY,
+        DC_ROUTES,
         VALVE_SUPPLY,
         GAP,
         CLAIM,
@@ -80,6 +83,7 @@ PARTS: dict[str, tuple[Planner, ...]] = {
     "Rewinding and metal": (
         REWIND,
         WELD_MATCH,
+        PULSE_WELD,
         TURNS_SCALE,
         CURRENT_PATH,
         DUTY,

@@ -8,9 +8,12 @@ from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.outputs import models
+from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
 from greyfell.core.planning.asking import Known
 from greyfell.core.planning.declare import OfPiece
 
+BOND_END, BOND_MIDDLE = "an end", "its middle"
+BOND_NONE, BOND_UNKNOWN = "no point of it", "not known"
 LINE = 0.02
 """How far the line's volts stray in a day's work, ±: the minute's reading is better. IEC 60038
 allows ± 10 %; common practice."""
@@ -73,6 +76,39 @@ def leakage_reactance(known: Known) -> Quantity | None:
         return None
     omega = 2 * math.pi * known.ident.record.supply.hertz
     return Quantity(leak.value * omega, leak.low * omega, leak.high * omega, leak.basis)
+
+
+def high_volts(known: Known) -> Quantity | None:
+    """Open volts of the output of most volts, by its model."""
+    found = models(known.ident)
+    return found[0].line.open_volts if found else None
+
+
+def high_resistance(known: Known) -> float | None:
+    """Its resistance, all on its own side."""
+    found = models(known.ident)
+    return found[0].line.resistance_ohms.value if found else None
+
+
+def high_reactance(known: Known) -> float | None:
+    """Its leakage reactance, all on its own side."""
+    found = models(known.ident)
+    return found[0].line.reactance_ohms.value if found else None
+
+
+def high_bond(known: Known) -> str | None:
+    """What of it stands on the core: as it was read; clear of it only where it was read open on a
+    range that counts, to iron that was proved.
+    """
+    found = models(known.ident)
+    if not found:
+        return None
+    coil, topology = found[0].winding.coil, known.ident.topology
+    if coil.bond is not None:
+        return {"end": BOND_END, "middle": BOND_MIDDLE}[coil.bond]
+    opened = (topology.open_to_core.get(x, 0.0) for x in coil.members)
+    clear = topology.core_proved and any(r >= HIGH_RANGE_OHMS for r in opened)
+    return BOND_NONE if clear else BOND_UNKNOWN
 
 
 def plate_volts(known: Known) -> float | None:

@@ -110,6 +110,17 @@ def rails(planned: Planned, _record: Transformer | None) -> Drawing:
     )
 
 
+def routes(planned: Planned, _record: Transformer | None) -> Drawing:
+    """Loaded volts of the three routes to direct current, those that the bond forbids struck."""
+    found = planned.found
+    bars = [Bar(words=w.route, figure=w.loaded_volts, refused=not w.allowed) for w in found.routes]
+    wanted = planned.given.winding_volts.value
+    title = f"Take {found.route}"
+    return bars_drawing(
+        bars, limit=wanted, unit="V", what="direct volts, loaded", title=title, mark="the winding's"
+    )
+
+
 def outputs(planned: Planned, _record: Transformer | None) -> Drawing:
     """Open, loaded, peak and to the case, against what may be touched."""
     found = planned.found

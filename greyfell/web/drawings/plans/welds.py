@@ -10,6 +10,7 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import METALS
+from greyfell.core.planners.pulse_weld import amps_at
 from greyfell.core.planners.weld_match import shot_of
 from greyfell.core.planning.declare import Planned
 from greyfell.core.winding.heat import rise_of_shot
@@ -60,6 +61,35 @@ def turns_graph(
             bands=[Band(low=job.low, high=job.high, words="the job", look="caution")],
             places=places,
             named=[("decay", "best that the breaker bears"), ("sweep-before", "others")],
+        )
+    )
+
+
+def pulse(planned: Planned, _record: Transformer | None) -> Drawing:
+    """Amps of the bank's pulse over time at the middle of every range, beside the amps and seconds
+    that the weld asks for.
+    """
+    given, found = planned.given, planned.found
+    ohms = given.bank_volts**2 * given.bank_farads / 2 / found.heating.value
+    low, high = found.wanted_seconds.low, found.wanted_seconds.high
+    last = max(1.5 * high, found.pulse_seconds.value)
+    curve = [(float(t), amps_at(given, ohms, float(t))) for t in np.linspace(0, last, 4 * POINTS)]
+    most = max(found.peak_amps.value, found.wanted_amps.high)
+    least, highest = found.wanted_amps.low, found.wanted_amps.high
+    places = [
+        Place(words=f"at least {engineering(least, 'A')}", y=least),
+        Place(words=f"at most {engineering(highest, 'A')}", y=highest),
+    ]
+    peak = engineering(found.peak_amps.value, "A")
+    return draw(
+        Graph(
+            title=f"The pulse: {found.verdict}, {peak} at its peak",
+            desc="Amps after the switch, against the amps and seconds that the weld asks for.",
+            x=Axis(words="after the switch", unit="s", low=0.0, high=last),
+            y=Axis(words="amps", unit="A", low=min(0.0, min(a for _, a in curve)), high=1.1 * most),
+            curves=[(curve, "decay")],
+            bands=[Band(low=low, high=high, words="the weld asks for so long", look="sound")],
+            places=places,
         )
     )
 
