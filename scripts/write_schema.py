@@ -303,6 +303,8 @@ def rated(figure):
     """One rating: a number within its bounds, or words."""
     if figure.choices:
         return {"title": figure.label, "enum": list(figure.choices)}
+    if figure.dated:
+        return {"title": figure.label, "type": "string", "format": "date"}
     if figure.words:
         return {"title": figure.label, "type": "string"}
     said = {"title": figure.label, "type": "number", "exclusiveMinimum": 0, "maximum": figure.most}

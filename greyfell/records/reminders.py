@@ -1,31 +1,40 @@
 """What a shelf has to be reminded of: isolation to be tested again, a short that was left on a
-capacitor, a discharge that was begun and not ended.
+capacitor, a discharge that was begun and not ended, a meter to be proved.
 """
 
 import json
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import sqlalchemy as sa
 
 from greyfell.core.evidence.record import Statement
+from greyfell.core.evidence.stores import PROVED
 from greyfell.core.guidance.isolating import AGAIN_DAYS
 from greyfell.core.guidance.salvage import DONE, STEP, walk
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
+from greyfell.records.stores import Stores
 
 NEWEST = 200
 """So many of the newest pieces are looked at for what was said at their capacitors."""
 MOST_TOLD = 12
 SOON_DAYS = 30
 """A test is told as due so long before. House rule."""
+PROVED_DAYS = 365
+"""A meter is held against a known source so often, besides before every use on what kills. House
+rule; common practice."""
+JUDGING = ("meter", "insulation-tester", "clamp")
+"""Entries of the stores that lives are judged by."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Reminder:
-    """One thing to remember: the piece, what, in words; whether it is past."""
+    """One thing to remember: the piece, what, in words; whether it is past. What stands in the
+    stores has no tag.
+    """
 
     tag: str
     kind: str
@@ -36,7 +45,7 @@ class Reminder:
 def reminders(store: Store, now: datetime | None = None) -> list[Reminder]:
     """Everything a shelf is reminded of, what is past first."""
     today = now or datetime.now(UTC)
-    found = [*_capacitors(store), *_tests(store, today)]
+    found = [*_capacitors(store), *_tests(store, today), *_meters(store, today)]
     return sorted(found, key=lambda r: (not r.past, r.tag))[:MOST_TOLD]
 
 
@@ -64,6 +73,31 @@ def _tests(store: Store, today: datetime) -> list[Reminder]:
         words = f"insulation to be tested again {'since' if past else 'by'} {due.date()}"
         out.append(Reminder(tag=tag, kind="test again", words=words, past=past))
     return out
+
+
+def _meters(store: Store, today: datetime) -> Iterator[Reminder]:
+    """Meters of the stores that were proved on a known day, which is about a year ago; and, once,
+    those of which nobody noted it.
+    """
+    unknown = []
+    for item in Stores(store).of(JUDGING):
+        told = item.figures.get(PROVED.key)
+        if told is None:
+            unknown.append(item.title)
+            continue
+        due = date.fromisoformat(str(told)) + timedelta(days=PROVED_DAYS)
+        if due - today.date() <= timedelta(days=SOON_DAYS):
+            past = due < today.date()
+            words = (
+                f"{item.title}: to be proved on a known source {'since' if past else 'by'} {due}"
+            )
+            yield Reminder(tag="", kind="prove", words=words, past=past)
+    if unknown:
+        words = f"when they were last proved is not noted: {', '.join(unknown[:MOST_NAMED])}"
+        yield Reminder(tag="", kind="prove", words=words)
+
+
+MOST_NAMED = 4
 
 
 def _stamp(told: object) -> datetime | None:

@@ -43,6 +43,21 @@ def quantity(q: Quantity | dict[str, Any] | None, unit: str, mark: str = "") -> 
     )
 
 
+LEAST_TOLD = 5e-4
+"""A range of a smaller share is not worth a line."""
+
+
+def ends_in_words(value: Any, unit: str) -> str:
+    """The range of a figure in a table; nothing for what has none, or is no figure.
+
+    >>> ends_in_words(Quantity(230.0, 220.0, 240.0), "V"), ends_in_words("mains", "")
+    ('220 to 240 V', '')
+    """
+    if not isinstance(value, Quantity) or value.high - value.low <= LEAST_TOLD * abs(value.value):
+        return ""
+    return span(value.low, value.high, unit)
+
+
 def register(app: Flask) -> None:
     """Make these known to templates."""
     app.jinja_env.filters.update(percent=percent, colour_class=colour_class, shapes=shapes_markup)
@@ -62,6 +77,7 @@ def register(app: Flask) -> None:
         stored_key=stored_key,
         outcome_words=OUTCOMES,
         shown_in_words=in_words,
+        ends_in_words=ends_in_words,
         next_theme=next_theme,
         theme_words=THEMES,
         theirs_alone=theirs_alone,

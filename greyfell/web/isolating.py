@@ -9,6 +9,7 @@ from flask import render_template, request
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.cabling import SOCKET_AMPS, shared
 from greyfell.core.guidance.isolating import states_of
 from greyfell.core.guidance.joined import wiring
 from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
@@ -19,6 +20,7 @@ from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.joined import joined_drawing
 from greyfell.web.drawings.plans.joining import touch
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.stores import stores
 from greyfell.web.support import before, kept, key, repository, stored
 
 KEPT = "state-sheet"
@@ -85,7 +87,13 @@ def _page(tag: str, found: list[Compared], error: FieldError | None) -> Any:
         typed=request.form,
         error=error,
         barred=_barred(piece.ident),
+        laid=shared(plan, stores().of(["wire"]), _socket(piece.ident)),
     )
+
+
+def _socket(ident: Identification) -> float:
+    """Amps of the breaker ahead, where the record says them."""
+    return ident.record.supply.breaker_amps or SOCKET_AMPS
 
 
 def _tied(volts: float, tie: str) -> Drawing:

@@ -15,6 +15,9 @@ from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
+from greyfell.core.judgement.high import HIGH_VOLTS
+from greyfell.core.judgement.outputs import models
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.uses.build import Sheet, ready_by, sheet
 from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, allowed, fit
@@ -122,7 +125,13 @@ class Row:
             return "as it is"
         return "refused" if self.use.refused else self.fit.verdict
 
+    @property
+    def further(self) -> str:
+        """Title of the planner that works out the rest; empty where there is none to work out."""
+        return "" if self.fit.use.refused else PLANNERS_BY_USE.get(self.use.key, "")
 
+
+PLANNERS_BY_USE = {u.key: PLANNERS[u.planner].title for u in USES if u.planner}
 ORDER = ("as it is", "fits", "fits after", "does not", "refused")
 
 
@@ -131,12 +140,22 @@ def uses_shown(piece: Kept) -> dict[str, Any]:
     why = barred(piece.ident)
     iron = None if why else iron_of(piece.ident)
     plans = [s for s in piece.record.statements if s.kind == PLANNED]
-    plan = plans[-1] if plans else None
-    if iron is None:
-        return {"uses_barred": why, "uses": [], "uses_assumed": (), "uses_plan": plan}
-    rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.ident, u)) for u in USES]
-    rows.sort(key=lambda r: ORDER.index(r.verdict))
-    return {"uses_barred": "", "uses": rows, "uses_assumed": iron.assumed, "uses_plan": plan}
+    rows: list[Row] = []
+    if iron is not None:
+        rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.ident, u)) for u in USES]
+        rows.sort(key=lambda r: ORDER.index(r.verdict))
+    return {
+        "uses_barred": why,
+        "uses": rows,
+        "uses_assumed": () if iron is None else iron.assumed,
+        "uses_plan": plans[-1] if plans else None,
+        "uses_high": _gives_high(piece),
+    }
+
+
+def _gives_high(piece: Kept) -> bool:
+    """Whether a winding that it has gives high voltage."""
+    return any(m.line.open_volts.high >= HIGH_VOLTS for m in models(piece.ident))
 
 
 def show(tag: str) -> Any:

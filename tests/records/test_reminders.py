@@ -7,9 +7,11 @@ from datetime import UTC, datetime
 import pytest
 import sqlalchemy as sa
 
+from greyfell.core.errors import FieldError
 from greyfell.core.guidance.salvage import DONE, STEP
 from greyfell.records.models import PieceRow, ReadingRow
 from greyfell.records.reminders import reminders
+from greyfell.records.stores import Stores
 from tests.conftest import MAINS, piece
 
 NOW = datetime(2026, 11, 27, tzinfo=UTC)
@@ -64,6 +66,40 @@ def test_a_short_left_on_and_a_discharge_not_ended(repository):
         ("T-2", "begun", True),
         ("T-1", "shorted", False),
     ]
+
+
+def proved(day):
+    """Stores with one meter, proved on that day."""
+    kept = {"kind": "meter", "title": "bench meter", "max_volts_ac": 600.0}
+    return {**kept, "proved": day} if day else kept
+
+
+@pytest.mark.parametrize(
+    ("day", "told", "past"),
+    [
+        ("2025-11-26", "since 2026-11-26", True),
+        ("2025-11-27", "by 2026-11-27", False),
+        ("2025-12-27", "by 2026-12-27", False),
+        ("2025-12-28", "", False),
+        ("", "not noted: bench meter", False),
+    ],
+)
+def test_a_meter_is_to_be_proved_after_a_year(repository, day, told, past):
+    """Told a month before, in red once it is past; and where nobody noted a day."""
+    Stores(repository.store).add(proved(day))
+    found = reminders(repository.store, NOW)
+
+    assert [r.kind for r in found] == (["prove"] if told else [])
+    assert all(told in r.words and r.past == past for r in found)
+
+
+def test_a_day_that_is_none_is_refused_by_its_field(repository):
+    """By its label, with what a day looks like."""
+    with pytest.raises(FieldError) as refused:
+        Stores(repository.store).add(proved("last spring"))
+
+    assert refused.value.field == "proved"
+    assert "2026-05-01" in refused.value.sentence
 
 
 def test_an_empty_shelf_is_reminded_of_nothing(repository):

@@ -98,8 +98,8 @@ def test_the_command_line_brings_them_in(repository, tmp_path):
         CliRunner().invoke(main, ["import", str(path), "--data", folder]) for _ in range(2)
     )
 
-    assert "26 entries added, 0 here already" in first.output
-    assert "0 entries added, 26 here already" in again.output
+    assert "28 entries added, 0 here already" in first.output
+    assert "0 entries added, 28 here already" in again.output
 
 
 def test_a_reading_brings_its_meter_into_the_record_once(stores, repository):
@@ -122,7 +122,7 @@ def test_the_demo_has_stocked_stores(repository):
     load_demo(repository)
     load_demo(repository)
 
-    assert len(Stores(repository.store).items()) == 26
+    assert len(Stores(repository.store).items()) == 28
 
 
 def test_an_entry_spoilt_in_the_file_keeps_no_piece_from_opening(stores):

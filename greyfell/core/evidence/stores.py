@@ -10,6 +10,7 @@ import json
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from datetime import date
 from typing import Any
 
 from pydantic import ValidationError
@@ -26,7 +27,7 @@ KNOWN_KEYS = ("id", "kind", "title", "count", "note", "donor", "gone")
 @dataclass(frozen=True, kw_only=True)
 class Figure:
     """One rating of a kind: its key with the SI unit in its name, its words, unit and bounds; or
-    words of their own where `choices` or `words` say so.
+    words of their own where `choices` or `words` say so; or a day, where `dated` says so.
     """
 
     key: str
@@ -36,11 +37,12 @@ class Figure:
     needed: bool = False
     choices: tuple[str, ...] = ()
     words: bool = False
+    dated: bool = False
 
     @property
     def is_text(self) -> bool:
         """Whether it is told in words."""
-        return self.words or bool(self.choices)
+        return self.words or self.dated or bool(self.choices)
 
     def check(self, value: Any) -> Any:
         """The value, inside its bounds. Raises FieldError that names the key."""
@@ -58,7 +60,16 @@ class Figure:
                 self.key,
                 f"{self.label} is one of {', '.join(self.choices)}; “{value[:40]}” is not.",
             )
-        return value.strip()
+        return self._day(value.strip()) if self.dated else value.strip()
+
+    def _day(self, value: str) -> str:
+        """A day as it is kept. Raises FieldError that names the key."""
+        try:
+            return date.fromisoformat(value).isoformat()
+        except ValueError:
+            raise FieldError(
+                self.key, f"{self.label} is a day, as 2026-05-01; “{value[:40]}” is none."
+            ) from None
 
     def read(self, text: str) -> Any:
         """The value as a form gives it. Raises FieldError that names the key."""
@@ -169,6 +180,8 @@ VOLTS_AC, VOLTS_DC = _f("volts_ac", "AC volts", "V"), _f("volts_dc", "DC volts",
 AMPS, AMPS_NEEDED = _f("amps", "amps", "A"), _f("amps", "amps", "A", needed=True)
 VOLTS, WATTS = _f("volts", "volts", "V"), _f("watts", "watts", "W")
 OHMS = _f("ohms", "ohms", "Ω")
+PROVED = _f("proved", "last proved on a known source", dated=True)
+"""A meter that lives are judged by: against a known source, its figure right and not only there."""
 PARTS, LIMIT, WIRE, METERS, SOURCES, SWITCHING, STUFF = (
     "parts",
     "limiting",
@@ -341,6 +354,7 @@ KINDS = (
             _f("least_ohms", "tells ohms from", "Ω", most=1e3),
             _f("probe_ohms", "probes shorted", "Ω", most=100.0),
             _f("averaging", "AC reads", choices=("true RMS", "averaging")),
+            PROVED,
         ),
     ),
     StoreKind(
@@ -352,6 +366,7 @@ KINDS = (
         figures=(
             _f("most_amps", "up to", "A", most=1e5, needed=True),
             _f("least_amps", "tells from", "A", most=1e3),
+            PROVED,
         ),
     ),
     StoreKind(
@@ -383,6 +398,7 @@ KINDS = (
         figures=(
             _f("test_volts", "test volts", "V", most=1e5, needed=True),
             _f("most_ohms", "up to", "Ω", most=1e15),
+            PROVED,
         ),
     ),
     StoreKind(

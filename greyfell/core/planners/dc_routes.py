@@ -104,12 +104,12 @@ class Way(Row):
     """One route: whether the bond allows it, volts, ripple, what its parts bear, its charge."""
 
     route: str = shown("Route")
-    allowed: bool = shown("The bond allows it")
+    allowed: bool = shown("Allowed")
     loaded_volts: Quantity = shown("Loaded", "V")
     open_volts: Quantity = shown("Open", "V")
-    ripple_volts: Quantity = shown("Ripple, peak to peak", "V")
-    peak_inverse_volts: Quantity = shown("A diode place sees", "V")
-    diodes_in_string: int | None = shown("Diodes in a string")
+    ripple_volts: Quantity = shown("Ripple", "V")
+    peak_inverse_volts: Quantity = shown("A diode sees", "V")
+    diodes_in_string: int | None = shown("In a string")
     secondary_amps: Quantity = shown("Winding carries", "A")
     stored_joules: Quantity = shown("Stores", "J")
     because: str = shown("Because")

@@ -177,7 +177,8 @@ def _by_transformer(weld: Job) -> str:
         return weld.refused
     low, high = weld.amps.low, weld.amps.high
     seconds = f"{weld.seconds.low:.2g} to {weld.seconds.high:.2g} s"
-    return f"{low:.0f} to {high:.0f} A for {seconds}: {weld.timer}"
+    timed = "a foot may time it" if weld.foot else "a timer of half cycles, no foot"
+    return f"{low:.0f} to {high:.0f} A, {seconds}; {timed}"
 
 
 PULSE_WELD = Planner(

@@ -35,6 +35,7 @@ MORE: tuple[Use, ...] = (
         barrier=REINFORCED,
         danger=BURNS,
         source="common practice; 1.11 RMS amps an ampere behind a bridge, REF-R-01",
+        planner="dc_supply",
         shield="it kicks when opened, and lets go what it holds when the fuse blows",
     ),
     Use(
@@ -65,6 +66,7 @@ MORE: tuple[Use, ...] = (
         barrier=REINFORCED,
         danger=BURNS,
         source="common practice; 1.414 of the volts on the capacitors, REF-R-01",
+        planner="pulse_weld",
         shield="a joule jumps out of loose tips: both hands away when it is armed",
     ),
     Use(
@@ -79,6 +81,20 @@ MORE: tuple[Use, ...] = (
         barrier=REINFORCED,
         danger=BURNS,
         shield="what turns takes sleeves: guard it; a fuse of its own",
+    ),
+    Use(
+        key="kilovolt-dc",
+        title="Kilovolt DC for a bench, 1 kV 5 mA",
+        words="700 V of winding and more, rectified by one of three routes, behind its limiter",
+        open_volts=(700.0, 1100.0),
+        amps=0.0065,
+        loaded_volts=650.0,
+        load_ohms=exact(1e5, "650 V over 6.5 mA of RMS"),
+        barrier=REINFORCED,
+        danger=SHOCKS,
+        source="common practice; REF-R-03",
+        planner="dc_routes",
+        shield="its reservoir kills after it is off: bleeder, stick, volts seen to fall",
     ),
     Use(
         key="floating-scope",

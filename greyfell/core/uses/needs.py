@@ -24,7 +24,7 @@ class Use:
     ohms that they flow through; ohms of cables and joints; seconds on, seconds off; the barrier it
     needs; what it can do; what eyes and lungs need; the source. `least_seconds` is the shortest
     time that is still of use, `made` what may be wound; `most_watts` where more is better, `job`
-    the weld that it is.
+    the weld that it is, `planner` what works out the rest of it.
     """
 
     key: str
@@ -46,6 +46,7 @@ class Use:
     refused: str = ""
     shield: str = ""
     job: Job | None = None
+    planner: str = ""
 
     @property
     def duty(self) -> float:
@@ -73,6 +74,7 @@ def weld(metal: str, thickness_mm: float, tips: str = OPPOSED, spacing_mm: float
         source="resistance-welding tables and common practice",
         refused=asked.refused,
         job=asked,
+        planner="pulse_weld" if not asked.foot else "weld_match",
         shield="eyes covered, no zinc, leather on the hands: metal is thrown out",
     )
 
@@ -157,6 +159,7 @@ FIRST: tuple[Use, ...] = (
         loop_ohms=0.05,
         barrier=REINFORCED,
         source="9.3; IEC 60335-2-29, from memory",
+        planner="dc_supply",
         shield="gas: no spark, air, eyes covered",
     ),
     _use(
@@ -206,6 +209,7 @@ FIRST: tuple[Use, ...] = (
         barrier=REINFORCED,
         danger=SHOCKS,
         source="common practice; rectified by `valve_supply`",
+        planner="valve_supply",
         shield="its capacitors hold a lethal charge: bleeder, stick, volts seen to fall",
     ),
     _use(

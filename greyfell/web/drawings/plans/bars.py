@@ -37,11 +37,13 @@ def bars_drawing(
 
     at = x(limit)
     bottom = TOP + ROW * len(shown)
+    drawing.add(line(at, TOP - 12, at, bottom, "decay-safe"))
     for n, bar in enumerate(shown):
         y = TOP + ROW * n
         look = "stop" if bar.refused else "sound"
         words = bar.words if len(bar.words) <= LONGEST else bar.words[: LONGEST - 1] + "…"
-        drawing.add(text(LEFT, y + 12, words, "t t-small" + (" quiet" if bar.refused else "")))
+        look_of = "t t-small halo" + (" quiet" if bar.refused else "")
+        drawing.add(text(LEFT, y + 12, words, look_of))
         if bar.figure is None:
             drawing.add(text(RIGHT, y + 12, "limits nothing", "t t-small stop", "end"))
             continue
@@ -49,10 +51,9 @@ def bars_drawing(
         low, high = x(bar.figure.low), x(bar.figure.high)
         drawing.add(line(low, y + 24, high, y + 24, "zone-range"))
         said = engineering(bar.figure.value, unit)
-        drawing.add(text(RIGHT, y + 12, said, "t t-small mono", "end"))
+        drawing.add(text(RIGHT, y + 12, said, "t t-small mono halo", "end"))
         if bar.refused:
             drawing.add(path(f"M{LEFT + 4:.1f} {y + 19:.1f}l10 10m0 -10l-10 10", "fault-cross"))
-    drawing.add(line(at, TOP - 12, at, bottom, "decay-safe"))
     words = f"{mark} {engineering(limit, unit)}"
     anchor = "middle" if at > LEFT + 60 else "start"
     drawing.add(text(at, TOP - 18, words, "t t-small mono", anchor))
