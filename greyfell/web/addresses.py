@@ -101,6 +101,7 @@ ADDRESSES = (
     Address(f"{PIECE}/isolated", "isolating.show"),
     Address(f"{PIECE}/isolated", "isolating.read", "POST"),
     Address("/uses", "wants.show"),
+    Address("/coils", "wants.coils"),
     Address("/rewindings", "rewinding.kept_plans"),
     Address("/schools", "schools.show"),
     Address("/shocked", "help.shocked"),

@@ -10,6 +10,7 @@ from markupsafe import Markup, escape
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import as_read, engineering, percent, span, with_range
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.guidance.answers import shorts_at
 from greyfell.core.guidance.under_power import theirs_alone
 from greyfell.core.guidance.words import (
     FAMILY_CHOICES,
@@ -78,6 +79,7 @@ def register(app: Flask) -> None:
         outcome_words=OUTCOMES,
         shown_in_words=in_words,
         ends_in_words=ends_in_words,
+        shorts_at=shorts_at,
         next_theme=next_theme,
         theme_words=THEMES,
         theirs_alone=theirs_alone,

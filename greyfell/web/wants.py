@@ -11,6 +11,7 @@ from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import Fit, fit
 from greyfell.core.uses.iron import barred, iron_of
 from greyfell.core.uses.needs import Use
+from greyfell.core.uses.paired import NOT, Core, paired
 from greyfell.core.uses.standing import AsItIs, as_it_is
 from greyfell.records.rows import Kept
 from greyfell.web.rewinding import ORDER
@@ -52,6 +53,29 @@ def show() -> Any:
         left=max(0, len(tags) - MOST_ASKED),
         looks=_looks(use) if use is not None and not use.refused else "",
     )
+
+
+def coils() -> Any:
+    """Two primaries on one core: whose coil goes into whose window, and what it would put out."""
+    tags = repository().tags()
+    known = (_core(kept(tag)) for tag in tags[:MOST_ASKED])
+    cores = [core for core in known if core is not None]
+    found = paired(cores)
+    return render_template(
+        "coils.html",
+        pairs=[p for p in found if p.verdict != NOT][:MOST_PAIRS],
+        others=[p for p in found if p.verdict == NOT][:MOST_PAIRS],
+        cores=cores,
+        left=max(0, len(tags) - MOST_ASKED),
+    )
+
+
+MOST_PAIRS = 24
+"""Pairs shown of each sort."""
+
+
+def _core(piece: Kept) -> Core | None:
+    return drawn(piece, "core of a pair", lambda: Core.of(piece.ident))
 
 
 def _answer(piece: Kept, use: Use) -> Answer:

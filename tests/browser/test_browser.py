@@ -55,6 +55,7 @@ PAGES = [
     "/plans/series_capacitor",
     "/plans/output",
     "/uses?use=solder",
+    "/coils",
     "/pieces/CQ-005/isolation",
     "/schools",
     "/shocked",

@@ -4,6 +4,7 @@ import html
 
 import pytest
 
+from greyfell.core.guidance.answers import PLACES, SHORTS, shorts_at
 from greyfell.records.repository import Repository
 
 
@@ -52,3 +53,33 @@ def test_a_sheet_that_tells_nothing_is_refused(demo, form):
     assert answer.status_code == 422
     for value in form.values():
         assert f'value="{value}"' in page(answer)
+
+
+ANSWERED = {
+    "power": "/pieces/CQ-018/?at=power",
+    "isolated": "/pieces/CQ-005/isolated",
+    "rig": "/rigs/edit?piece=CQ-018",
+    "trips": "/trips",
+    "dangers": "/pieces/CQ-018/dangers",
+}
+"""Where the short answers of each place are looked for."""
+
+
+@pytest.mark.parametrize("place", PLACES)
+def test_short_answers_stand_beside_the_act(demo, place):
+    """Every question of a place on its page with its answer; none that belongs elsewhere."""
+    shown = page(demo.get(ANSWERED[place]))
+
+    for short in SHORTS:
+        assert (short.question in shown) is (place in short.places)
+        assert (short.answer in shown) is (place in short.places)
+
+
+def test_what_is_asked_most_is_answered():
+    """One pole earthed, what a trip sees, what isolation does not stop, half to the case."""
+    keys = {s.key for s in SHORTS}
+
+    assert {"one-pole", "trip-sees", "isolation-stops", "half-to-case"} <= keys
+    assert all(s.source and s.answer.endswith(".") and s.question.endswith("?") for s in SHORTS)
+    with pytest.raises(KeyError):
+        shorts_at("elsewhere")
