@@ -182,9 +182,12 @@ def identify(files: tuple[Path, ...], lines: bool, with_next: bool) -> None:
 
 
 def _ready() -> None:
-    """The engine, imported without the collector looking through what is made for good."""
+    """The engine and the record's checks, made without the collector looking through what is made
+    for good.
+    """
     gc.disable()
     importlib.import_module("greyfell.core.identify")
+    importlib.import_module("greyfell.core.evidence.record").Transformer.model_rebuild()
     gc.freeze()
     gc.enable()
 

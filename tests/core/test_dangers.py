@@ -10,7 +10,7 @@ from click.testing import CliRunner
 
 from greyfell.cli import main
 from greyfell.core.danger.catalogue import ACTS, CATALOGUE, FAULTED, HANDLED, ROW, STRIP
-from greyfell.core.danger.contacts import SIGN_AMPS, after_failures, body_amps, contacts
+from greyfell.core.danger.contacts import SIGN_AMPS, Contact, after_failures, body_amps, contacts
 from greyfell.core.danger.gather import RULES, dangers, headline
 from greyfell.core.danger.scene import Plan, Scene
 from greyfell.core.danger.told import GRAVE, MOST_WORDS, NEAR, STOP
@@ -109,6 +109,14 @@ def test_the_nearest_to_the_hand_comes_first():
 
     assert order == sorted(order)
     assert order[0][0] == 0
+
+
+@pytest.mark.parametrize(("amps", "words"), [(0.99, "990 mA"), (1.01, "more than 1 A")])
+def test_amps_through_a_body_beyond_one_are_enough(amps, words):
+    """Nobody needs the third digit of what kills at once."""
+    made = {"one": "A", "two": "core", "volts": 500.0, "zone": "AC-4", "device": "", "known": True}
+
+    assert f" {words} through a body" in Contact(amps=amps, **made).words
 
 
 @pytest.mark.parametrize("use", [u for u in USES if u.refused], ids=lambda u: u.key)

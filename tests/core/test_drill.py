@@ -296,6 +296,8 @@ class Plain:
         ("dead-on-dc", 10.0, 5.1, {"instrument": "volts-dc", "points": ("C", "core")}, True),
         ("core-live", 10.0, 4.9, {"source": "lamp", "earthed": False}, False),
         ("core-live", 10.0, 5.1, {"source": "lamp", "earthed": False}, True),
+        ("steps-up", 20.0, 4.15, {}, False),
+        ("steps-up", 20.0, 4.25, {}, True),
         ("beyond-source", 41.9, 1.0, {}, False),
         ("beyond-source", 42.1, 1.0, {}, True),
         ("wrong-pair", 298.0, 1.0, {"source": "lamp"}, False),

@@ -305,6 +305,16 @@ def test_a_struck_stop_is_answered_by_as_many_readings(marks, answers, opens):
     assert opens or says(gate, "struck out, would stop the piece")
 
 
+def test_a_struck_short_of_the_other_winding_to_the_core_leaves_its_mark():
+    """C to the core, struck and never read again by ohms."""
+    rest = [r for r in MAINS if r != ("C", "core", "open")]
+    mark = {**struck(2.4), "between": ["C", "core"]}
+    gate = gate_of([*rest, mark, ("D", "core", "open")])
+
+    assert not gate.open
+    assert says(gate, "struck out, would stop the piece")
+
+
 def test_a_struck_insulation_test_is_answered_at_no_fewer_volts():
     """500 V are not cleared by an ohmmeter's nine."""
     mark = struck(1.2e6, "insulation", test_volts=500.0)

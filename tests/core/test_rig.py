@@ -434,6 +434,18 @@ def test_the_winding_s_own_capacitance_raises_the_open_volts(farads, raised):
     assert ("raised" in codes(solve(rig(piece=big)))) is raised
 
 
+@pytest.mark.parametrize(("rise", "told"), [(0.2, "25%"), (0.5, "100%"), (1.1, "many times")])
+def test_what_capacitance_raises_is_told_as_a_share(rise, told):
+    """x/(1 − x) of ω²LC; beyond one it resonates."""
+    base = PIECE | {"leakage_henries": 0.9, "winding_farads": 1e-9}
+    omega = 2 * math.pi * base["hertz"]
+    each = omega**2 * 0.9 * base["ratio"] ** 2
+    row = rig(piece=base | {"winding_farads": rise / each})
+    said = next(s.sentence for s in spoken(solve(row)) if s.code == "raised")
+
+    assert told in said
+
+
 def test_every_rule_has_its_words_and_the_gravest_come_first():
     """Codes once; stops before cautions before notes."""
     assert len({r.code for r in RULES}) == len(RULES)

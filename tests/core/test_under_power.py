@@ -384,6 +384,23 @@ def test_more_power_out_than_in_is_named_claimed_or_read():
     assert "told, not measured" in found["power-against-power"]
 
 
+@pytest.mark.parametrize(("amps", "named"), [(10.0, False), (900.0, True)])
+def test_more_power_out_of_a_short_than_in_is_named_by_the_turns(amps, named):
+    """23 V at 1 A in are 23 VA; 230 V to 12 make 1.2 V of them, times the shorted amps."""
+    short = {
+        "id": "x",
+        "kind": "short_circuit",
+        "driven": ["A", "B"],
+        "volts": 23.0,
+        "amps": 1.0,
+        "shorted": [["C", "D"]],
+        "shorted_amps": amps,
+    }
+    found = {f.kind for f in audit(made([*BELL, short], nameplate=PLATE))}
+
+    assert ("power-against-power" in found) is named
+
+
 def test_a_short_is_wound_up_no_farther_than_the_weaker_winding_bears():
     """And nothing is shorted behind a closed gate."""
     plans = {p.winding: p for p in short_plans(demo("CQ-018"))}
