@@ -17,6 +17,7 @@ from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement import acts, leaks, misfits
 from greyfell.core.judgement.hazards.find import find_hazards
+from greyfell.core.judgement.paths import hot_joints
 from greyfell.core.wiring.coil import Tap
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
@@ -563,3 +564,27 @@ def test_iron_far_too_light_is_no_mains_iron(kilograms, told):
     )
 
     assert ("odd-iron" in [h.code for h in made.hazards]) is told
+
+
+@pytest.mark.parametrize(("volts", "told"), [(0.0332, False), (0.0335, True)])
+def test_a_part_of_the_path_is_hot_from_ten_watts(volts, told):
+    """At 300 A: 33.3 mV. The last reading of a part counts, of all parts the worst is told."""
+    path = {"kind": "path", "amps": 300.0}
+    readings = [
+        {**path, "part": "cable", "volts": 0.030},
+        {**path, "part": "lug", "volts": 0.9},
+        {**path, "part": "lug", "volts": volts},
+    ]
+    made = hot_joints(record(readings, leads="ABCDE"), belief([PRIMARY, OUTPUT]))
+
+    assert len(made) == told
+    assert all(f.severity == "note" and f.sentence.startswith("Lug has") for f in made)
+
+
+@pytest.mark.parametrize(("volts", "unsafe"), [(990.0, False), (1010.0, True)])
+def test_direct_volts_on_an_unknown_meter_are_an_unsafe_act(volts, unsafe):
+    """Above what a meter in the hand is rated for."""
+    direct = {"kind": "direct", "driven": ["A", "B"], "driven_volts": 230.0, "rectifier": "bridge"}
+    made = found(acts.unsafe, {**direct, "rectified": ["C", "D"], "direct_volts": volts})
+
+    assert (made is not None) is unsafe

@@ -122,6 +122,30 @@ READINGS = st.one_of(
     ),
     st.fixed_dictionaries(
         {
+            "kind": st.just("direct"),
+            "driven": LEAD_PAIRS,
+            "driven_volts": VOLTS,
+            "rectified": LEAD_PAIRS,
+            "rectifier": st.sampled_from(["bridge", "half-wave", "centre-tap", "doubler"]),
+            "direct_volts": VOLTS,
+        },
+        optional={"direct_amps": AMPS},
+    ),
+    st.fixed_dictionaries(
+        {
+            "kind": st.just("loop"),
+            "driven": LEAD_PAIRS,
+            "driven_volts": VOLTS,
+            "loaded": LEAD_PAIRS,
+            "loop_amps": AMPS,
+        },
+        optional={"driven_amps": AMPS},
+    ),
+    st.fixed_dictionaries(
+        {"kind": st.just("path"), "part": st.just("lug"), "volts": VOLTS, "amps": AMPS}
+    ),
+    st.fixed_dictionaries(
+        {
             "kind": st.just("earth_voltage"),
             "from": st.sampled_from(LEADS),
             "to": st.just("earth"),

@@ -114,6 +114,44 @@ def judged(readings, leads="ABCDE", **more):
             {"kind": "insulation", "between": ("A", "core"), "test_volts": 500.0, "ohms": "open"},
         ),
         ("proof 0.1", {"kind": "core_proof", "ohms": 0.1}),
+        (
+            "A-B 230V > C-D bridge 16.2V",
+            {
+                "kind": "direct",
+                "driven": ("A", "B"),
+                "driven_volts": 230.0,
+                "rectified": ("C", "D"),
+                "rectifier": "bridge",
+                "direct_volts": 16.2,
+            },
+        ),
+        (
+            "A-B 230V > C-D Half-Wave 14.6V 0.3A",
+            {
+                "kind": "direct",
+                "driven": ("A", "B"),
+                "driven_volts": 230.0,
+                "rectified": ("C", "D"),
+                "rectifier": "half-wave",
+                "direct_volts": 14.6,
+                "direct_amps": 0.3,
+            },
+        ),
+        (
+            "A-B 230V 3.1A > C-D loop 420A",
+            {
+                "kind": "loop",
+                "driven": ("A", "B"),
+                "driven_volts": 230.0,
+                "driven_amps": 3.1,
+                "loaded": ("C", "D"),
+                "loop_amps": 420.0,
+            },
+        ),
+        (
+            "path the left lug: 12 mV 300A",
+            {"kind": "path", "part": "the left lug", "volts": 0.012, "amps": 300.0},
+        ),
     ],
 )
 def test_the_jotter_understands(line, reading):

@@ -75,6 +75,22 @@ READINGS = [
         "driven_volts": 230,
     },
     {"kind": "soak", "across": ["A", "B"], "cold_ohms": 3.1, "hot_ohms": 3.4, "minutes": 20},
+    {
+        "kind": "direct",
+        "driven": ["A", "B"],
+        "driven_volts": 230,
+        "rectified": ["C", "D"],
+        "rectifier": "bridge",
+        "direct_volts": 16.2,
+    },
+    {
+        "kind": "loop",
+        "driven": ["A", "B"],
+        "driven_volts": 230,
+        "loaded": ["C", "D"],
+        "loop_amps": 420,
+    },
+    {"kind": "path", "part": "lug", "volts": 0.012, "amps": 300},
 ]
 
 

@@ -349,6 +349,20 @@ def test_what_is_beyond_its_rating_is_named(kind, rating, below, above):
         assert ("ahead.0" in at or "a1" in at) is told, value
 
 
+@pytest.mark.parametrize(("kind", "named"), [("bleeder", True), ("resistor", False)])
+def test_a_bleeder_bears_volts_and_a_resistor_ahead_watts(kind, named):
+    """Rated 500 V behind a doubler of kilovolts: a bleeder arcs along its body; what is rated in
+    watts alone says nothing of volts.
+    """
+    part = {"kind": kind, "ohms": 1e7, "volts": 500.0, "watts": 1e4}
+    half_wave = {"kind": "rectifier", "rectifier": "half-wave", "diode_volts": 8.0}
+    behind = [half_wave, RESERVOIR, part] if kind == "bleeder" else []
+    ahead = [] if kind == "bleeder" else [{k: v for k, v in part.items() if k != "volts"}]
+    found = beyond(solve(rig(ahead=ahead, behind=behind)))
+
+    assert any("arcs along its body" in b.fails for b in found) is named
+
+
 @pytest.mark.parametrize(("breaker", "trips"), [(15.1, False), (14.9, True)])
 def test_the_breaker_trips_above_what_it_holds(breaker, trips):
     """17.0 A over 1.13."""

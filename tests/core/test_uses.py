@@ -12,8 +12,9 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.uses.every import USES, use_of
-from greyfell.core.uses.fit import AFTER, FITS, NOT, best, danger_of, fit, tried
+from greyfell.core.uses.fit import AFTER, FITS, NOT, best, changes, danger_of, fit, tried
 from greyfell.core.uses.fit import _breaker as breaker_check
+from greyfell.core.uses.fit import _counts as counts
 from greyfell.core.uses.fit import _primary as primary_check
 from greyfell.core.uses.fit import _window as window_check
 from greyfell.core.uses.iron import barred, exact_iron, iron_of
@@ -409,3 +410,46 @@ def test_a_piece_that_may_be_an_ovens_counts_as_one():
 
     assert told["CQ-017"].oven
     assert not told["CQ-005"].oven
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "first", "last"),
+    [(10.0, 12.0, 20, 24), (10.1, 11.9, 21, 23), (0.1, 0.4, 1, 1), (300.0, 300.4, 600, 600)],
+)
+def test_turns_on_trial_are_those_whose_volts_lie_in_the_bounds(low, high, first, last):
+    """Half a volt a turn: both ends count, one turn at least; out of reach the least alone."""
+    iron = replace(exact_iron(WINDOW, 0.5), coupling=exact(1.0))
+    found = list(counts(iron, replace(use_of("lamps"), open_volts=(low, high))))
+
+    assert (found[0], found[-1]) == (first, last)
+    assert len(found) <= 23
+
+
+@pytest.mark.parametrize(
+    ("seconds", "least", "pulses"),
+    [
+        (20.0, 5.0, [10.0, 5.0]),
+        (20.0, 5.1, [10.0]),
+        (20.0, 0.6, [10.0, 5.0, 2.0, 0.6]),
+        (20.0, 10.1, []),
+    ],
+)
+def test_shorter_pulses_are_tried_down_to_the_least_of_use(seconds, least, pulses):
+    """A half, a quarter, a tenth, three hundredths; rests nine times as long."""
+    use = replace(use_of("lamps"), on_seconds=seconds, least_seconds=least, off_seconds=0.0)
+    found = [c.apply(OVEN, use)[1] for c in changes(OVEN, use) if c.key == "pulse"]
+
+    assert [u.on_seconds for u in found] == pytest.approx(pulses)
+    assert [u.off_seconds for u in found] == pytest.approx([9 * p for p in pulses])
+
+
+@pytest.mark.parametrize(
+    ("amps", "fuse"),
+    [(0.3, 0.5), (4.4, 6.3), (4.6, 8.0), (7.1, 10.0), (7.2, 16.0), (11.4, 16.0), (11.5, 25.0)],
+)
+def test_an_outputs_fuse_is_the_next_above_its_amps(amps, fuse):
+    """1.4 times the amps, of those that are sold (IEC 60127-2); just below and above a step."""
+    use = replace(use_of("lamps"), amps=amps)
+    change = next(c for c in changes(OVEN, use) if c.key == "fuse")
+
+    assert change.words == f"a fuse of {fuse:g} A in its output"

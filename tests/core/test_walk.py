@@ -7,6 +7,7 @@ import pytest
 from greyfell.core.errors import FieldError
 from greyfell.core.rig.row.elements import parse_rig
 from greyfell.core.rig.row.solving import solve
+from greyfell.core.rig.row.speaking import charges
 from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.demo_rigs import RIGS
 
@@ -103,3 +104,11 @@ def test_a_rig_without_a_bleeder_comes_no_further_than_its_reading():
     solved = solve(parse_rig(bare))
     with pytest.raises(FieldError, match="nothing that bleeder"):
         taken(solved, walked_to("bleeder"), "bleeder", 2.2e5)
+
+
+def test_volts_may_take_half_as_long_again_to_fall():
+    """By the bleeder's own time, from full charge to what is safe."""
+    seconds = max(s for _, _, _, s in charges(ORGAN, loaded=False) if s is not None)
+    fall = next(s for s in STEPS if s.key == "fall")
+
+    assert fall.bounds(ORGAN.rig, ORGAN) == (0.0, pytest.approx(1.5 * seconds))

@@ -19,8 +19,10 @@ from greyfell.core.belief.size import log_size
 from greyfell.core.evidence.accuracy import limit, limit_parts, ohms_of
 from greyfell.core.evidence.record import (
     Core,
+    Direct,
     Inductance,
     Load,
+    Loop,
     Nameplate,
     Ratio,
     ShortCircuit,
@@ -287,6 +289,69 @@ def _short_circuit(r: ShortCircuit, topology: Topology) -> Row | None:
     )
 
 
+def _direct(r: Direct, topology: Topology) -> Row | None:
+    """A winding's volts by the direct volts behind its rectifier: its crest less the diodes', the
+    line's crest flatter than a sine's; loaded, less by what ohms and ripple take. REF-R-02, R-03.
+    """
+    driven, whole = _locate(topology, r.driven), _locate(topology, r.rectified)
+    if driven is None or whole is None or driven.coil == whole.coil:
+        return None
+    crests, diodes = RECTIFIED[r.rectifier]
+    volts = (r.direct_volts + diodes * DIODE_VOLTS) / (crests * math.sqrt(2))
+    drop, apart = LOADED_DIRECT if r.direct_amps else OPEN_DIRECT
+    limits = limit(r, "direct_volts") / r.direct_volts + limit(r, "driven_volts") / r.driven_volts
+    diode = diodes * DIODE_APART / (r.direct_volts + diodes * DIODE_VOLTS)
+    value = math.log(volts / r.driven_volts) - math.log(whole.share / driven.share)
+    return Row(
+        kind="ratio",
+        readings=(r.id,),
+        coils=(driven.coil, whole.coil),
+        value=value + drop,
+        sd=math.hypot(limits / 2.4, apart, diode),
+        volts=(r.driven_volts / driven.share, volts * math.exp(drop) / whole.share),
+    )
+
+
+RECTIFIED = {
+    "bridge": (1.0, 2),
+    "half-wave": (1.0, 1),
+    "centre-tap": (0.5, 1),
+    "doubler": (2.0, 2),
+}
+"""Crests of the whole winding that the output has, and diodes in its way. REF-R-02, R-03, R-T1."""
+DIODE_VOLTS, DIODE_APART = 0.6, 0.15
+"""A silicon diode's drop at the amps of a meter, and its spread, V. Common practice."""
+OPEN_DIRECT, LOADED_DIRECT = (0.025, 0.02), (0.14, 0.07)
+"""What a line's crest, flattened by what hangs on it, is short of a sine's, as a logarithm, and
+the spread; the same with a load on the reservoir. Common practice; from memory."""
+
+
+def _loop(r: Loop, topology: Topology) -> Row | None:
+    """Amps of the fed winding over those of the loop are its turns over theirs, its idle amps
+    besides.
+    """
+    if not r.driven_amps:
+        return None
+    driven, loaded = _locate(topology, r.driven), _locate(topology, r.loaded)
+    if driven is None or loaded is None or driven.coil == loaded.coil:
+        return None
+    limits = limit(r, "driven_amps") / r.driven_amps + limit(r, "loop_amps") / r.loop_amps
+    value = math.log(r.driven_amps / r.loop_amps) - math.log(loaded.share / driven.share)
+    value -= IDLE_BESIDE[0]
+    return Row(
+        kind="ratio",
+        readings=(r.id,),
+        coils=(driven.coil, loaded.coil),
+        value=value,
+        sd=math.hypot(limits / 2.4, IDLE_BESIDE[1]),
+        volts=(r.driven_volts / driven.share, r.driven_volts / driven.share * math.exp(value)),
+    )
+
+
+IDLE_BESIDE = (0.06, 0.08)
+"""What idle amps add to a fed winding's under load, as a logarithm, and the spread. From memory."""
+
+
 OBSERVERS: dict[str, Callable[[Any, Topology], Row | None]] = {
     "ratio": _ratio,
     "test_turn": _test_turn,
@@ -294,6 +359,8 @@ OBSERVERS: dict[str, Callable[[Any, Topology], Row | None]] = {
     "inductance": _inductance,
     "load": _load,
     "short_circuit": _short_circuit,
+    "direct": _direct,
+    "loop": _loop,
 }
 """Kinds of reading that bear on turns and volts, besides ohms."""
 

@@ -272,7 +272,7 @@ def _drive(r: Reading) -> tuple[tuple[str, str], float] | None:
     """The pair a reading drives, and with how many volts; None where it drives none."""
     if r.kind == "no_load":
         return r.driven, r.volts
-    if r.kind in ("ratio", "test_turn", "load"):
+    if r.kind in ("ratio", "test_turn", "load", "direct", "loop"):
         return r.driven, r.driven_volts
     return None
 

@@ -23,6 +23,9 @@ DEFAULT_PERCENT = {
     "polarity": 1.5,
     "load": 2.0,
     "soak": 1.2,
+    "direct": 1.0,
+    "loop": 3.0,
+    "path": 1.0,
 }
 """Per cent of reading where the record states none: a pocket meter's usual limits, common
 practice."""
@@ -72,6 +75,9 @@ MOVES = {
     "test_turn": "turn_volts",
     "short_circuit": "amps",
     "load": "load_volts",
+    "direct": "direct_volts",
+    "loop": "loop_amps",
+    "path": "volts",
 }
 """The figure of a kind that may move while it is read: `least` and `most` are its."""
 

@@ -25,6 +25,9 @@ LINES = (
     ("A-B 230V 1.9A 75W", "no load"),
     ("A-B short C-D 24V 2.1A 30W", "short circuit: what is fed, what is shorted"),
     ("A-B 230V 1.2A > C-D 12.1V 4A", "load: driven > loaded, its amps or ohms"),
+    ("A-B 230V > C-D bridge 16.2V", "direct volts behind a rectifier, its amps where loaded"),
+    ("A-B 230V 3.1A > C-D loop 420A", "amps round a loop: a weld, a rod"),
+    ("path lug 12mV 300A", "a part of the path: its volts at those amps"),
     ("A-B 230V > C-earth 0.1mA", "leakage to earth; in volts with the meter's ohms: 61V on 10M"),
     ("A-B soak 20min 230V 3.10 3.41", "minutes on the line, ohms cold and hot"),
     ("A-B 120V > 5 turns 4.6V", "test turn"),
@@ -243,6 +246,9 @@ def _reading(text: str, leads: list[str], supply_volts: float) -> Said:
             _refuse("What did two bare spots of the iron read? Ohms: “proof 0.1”.")
         ohms = parse_quantity(text[proof.end() :], "ohm", field="ohms")
         return {"kind": "core_proof", "ohms": ohms}
+    path = _PATH.match(text)
+    if path:
+        return _path(text[path.end() :])
     if ">" in text:
         left, right = (side.strip() for side in text.split(">", 1))
         pair, before = _pair(left, leads)
@@ -328,6 +334,13 @@ def _across_arrow(left: str, right: str, leads: list[str]) -> Said:
     sensed, rest = _pair(right, leads)
     if "earth" in sensed:
         return _to_earth(source, sensed, rest)
+    rectified = _RECTIFIER.match(rest)
+    if rectified:
+        return _rectified(source, sensed, rectified[1].lower(), rest[rectified.end() :])
+    if _LOOP.match(rest):
+        drawn = {} if amps is None else {"driven_amps": amps}
+        flows = parse_quantity(_LOOP.sub("", rest), "ampere", field="amps")
+        return {"kind": "loop", **source, **drawn, "loaded": sensed, "loop_amps": flows}
     if _AMPS.search(rest) or _OHMS_AT_END.search(rest):
         return _loaded(source, amps, watts, sensed, rest)
     sensed_volts, also = _volts_and_hertz(rest, "sensed volts")
@@ -356,6 +369,35 @@ def _loaded(source: Said, amps: float | None, watts: float | None, pair: Pair, r
         return {**found, "load_volts": volts, "load_amps": load}
     volts, ohms = _named(rest, {"volt": "volts", "ohm": "ohms"})
     return {**found, "load_volts": volts, "load_ohms": ohms}
+
+
+_RECTIFIER = re.compile(r"^\s*(bridge|half-wave|centre-tap|doubler)\b", re.I)
+_LOOP = re.compile(r"^\s*loop\b", re.I)
+"""Words ahead of direct volts, and of amps round a loop."""
+
+
+def _rectified(source: Said, pair: Pair, rectifier: str, rest: str) -> Said:
+    """Direct volts behind a rectifier, and the amps they gave where something was joined."""
+    found: Said = {"kind": "direct", **source, "rectified": pair, "rectifier": rectifier}
+    if _AMPS.search(rest):
+        volts, amps = _named(rest, {"volt": "volts", "ampere": "amps"})
+        return {**found, "direct_volts": volts, "direct_amps": amps}
+    return {**found, "direct_volts": parse_quantity(rest, "volt", field="direct volts")}
+
+
+_PATH = re.compile(r"^\s*path\s+", re.I)
+"""“Path” before a part of it, as a lug or a cable."""
+
+
+def _path(text: str) -> Said:
+    """Volts over a part of the path, and the amps through it."""
+    words = re.sub(r"(\d)\s+(?=[munµμkM]?[AV]\b)", r"\1", text).split()
+    first = next((n for n, w in enumerate(words) if _figure(w, "volt") is not None), len(words))
+    part = " ".join(words[:first]).rstrip(":")
+    if not part:
+        _refuse("A part of a path has its name, volts and amps: “path lug 12mV 300A”.")
+    volts, amps = _named(" ".join(words[first:]), {"volt": "volts", "ampere": "amps"})
+    return {"kind": "path", "part": part, "volts": volts, "amps": amps}
 
 
 def _to_earth(source: Said, pair: Pair, rest: str) -> Said:

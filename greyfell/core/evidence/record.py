@@ -20,7 +20,16 @@ MOST_BYTES = 4 * 1024 * 1024
 MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
 """So many a record may hold: all pairs of the leads and the core, and more; `ratios` are readings
 that weigh one winding's turns against another's."""
-RATIO_KINDS = ("ratio", "test_turn", "turns", "inductance", "load", "short_circuit")
+RATIO_KINDS = (
+    "ratio",
+    "test_turn",
+    "turns",
+    "inductance",
+    "load",
+    "short_circuit",
+    "direct",
+    "loop",
+)
 MOST_EDITS, MOST_SAID, MOST_FEW = 1000, 1000, 64
 """So many corrections a record may hold; changes, statements, parts, photos, meters; and entries of
 any other list."""
@@ -399,6 +408,40 @@ class Soak(Base):
     settled: bool | None = None
 
 
+class Direct(Base):
+    """Direct volts behind a rectifier with its reservoir on a winding's ends; `direct_amps` where
+    something was joined to it.
+    """
+
+    kind: Literal["direct"] = "direct"
+    driven: Pair
+    driven_volts: Volts
+    rectified: Pair
+    rectifier: Literal["bridge", "half-wave", "centre-tap", "doubler"]
+    direct_volts: Volts
+    direct_amps: NoAmps | None = None
+
+
+class Loop(Base):
+    """Amps round the loop of an output by themselves: a weld in place, a rod, a clamp around it."""
+
+    kind: Literal["loop"] = "loop"
+    driven: Pair
+    driven_volts: Volts
+    driven_amps: NoAmps | None = None
+    loaded: Pair
+    loop_amps: Amps
+
+
+class Path(Base):
+    """Volts over one part of a path, a lug or a cable, at the amps through it."""
+
+    kind: Literal["path"] = "path"
+    part: Short
+    volts: NoVolts
+    amps: Amps
+
+
 Reading = Annotated[
     Resistance
     | CoreProof
@@ -415,7 +458,10 @@ Reading = Annotated[
     | Turns
     | LeakageCurrent
     | EarthVoltage
-    | Soak,
+    | Soak
+    | Direct
+    | Loop
+    | Path,
     Field(discriminator="kind"),
 ]
 
@@ -439,6 +485,9 @@ KINDS = {
         LeakageCurrent,
         EarthVoltage,
         Soak,
+        Direct,
+        Loop,
+        Path,
     )
 }
 

@@ -6,13 +6,16 @@ from typing import Any
 from greyfell.core.evidence.record import (
     CoreProof,
     DcDrop,
+    Direct,
     EarthVoltage,
     Inductance,
     Insulation,
     Lamp,
     LeakageCurrent,
     Load,
+    Loop,
     NoLoad,
+    Path,
     Polarity,
     Ratio,
     Resistance,
@@ -154,6 +157,22 @@ def _soak(r: Soak) -> str:
     return f"{ends(r.across)} soak {r.minutes:g} min{at}{watts}: {ohms}"
 
 
+def _direct(r: Direct) -> str:
+    driven = f"{ends(r.driven)} {as_read(r.driven_volts, 'V')}"
+    taken = "" if r.direct_amps is None else f" {as_read(r.direct_amps, 'A')}"
+    return f"{driven} > {ends(r.rectified)} {r.rectifier} {as_read(r.direct_volts, 'V')}{taken}"
+
+
+def _loop(r: Loop) -> str:
+    taken = "" if r.driven_amps is None else f" {as_read(r.driven_amps, 'A')}"
+    driven = f"{ends(r.driven)} {as_read(r.driven_volts, 'V')}{taken}"
+    return f"{driven} > {ends(r.loaded)} loop {as_read(r.loop_amps, 'A')}"
+
+
+def _path(r: Path) -> str:
+    return f"path {r.part}: {as_read(r.volts, 'V')} at {as_read(r.amps, 'A')}"
+
+
 TELLERS: dict[str, Callable[[Any], str]] = {
     "resistance": _resistance,
     "core_proof": _core_proof,
@@ -171,5 +190,8 @@ TELLERS: dict[str, Callable[[Any], str]] = {
     "leakage_current": _leakage_current,
     "earth_voltage": _earth_voltage,
     "soak": _soak,
+    "direct": _direct,
+    "loop": _loop,
+    "path": _path,
 }
 """Every kind of reading with its teller."""

@@ -203,13 +203,13 @@ def _over_meter(r: Reading, record: Transformer, belief: Belief) -> str | None:
     )
 
 
-VOLTS_READ = ("sensed_volts", "load_volts", "across_volts", "volts")
+VOLTS_READ = ("sensed_volts", "load_volts", "across_volts", "direct_volts", "volts")
 """Fields of volts that a meter was put on."""
 
 
 def _low_side(r: Reading, record: Transformer, belief: Belief) -> str | None:
     """A winding of few volts driven, so that another stood far above what may be touched."""
-    if r.kind not in ("ratio", "no_load", "test_turn", "load"):
+    if r.kind not in ("ratio", "no_load", "test_turn", "load", "direct", "loop"):
         return None
     driven = belief.winding_of(r.driven[0])
     if driven is None or driven.volts is None or driven.on_mains or driven.role == "hv-secondary":

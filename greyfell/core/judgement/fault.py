@@ -230,6 +230,17 @@ KINDS = (
         clearing="soak",
     ),
     FaultKind(
+        code="hot-joint",
+        condition="a part of a path takes more watts than a joint sheds",
+        instead="Seconds only, until it was mended.",
+        beside="it takes more watts than it sheds",
+        headline="hot joint",
+        again="probes on the metal either side of it, the amps read in the same second",
+        clears="Fewer millivolts over it at the same amps.",
+        source="common practice, from memory",
+        clearing="path",
+    ),
+    FaultKind(
         code="unexpected-zero",
         condition="nothing read where volts or amps must be",
         instead="Nothing is built on a zero until the meter was proved.",

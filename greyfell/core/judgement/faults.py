@@ -12,6 +12,7 @@ from greyfell.core.judgement.acts import earth_bond, leakage, unsafe, zeros
 from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
 from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
+from greyfell.core.judgement.paths import hot_joints
 from greyfell.core.judgement.shorts import excess, shorted_turns
 from greyfell.core.judgement.soaks import soaked
 from greyfell.core.judgement.touches import bonded, crowded, joined, same_place, tapped_oven
@@ -56,6 +57,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     leakage,
     zeros,
     soaked,
+    hot_joints,
     unsafe,
     too_many,
 )

@@ -50,6 +50,12 @@ def pairs_spanned(r: Any) -> Iterable[tuple[Pair, float]]:
             yield pair, 0.0
     elif r.kind == "polarity":
         yield r.driven, r.driven_volts
+    elif r.kind == "direct":
+        yield r.driven, r.driven_volts
+        yield r.rectified, r.direct_volts
+    elif r.kind == "loop":
+        yield r.driven, r.driven_volts
+        yield r.loaded, 0.0
 
 
 def _own(pair: Pair, placed: set[str]) -> Pair | None:
