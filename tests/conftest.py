@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from jinja2 import FileSystemBytecodeCache
 from werkzeug.datastructures import FileStorage
+from werkzeug.routing import Rule
 from werkzeug.test import encode_multipart
 
 from greyfell.core.evidence.parse import load_json, parse_record
@@ -83,6 +84,24 @@ KNOWN_OVEN = {
 """Its plate and iron: what ties its turns to the volts it was made for."""
 BOND = {"kind": "dc_drop", "across": ["earth", "core"], "volts": 0.45, "amps": 10.0}
 """Earth to its core, by ten amps."""
+
+
+@pytest.fixture(scope="session", autouse=True)
+def addresses_compiled():
+    """Builders of addresses are compiled once for all tests: the same in every application, they
+    cost as much as all else of a fresh one.
+    """
+    compiled, compile_one = {}, Rule._compile_builder
+
+    def once(rule, append_unknown=True):
+        key = (rule.rule, str(rule._trace), str(rule.defaults), append_unknown)
+        if key not in compiled:
+            compiled[key] = compile_one(rule, append_unknown)
+        return compiled[key]
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(Rule, "_compile_builder", once)
+        yield
 
 
 @pytest.fixture

@@ -30,7 +30,7 @@ class Route:
     words: str
     share: float
     bonds: tuple[str, ...]
-    else_: str
+    otherwise: str
 
 
 ROUTES = (
@@ -39,21 +39,21 @@ ROUTES = (
         words="doubler from one end, the other on earth",
         share=1.0,
         bonds=(END, FREE),
-        else_="with its middle on the core each half would feed a doubler of its own",
+        otherwise="with its middle on the core each half would feed a doubler of its own",
     ),
     Route(
         rectifier=BRIDGE,
         words="bridge over both ends",
         share=1.0,
         bonds=(FREE,),
-        else_="a bridge shorts through the earth what stands on the core",
+        otherwise="a bridge shorts through the earth what stands on the core",
     ),
     Route(
         rectifier=HALVES,
         words="two halves, the middle on earth",
         share=0.5,
         bonds=(MIDDLE,),
-        else_="it wants the winding's middle",
+        otherwise="it wants the winding's middle",
     ),
 )
 """The three routes. REF-R-03, R-T1."""
@@ -181,7 +181,7 @@ def _because(given: Given, route: Route) -> str:
         return f"{given.bond} stands on the core"
     if given.bond == UNKNOWN:
         return "what stands on the core is not known"
-    return route.else_
+    return route.otherwise
 
 
 DC_ROUTES = Planner(
