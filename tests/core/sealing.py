@@ -23,15 +23,21 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.forward.sample import BELL
 from greyfell.core.guidance.bands import bands
+from greyfell.core.guidance.donors import class_of, iron_or_inverter, parse_donor
 from greyfell.core.guidance.expected import expected_of
 from greyfell.core.guidance.isolating import report
 from greyfell.core.guidance.labels import labels, tag_lines
+from greyfell.core.guidance.loading import idle_warmth, idle_watts, outputs, short_plans
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.sheet import sheet_of
 from greyfell.core.guidance.summary import summarise
 from greyfell.core.guidance.why import why
 from greyfell.core.identify import answer, identify
+from greyfell.core.isolation.asking import TIES
+from greyfell.core.isolation.body import body_ohms, zone
+from greyfell.core.isolation.touching import Outlet, touches
 from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.judgement.outputs import models
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.asking import slots
 from greyfell.core.practice.designs import oven
@@ -44,10 +50,15 @@ from greyfell.core.rig.row.elements import parse_rig
 from greyfell.core.rig.row.failing import failed
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import spoken
+from greyfell.core.uses.build import ready_by, sheet
 from greyfell.core.uses.every import USES
 from greyfell.core.uses.fit import fit
 from greyfell.core.uses.iron import barred, iron_of
-from greyfell.records.demo import demo_documents
+from greyfell.core.uses.project import better, both
+from greyfell.core.winding.conductors import catalogue
+from greyfell.core.winding.removal import USUAL_TOOLS, recommend
+from greyfell.core.winding.welding import STUFF, TIPS, job
+from greyfell.records.demo import demo_documents, demo_donors
 from greyfell.records.demo_rigs import RIGS
 from tests.conftest import CASES
 
@@ -55,6 +66,8 @@ FILE = Path(__file__).with_name("sealed.json")
 SEED = 20
 EACH = 14
 FAR = 24
+SLOW = ("dc_supply", "dc_routes", "valve_supply")
+"""Planners that are solved in time."""
 SHOWN = ("families", "fed", "verdict", "volts_per_turn", "voltamperes")
 OF_WINDING = ("leads", "taps", "core_bond", "ohms", "roles", "volts", "amps")
 
@@ -133,8 +146,11 @@ def planned():
 
 
 def bounds():
-    """Every planner's bounds, as its schema says them."""
-    return {name: p.schema() for name, p in PLANNERS.items()}
+    """Every planner's bounds, as its schema says them, and the ends of its sliders."""
+    return {
+        name: [p.schema(), {s.key: s.ask.slide for s in slots(p.given) if s.ask.slide}]
+        for name, p in PLANNERS.items()
+    }
 
 
 def benched():
@@ -170,7 +186,7 @@ def given_to(planner):
     yield planner.example
     yield from MORE.get(planner.name, ())
     yield from (check.given for check in planner.checks)
-    yield from taken(planner, scaled(planner, (1.7,) if planner.heavy else (0.6, 1.7)))
+    yield from taken(planner, scaled(planner, (1.7,) if planner.name in SLOW else (0.6, 1.7)))
 
 
 def scaled(planner, factors):
@@ -185,7 +201,7 @@ def far_off(planner):
     """A planner's example with all its figures far off, each by its own factor, and with each of
     its words another.
     """
-    if planner.heavy:
+    if planner.name in SLOW:
         return
     rng = np.random.default_rng(SEED)
     numbers = [k for k, v in planner.example.items() if isinstance(v, float)]
@@ -306,6 +322,80 @@ def lines(found):
     return ",\n".join(f"{json.dumps(name)}: {text}" for name, text in zip(found, said, strict=True))
 
 
+LOADS = (0.0, 0.1, 3.0, 200.0)
+"""Ω that every modelled output is loaded with."""
+
+
+def modelled():
+    """The circuit of every output of the demo and of records read live: figures, idle curves, what
+    it does into loads, what would narrow it; short circuits planned, how warm it gets.
+    """
+    rng = np.random.default_rng(SEED)
+    swept = [take(rng, "live").document for _ in range(EACH)]
+    out = {}
+    for n, document in enumerate([*demo_documents(), *swept]):
+        ident = identify(parse_record(document))
+        told = []
+        for m in models(ident):
+            loads = [m.at(ohms) for ohms in LOADS]
+            figures = [[f.key, f.figure.value, f.figure.low, f.figure.high] for f in m.figures]
+            narrower = None if m.narrower is None else [m.narrower.key, m.narrower.share]
+            into = [[p.volts.value, p.amps.value, p.primary_amps.low, p.efficiency] for p in loads]
+            told.append([m.winding.name, figures, into, narrower, m.idle.middle.amps])
+        warm = idle_warmth(ident, idle_watts(ident))
+        plans = [[p.winding, digest(p)] for p in short_plans(ident)]
+        out[str(n)] = [told, digest(warm), plans, digest(outputs(ident))]
+    return out
+
+
+def built():
+    """Sheets of rewindings: every use on three irons, what is bought, what is left out in a hurry;
+    the welds, conductors and ways out that they stand on.
+    """
+    out = {}
+    for tag in ("CQ-014", "CQ-021", "CQ-030"):
+        document = next(d for d in demo_documents() if d["tag"] == tag)
+        iron = iron_of(identify(parse_record(document)))
+        for use in (u for u in USES if not u.refused):
+            made = better(both(iron, use))
+            way = recommend("interleaved", USUAL_TOOLS)
+            plan = sheet(made, use, way, ("asked",), ())
+            hurried = [ready_by(plan, n) for n in (1, 2, 4)]
+            out[f"{tag} {use.key}"] = [
+                plan.minutes,
+                plan.waits,
+                plan.evenings,
+                digest(plan, hurried),
+            ]
+    for metal in STUFF:
+        for mm in (0.1, 0.15, 0.3, 0.5, 0.6, 1.2):
+            for tips in TIPS:
+                weld = job(metal, mm, tips)
+                figures = (weld.amps, weld.ohms, weld.seconds, weld.newtons)
+                out[f"{metal} {mm} {tips}"] = [[q.low, q.high] for q in figures]
+    for assembly in ("welded", "interleaved", "banded", ""):
+        out[f"out of {assembly}"] = digest(recommend(assembly, USUAL_TOOLS))
+    out["conductors"] = [[c.title, c.mm2, c.overall_mm, c.in_hand] for c in catalogue()]
+    return out
+
+
+def bodies():
+    """What a body has of ohms and what a zone begins at; every outlet's touches; states told."""
+    volts = (10.0, 25.0, 60.0, 130.0, 230.0, 700.0, 2000.0)
+    out = {"ohms": [body_ohms(v) for v in volts]}
+    for amps in (2e-4, 4e-3, 9e-3, 0.04, 0.2, 1.5):
+        out[f"{amps} A"] = [zone(amps, s) for s in (0.01, 0.03, 0.2, 0.6, 2.0, 20.0)]
+    for case in TIES:
+        for farads in (1e-10, 3e-8):
+            outlet = Outlet(volts=230.0, hertz=50.0, case=case, farads=farads)
+            found = [[t.one, t.two, t.volts, t.amps, t.cleared] for t in touches(outlet)]
+            out[f"{case} {farads}"] = found
+    for donor in demo_donors()["donors"]:
+        known = parse_donor(donor)
+        out[known.id or known.title] = [digest(class_of(known)), iron_or_inverter(known)]
+    return out
+
+
 PARTS = {
     "concluded": lambda: {name: concluded(d) for name, d in records()},
     "planned": planned,
@@ -316,6 +406,9 @@ PARTS = {
     "rigged": rigged,
     "hidden": hidden_ones,
     "worded": worded,
+    "modelled": modelled,
+    "built": built,
+    "bodies": bodies,
     "simulated": lambda: {name: simulated(d) for name, d in records()},
 }
 

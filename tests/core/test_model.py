@@ -72,6 +72,14 @@ def test_what_nothing_tells_is_marked_assumed_and_what_is_read_is_not():
     assert {"shunt_volts", "winding_farads"} <= assumed(after)
 
 
+def test_nought_ohms_are_a_short():
+    """No volts over it, the amps of the source alone, no watts in it."""
+    point = models(identify(parse_record(DEMO["CQ-014"])))[0].at(0.0)
+
+    assert (point.volts.value, point.watts.value) == (0.0, 0.0)
+    assert point.amps.low > 0
+
+
 def test_the_reading_that_would_tell_most_is_named_before_and_less_so_after():
     """Before a short circuit: a short or a load; its share shrinks afterwards."""
     before, _ = modelled(designs.isolating, 0)

@@ -10,7 +10,7 @@ import math
 import networkx as nx
 import numpy as np
 import pytest
-from scipy import integrate
+from scipy import integrate, stats
 
 from greyfell.core.belief.observations import mean_turn
 from greyfell.core.circuit.equivalent import short_circuit_impedance
@@ -34,6 +34,7 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.planners import ballast
 from greyfell.core.practice import designs as design
+from greyfell.core.uses.measured import STUDENT
 from tests.conftest import OVEN, piece
 
 
@@ -503,3 +504,23 @@ def test_mains_volts_and_supplies():
         SUPPLIES
     )
     assert [high_region(v) for v in (127.0, 180.0, 180.1, 200.0)] == [False, False, True, True]
+
+
+@pytest.mark.parametrize(("freedom", "t"), list(enumerate(STUDENT, 1)))
+def test_students_t_leaves_a_twentieth_outside(freedom, t):
+    """JCGM 100:2008 table G.2, by SciPy's distribution."""
+    assert t == pytest.approx(float(stats.t.ppf(0.975, freedom)), rel=2e-3)
+
+
+def test_supplies_are_those_of_the_standard():
+    """IEC 60038 and ANSI C84.1: 230 V at 50 Hz, 120 at 60, 220 at both; Japan's 100 V at either."""
+    assert set(SUPPLIES) == {
+        (230.0, 50.0),
+        (240.0, 50.0),
+        (120.0, 60.0),
+        (100.0, 50.0),
+        (100.0, 60.0),
+        (220.0, 50.0),
+        (220.0, 60.0),
+    }
+    assert {volts for volts, _ in SUPPLIES} <= set(MAINS_VOLTS)

@@ -106,7 +106,9 @@ class LoadLine:
     measured: bool
 
     def volts(self, ohms: float) -> Quantity:
-        """Volts into a load. V, Ω."""
+        """Volts into a load; none over a short. V, Ω."""
+        if ohms == 0:
+            return Quantity(0.0, 0.0, 0.0, self.basis)
         return self._of(lambda e, r, x: e * ohms / math.hypot(r + ohms, x))
 
     def amps(self, ohms: float) -> Quantity:

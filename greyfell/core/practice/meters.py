@@ -43,6 +43,18 @@ class Kit:
     accuracy_noted: bool = True
 
 
+CRESTS = {
+    "bridge": (1.0, 2),
+    "half-wave": (1.0, 1),
+    "centre-tap": (0.5, 1),
+    "doubler": (2.0, 2),
+}
+"""Crests of the whole winding behind each rectifier, and diodes in the way. R-T1."""
+FLAT_TOP, SILICON = (0.975, 0.012), 0.6
+"""A line's crest over a sine's, and its spread; a diode's drop at a meter's amps, V. Common
+practice."""
+
+
 @dataclass
 class Bench:
     """A piece on the bench with a kit of instruments; every method takes a reading and returns it
@@ -253,6 +265,62 @@ class Bench:
                 "load_amps": three(amps * self._gain("amps", 2.0)),
             }
         )
+
+    def direct(
+        self,
+        driven: tuple[str, str],
+        volts: float,
+        pair: tuple[str, str],
+        rectifier: str,
+        hertz: float,
+    ) -> dict[str, Any]:
+        """Direct volts behind a rectifier with nothing joined: crests of a line whose top is flat,
+        less silicon's drops. REF-R-02, R-03.
+        """
+        crests, diodes = CRESTS[rectifier]
+        across = induced_volts(self.piece, driven, volts, pair, hertz)
+        top = math.sqrt(2) * crests * across * float(self.rng.normal(*FLAT_TOP))
+        found = max(top - diodes * SILICON, 1e-3)
+        return self._add(
+            {
+                "kind": "direct",
+                "driven": list(driven),
+                "driven_volts": three(volts, 4),
+                "rectified": list(pair),
+                "rectifier": rectifier,
+                "direct_volts": three(found * self._gain("volts", self.kit.volts_percent), 4),
+            }
+        )
+
+    def loop(
+        self,
+        driven: tuple[str, str],
+        volts: float,
+        pair: tuple[str, str],
+        ohms: float,
+        hertz: float,
+    ) -> dict[str, Any]:
+        """Amps of a clamp round an output's loop, and round the feed: the loop's by the turns, the
+        idle amps in quadrature. Kirchhoff.
+        """
+        _, amps = loaded(self.piece, driven, volts, pair, ohms, hertz)
+        idle, _ = no_load(self.piece, driven, volts, hertz)
+        turns = induced_volts(self.piece, driven, volts, pair, hertz) / volts
+        return self._add(
+            {
+                "kind": "loop",
+                "driven": list(driven),
+                "driven_volts": three(volts, 4),
+                "driven_amps": three(math.hypot(amps * turns, idle) * self._gain("amps", 3.0)),
+                "loaded": list(pair),
+                "loop_amps": three(amps * self._gain("amps", 3.0)),
+            }
+        )
+
+    def path(self, part: str, ohms: float, amps: float) -> dict[str, Any]:
+        """Millivolts over a part of a path."""
+        volts = three(ohms * amps * self._gain("volts", self.kit.volts_percent))
+        return self._add({"kind": "path", "part": part, "volts": volts, "amps": three(amps)})
 
     def polarity(
         self,
