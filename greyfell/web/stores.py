@@ -2,6 +2,7 @@
 aside; out and in as `greyfell.stores/1`.
 """
 
+from datetime import datetime
 from itertools import groupby
 from typing import Any
 
@@ -9,7 +10,15 @@ from flask import Response, current_app, redirect, render_template, request, url
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
-from greyfell.core.evidence.stores import BY_KEY, GROUPS, KINDS, Item, StoreKind, as_text
+from greyfell.core.evidence.stores import (
+    BY_KEY,
+    GROUPS,
+    KINDS,
+    PROVED,
+    Item,
+    StoreKind,
+    as_text,
+)
 from greyfell.records.donors import Donors
 from greyfell.records.stores import Stores
 from greyfell.web.drawings.parts import part
@@ -89,11 +98,13 @@ def _count(form: Any) -> int:
 
 
 def _changes(form: Any) -> dict[str, Any]:
-    """What a row changes: how many, or why it is gone."""
+    """What a row changes: how many, why it is gone, or the day a meter was proved."""
     if "gone" in form:
         if not form["gone"].strip():
             raise FieldError("gone", "Putting an entry aside needs its reason; none was given.")
         return {"gone": form["gone"].strip()}
+    if PROVED.key in form:
+        return {PROVED.key: PROVED.read(form[PROVED.key])}
     return {"count": _count(form)}
 
 
@@ -111,6 +122,8 @@ def _page(form: Any, error: FieldError | None, said: str = "") -> str:
         form=form,
         error=error,
         said=said,
+        proved=PROVED.key,
+        today=datetime.now().astimezone().date().isoformat(),
         drawn={k.key: part(k.key) for k in KINDS},
         asked_donor=request.args.get("donor", "")[:MOST_TYPED],
         donor_titles=Donors(current_app.extensions["store"]).titles(),

@@ -819,6 +819,21 @@ def test_the_stores_are_filled_counted_and_put_aside(client):
     assert client.post("/stores", data={"kind": "gauge"}).status_code == 422
 
 
+def test_a_meter_is_proved_by_one_key(client):
+    """The day goes into its entry; what is no day is refused; a part has no such key."""
+    meter = {"kind": "meter", "title": "bench meter", "max_volts_ac": "600", "proved": "2025-01-01"}
+    client.post("/stores", data=meter)
+    shown = page(client.get("/stores"))
+    uid = re.search(r'action="/stores/(s[0-9a-f]+)"', shown)[1]
+    client.post("/stores", data={"kind": "lamp", "title": "lamp", "watts": "60", "volts": "240"})
+    shown = page(client.get("/stores"))
+
+    assert shown.count("Proved today") == 1
+    assert client.post(f"/stores/{uid}", data={"proved": "lately"}).status_code == 422
+    client.post(f"/stores/{uid}", data={"proved": "2026-11-27"})
+    assert "2026-11-27" in page(client.get("/stores"))
+
+
 def test_stores_come_in_by_either_door(client):
     """As a file on their own page, or where records come in; a wrong one is told so."""
     document = {"format": "greyfell.stores/1", "items": [{"kind": "lamp", "watts": 40.0}]}
