@@ -17,12 +17,18 @@ from greyfell.web.drawings.parts import PARTS, part
 SCHEMA = Path(__file__).parents[2] / "docs/format/stores-1.schema.json"
 
 
+def value_of(figure):
+    """A value that a figure takes."""
+    if figure.choices:
+        return figure.choices[0]
+    if figure.dated:
+        return "2026-05-01"
+    return "some words" if figure.words else 0.1 * figure.most
+
+
 def example(kind):
     """An entry of a kind with every figure at a tenth of its bound, or its first choice."""
-    figures = {
-        f.key: f.choices[0] if f.choices else "some words" if f.words else 0.1 * f.most
-        for f in kind.figures
-    }
+    figures = {f.key: value_of(f) for f in kind.figures}
     return {"id": "s1", "kind": kind.key, "title": "a thing", "count": 2, **figures}
 
 
