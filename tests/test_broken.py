@@ -25,12 +25,8 @@ def test_whatever_is_thrown_at_it_is_answered(seed):
     [
         faults.full_disk,
         faults.locked,
-        faults.odd_files,
         faults.read_only,
         faults.removed,
-        faults.two_servers,
-        faults.idle,
-        faults.full_output,
     ],
     ids=lambda fault: fault.__name__,
 )

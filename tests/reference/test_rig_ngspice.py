@@ -264,7 +264,7 @@ def refusal(document):
     return ""
 
 
-RIGS = int(os.environ.get("RIGS", "12"))
+RIGS = int(os.environ.get("RIGS", "8"))
 """Rigs drawn by their seeds; more with `make rigs N=50`."""
 
 
