@@ -12,11 +12,11 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_stores
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
-from greyfell.core.uses.build import MAY_WAIT, Wanted, ready_by, sheet, works
+from greyfell.core.uses.build import EPOXY_HOURS, MAY_WAIT, Wanted, ready_by, sheet, works
 from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.iron import exact_iron, iron_of
 from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
-from greyfell.core.uses.measured import Compared, as_kept, habits, promised_by
+from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
 from greyfell.core.uses.project import (
     CONTINUOUS,
     MINUTES,
@@ -607,3 +607,55 @@ def test_the_stores_meet_what_is_wanted_with_least_to_spare():
     assert wanted.met_by(items).title == "10 A"
     assert replace(wanted, least=20.0).met_by(items) is None
     assert replace(wanted, kind="switch").met_by(items) is None
+
+
+# ---------------------------------------------------------- measured beside the plan
+
+WOUND = "2026-05-02T12:00:00+01:00"
+
+
+def rewound(*readings):
+    """A rewound oven of which these were read afterwards."""
+    later = [
+        {"at": "2026-05-03T12:00:00+01:00", "id": f"n{k}", **r} for k, r in enumerate(readings)
+    ]
+    document = piece(
+        "ABXY",
+        [("A", "B", 2.3), ("X", "Y", 0.01), *later],
+        supply={"volts": 230, "hertz": 50},
+        declared_family="microwave",
+        changes=[{"what": "rewound", "at": WOUND, "note": "X Y"}],
+    )
+    return identify(parse_record(document))
+
+
+def test_readings_after_the_winding_stand_beside_the_plan():
+    """A ratio and a short of the fed winding, carried on to 230 V; from the other side, of before,
+    and without the new winding's amps they are none.
+    """
+    ratio = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 23.0, "sensed": ["X", "Y"]}
+    short = {"kind": "short_circuit", "driven": ["A", "B"], "volts": 11.5, "amps": 0.4}
+    other_way = {**ratio, "driven": ["X", "Y"], "driven_volts": 0.3, "sensed": ["A", "B"]}
+    ident = rewound(
+        {**ratio, "sensed_volts": 0.25},
+        {**short, "shorted": [["X", "Y"]], "shorted_amps": 30.0},
+        {**short, "shorted": [["X", "Y"]]},
+        {**other_way, "sensed_volts": 27.0},
+        {**ratio, "sensed_volts": 9.0, "at": "2026-05-01T12:00:00+01:00"},
+    )
+    told = compared_with(ident, promised_by(design(IRON, NICKEL, 3)))
+
+    assert set(ident.belief.primary.coil.leads) == {"A", "B"}
+    assert [(c.words, c.reading) for c in told] == [("Open volts", "n0"), ("Amps shorted", "n1")]
+    assert told[0].measured.value == pytest.approx(2.5)
+    assert told[1].measured.value == pytest.approx(600.0)
+
+
+def test_a_core_glued_again_waits_over_night():
+    """Hours of epoxy in minutes, on its own step."""
+    way = recommend("interleaved", USUAL_TOOLS)
+    glued = replace(way, joint=next(j for j in JOINTS if j.key == "epoxy"))
+    rejoined = [w for w in works(chosen(), NICKEL, glued) if w.key == "rejoin"]
+
+    assert [w.waits for w in rejoined] == [60 * EPOXY_HOURS]
+    assert EPOXY_HOURS >= 12
