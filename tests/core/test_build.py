@@ -611,7 +611,7 @@ def test_the_stores_meet_what_is_wanted_with_least_to_spare():
 
 # ---------------------------------------------------------- measured beside the plan
 
-WOUND = "2026-05-02T12:00:00+01:00"
+WOUND_AT = "2026-05-02T12:00:00+01:00"
 
 
 def rewound(*readings):
@@ -624,7 +624,7 @@ def rewound(*readings):
         [("A", "B", 2.3), ("X", "Y", 0.01), *later],
         supply={"volts": 230, "hertz": 50},
         declared_family="microwave",
-        changes=[{"what": "rewound", "at": WOUND, "note": "X Y"}],
+        changes=[{"what": "rewound", "at": WOUND_AT, "note": "X Y"}],
     )
     return identify(parse_record(document))
 
