@@ -373,27 +373,17 @@ def test_the_third_pair_tells_which_lead_is_in_the_middle(third, tap):
     assert [t.lead for t in coil.taps] == [tap]
 
 
-@pytest.mark.parametrize(
-    ("volts", "asked"),
-    [([("B", "C", 1.0)], True), ([("A", "B", 11.0), ("B", "C", 1.0)], False)],
-)
-def test_volts_over_two_pairs_tell_the_order_as_well(volts, asked):
-    """One pair driven says nothing of where the third lead lies."""
-    driven = [
-        {
-            "kind": "ratio",
-            "driven": ["X", "Y"],
-            "driven_volts": 12.0,
-            "sensed": [a, b],
-            "sensed_volts": v,
-        }
-        for a, b, v in volts
+def test_volts_do_not_stand_for_the_third_pair():
+    """11 V on A–B and 1 V on B–C make C the tap, and the ohms are taken for A in the middle: the
+    order is asked for until it is read, and nothing is fed on it.
+    """
+    ratio = {"kind": "ratio", "driven": ["X", "Y"], "driven_volts": 12.0}
+    read = [
+        {**ratio, "sensed": list(pair), "sensed_volts": v} for pair, v in (("AB", 11), ("BC", 1))
     ]
-    document = piece("ABCXY", [("A", "B", 1678), ("A", "C", 1529), ("X", "Y", 9)])
-    document["readings"] += [{"id": f"v{n}", **r} for n, r in enumerate(driven)]
-    coil = find_windings(parse_record(document)).coils[0]
+    document = piece("ABCXY", [("A", "B", 1678), ("A", "C", 1529), ("X", "Y", 9), *read])
 
-    assert (coil.telling is not None) is asked
+    assert find_windings(parse_record(document)).coils[0].telling is not None
 
 
 @pytest.mark.parametrize(

@@ -21,7 +21,7 @@ def read_across(record: Transformer, placed: set[str]) -> list[Coil]:
     """Windings of leads not placed by ohms, from readings of any other kind across two of them."""
     sizes: dict[Pair, float] = {}
     for reading in record.standing:
-        for pair, volts in pairs_spanned(reading):
+        for pair, volts in _pairs(reading):
             known = _own(pair, placed)
             if known is not None:
                 sizes[known] = max(volts, sizes.get(known, 0.0))
@@ -29,7 +29,7 @@ def read_across(record: Transformer, placed: set[str]) -> list[Coil]:
     return [c for g in groups for c in _coils_of(g, sizes, record)]
 
 
-def pairs_spanned(r: Any) -> Iterable[tuple[Pair, float]]:
+def _pairs(r: Any) -> Iterable[tuple[Pair, float]]:
     """Pairs that a reading shows to be of one winding, each with the volts that stood on it."""
     if r.kind == "ratio":
         yield r.driven, r.driven_volts

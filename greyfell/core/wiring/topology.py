@@ -14,7 +14,7 @@ from dataclasses import dataclass, field, replace
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.wiring.across import pairs_spanned, read_across
+from greyfell.core.wiring.across import read_across
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
 from greyfell.core.wiring.graph import Graph, ends
 from greyfell.core.wiring.groups import (
@@ -93,7 +93,6 @@ def find_windings(record: Transformer) -> Topology:
     alone = [x for x in leads if x not in placed and x not in core_leads]
     loose = tuple(x for x in alone if _to_nothing(x, leads, coils, core_leads, read.tried[x]))
     coils = [_clued_ends(_name_bond_lead(c, core_leads, record), record) for c in coils]
-    coils = [_told_by_volts(c, record) for c in coils]
     coils += read_across(record, placed={x for c in coils for x in c.members} | {*core_leads})
     placed = {x for c in coils for x in c.members}
     loose = tuple(x for x in loose if x not in placed)
@@ -346,22 +345,6 @@ def _clued_ends(coil: Coil, record: Transformer) -> Coil:
     total = coil.ohms.value
     places = {first: 0.0, tap: total / 2, last: total}
     return replace(coil, leads=(first, last), taps=(Tap(tap, 0.5, 0.5),), positions=places)
-
-
-def _told_by_volts(coil: Coil, record: Transformer) -> Coil:
-    """The order of a winding's leads needs no more ohms where volts were read over the pair that
-    would tell it, and over another pair of the winding.
-    """
-    if coil.telling is None:
-        return coil
-    spanned = {
-        frozenset(pair)
-        for r in record.standing
-        for pair, volts in pairs_spanned(r)
-        if volts > 0 and set(pair) <= set(coil.members)
-    }
-    told = frozenset(coil.telling) in spanned and len(spanned) > 1
-    return replace(coil, telling=None) if told else coil
 
 
 def _seen_as_tap(leads: dict[str, Lead]) -> str | None:
