@@ -281,17 +281,16 @@ def test_the_load_is_dragged_along_its_line(page):
         box = plot.locator("svg").bounding_box()
         page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.4)
         page.mouse.down()
-        with page.expect_response(lambda r: "load=" in r.url):
-            page.mouse.move(box["x"] + box["width"] * along, box["y"] + box["height"] * up)
+        page.mouse.move(box["x"] + box["width"] * along, box["y"] + box["height"] * up)
         page.mouse.up()
-        page.wait_for_load_state("networkidle")
-        return float(page.locator("input[name=load]").input_value())
+        load = float(page.locator("input[name=load]").input_value())
+        page.wait_for_url(lambda url: f"load={load:g}&" in url)
+        return load
 
     near_open = dragged(0.2, 0.2)
     near_short = dragged(0.6, 0.75)
 
     assert near_open > 0.2 > -0.2 > near_short
-    assert f"load={near_short:g}" in page.url
 
 
 def test_from_an_oven_piece_to_a_matched_tab_welder(page):
