@@ -660,7 +660,7 @@ def worked_on(out):
         wire_mm=4.5,
         mean_turn_m=high.mean_turn_m,
     )
-    p = replace(p, windings=(first, cable), _network={})
+    p = replace(p, windings=(first, cable))
     b = Bench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))

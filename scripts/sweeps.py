@@ -100,8 +100,9 @@ def score(count, seed):
 
     for piece, pair, rng in pieces(count, seed):
         found, _ = swept(piece, pair, rng)
-        for name, ratio, knee in (("onset", ONSET, found.onset), ("steep", STEEP, found.steep)):
-            true = true_knee(piece, pair, ratio)
+        knees = {"onset": true_knee(piece, pair, ONSET), "steep": true_knee(piece, pair, STEEP)}
+        for name, knee in (("onset", found.onset), ("steep", found.steep)):
+            true = knees[name]
             if knee is None:
                 tell(
                     f"{name}: it lies above what is said", true is None or true > 0.97 * found.above
@@ -117,8 +118,8 @@ def score(count, seed):
             if watts / (AT * amps) >= LEAST_FACTOR:
                 tell("core watts: within 10 %", abs(said.value / core - 1) <= NEAR_WATTS)
         low, _ = swept(piece, pair, rng, averaging=True)
-        for name, ratio, knee in (("onset", ONSET, low.onset), ("steep", STEEP, low.steep)):
-            true = true_knee(piece, pair, ratio)
+        for name, knee in (("onset", low.onset), ("steep", low.steep)):
+            true = knees[name]
             if knee is not None and true is not None:
                 tell(f"{name}, averaging: within 4 %", abs(knee.value / true - 1) <= NEAR)
         for spoilt in ("struck", "ten times"):

@@ -78,6 +78,10 @@ class _Talk(socketserver.StreamRequestHandler):
                     self.wfile.write(f"{said}\n".encode())
 
 
+HEEDS = 0.02
+"""Seconds within which it heeds that it shall end."""
+
+
 class StandIn(socketserver.ThreadingTCPServer):
     """A stand-in that listens on this machine alone."""
 
@@ -96,7 +100,7 @@ class StandIn(socketserver.ThreadingTCPServer):
 
     def start(self) -> "StandIn":
         """Listen in a thread of its own."""
-        threading.Thread(target=self.serve_forever, daemon=True).start()
+        threading.Thread(target=self.serve_forever, args=(HEEDS,), daemon=True).start()
         return self
 
     def __enter__(self) -> "StandIn":

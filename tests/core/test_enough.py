@@ -29,7 +29,7 @@ def valve(rng):
     high = next(w for w in made.windings if w.role == "hv-secondary")
     tapped = replace(high, leads=(*high.leads[:1], ("Z", 0.45), *high.leads[1:]))
     windings = tuple(tapped if w is high else w for w in made.windings)
-    return replace(made, windings=windings, _network={})
+    return replace(made, windings=windings)
 
 
 def asked(piece, rng, colours):

@@ -8,6 +8,7 @@ import pytest
 
 from greyfell.core.circuit.lamp import Behind, Curve, lit
 from greyfell.core.errors import FieldError
+from greyfell.core.network import stepping, timeline
 from greyfell.core.network.laws import ArcLaw, DiodeLaw, ShuntLaw, core_law
 from greyfell.core.network.parts import (
     Arc,
@@ -108,6 +109,27 @@ def test_a_sink_takes_its_amps_whatever_stands_over_it():
     run = steady([battery, r, Sink(name="I", one="b", amps=1.5)], hertz=50.0)
 
     assert run.volts("b").mean() == pytest.approx(9.0)
+
+
+@pytest.mark.parametrize("stride", [1, 3, 50])
+def test_a_stride_of_any_length_comes_to_the_same(monkeypatch, stride):
+    """A diode, a coil and iron that saturates: where parts leave their pieces a stride is cut."""
+    parts = [
+        V,
+        Resistor(name="R", one="a", two="b", ohms=2.0),
+        Iron(name="T", one="b", law=core_law(OVEN, 0.05)),
+        Diode(name="D", one="b", two="c", law=DiodeLaw(volts=0.7, ohms=0.01)),
+        Capacitor(name="C", one="c", farads=1e-4),
+        Resistor(name="L", one="c", ohms=900.0),
+    ]
+    usual = switched_on(parts, cycles=2.52, hertz=50.0)
+    monkeypatch.setattr(stepping, "STRIDE", stride)
+    monkeypatch.setattr(timeline, "STRIDE", stride)
+    other = switched_on(parts, cycles=2.52, hertz=50.0)
+
+    assert len(other.times) == 1008
+    assert np.allclose(other.unknowns, usual.unknowns, rtol=1e-9, atol=1e-9)
+    assert np.allclose(other.held, usual.held, rtol=1e-9, atol=1e-9)
 
 
 def test_an_arc_holds_its_volts():

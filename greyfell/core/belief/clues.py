@@ -172,7 +172,7 @@ class Word:
 
     def within(self, text: str) -> bool:
         """Whether a text says it."""
-        return re.search(self.pattern, text, re.I) is not None
+        return bool(text) and re.search(self.pattern, text, re.I) is not None
 
 
 WORDS = (
@@ -231,14 +231,22 @@ def word_clues(record: Transformer, kind: str) -> float:
     """
     plate = record.nameplate.text if record.nameplate is not None else ""
     beside = " ".join([record.title, *(p.what for p in record.parts)])
-    total = 0.0
-    for word in WORDS:
-        if word.within(plate) and kind not in word.kinds:
-            total -= PLATE_NATS
-        elif word.within(beside) and kind not in word.kinds:
-            total -= TITLE_NATS
-    named = any(kind in w.kinds and w.within(f"{plate} {beside}") for w in WORDS)
+    said = _said(plate, beside)
+    total = -sum(nats for word, nats in said if kind not in word.kinds)
+    named = any(kind in word.kinds for word, _ in said)
     return total + NAMED_NATS.get(kind, 0.0) if named else total
+
+
+@lru_cache(maxsize=512)
+def _said(plate: str, beside: str) -> tuple[tuple[Word, float], ...]:
+    """The words that stand on the plate or beside it, and what each counts for."""
+    found = []
+    for word in WORDS:
+        if word.within(plate):
+            found.append((word, PLATE_NATS))
+        elif word.within(beside):
+            found.append((word, TITLE_NATS))
+    return tuple(found)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -612,9 +612,10 @@ class Transformer(Part):
 
 def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
     """Every pair of points a reading names, with the field that names it."""
+    fields = type(reading).model_fields
     pairs = [
         (f, getattr(reading, f))
         for f in ("between", "across", "driven", "sensed", "joined", "loaded")
-        if getattr(reading, f, None) is not None
+        if f in fields and getattr(reading, f) is not None
     ]
-    return pairs + [("shorted", p) for p in getattr(reading, "shorted", [])]
+    return pairs + [("shorted", p) for p in (reading.shorted if "shorted" in fields else ())]

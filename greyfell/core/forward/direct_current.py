@@ -5,6 +5,7 @@ nodal analysis.
 import itertools
 import math
 from collections.abc import Iterable
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from greyfell.core.figures.constants import COPPER_PER_K
 from greyfell.core.forward.piece import Piece, Wound
 
 
+@lru_cache(maxsize=4096)
 def dc_ohms(piece: Piece, x: str, y: str, celsius: float = 20.0) -> float:
     """Ohms between two points by nodal analysis of every segment, bond and fault; infinite where
     nothing conducts.

@@ -12,7 +12,7 @@ docs/references.md.
 """
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -173,7 +173,6 @@ class Piece:
     primary: str = "primary"
     rated_va: float | None = None
     low_flux: float | None = None
-    _network: dict[str, float] = field(default_factory=dict, compare=False, repr=False)
 
     def winding(self, name: str) -> Wound:
         """The winding of that name. Raises FieldError where there is none."""

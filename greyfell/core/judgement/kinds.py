@@ -8,6 +8,7 @@ none is ever said to be excluded. All of it is common practice unless a line say
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from greyfell.core.belief.found import Belief, Winding
@@ -92,11 +93,17 @@ def _said(record: Transformer, kind: Kind) -> str:
     places = [("plate", plate), ("title", record.title)]
     places += [("part", p.what) for p in record.parts]
     for place, text in places:
-        found = (re.search(word, text, re.I) for word in kind.words)
-        first = next((f.group(0) for f in found if f is not None), "")
+        first = _first(kind.words, text) if text else ""
         if first:
             return f"the {place} says “{first}”"
     return ""
+
+
+@lru_cache(maxsize=512)
+def _first(words: tuple[str, ...], text: str) -> str:
+    """What the first of these words that a text says looks like there; empty where it says none."""
+    found = (re.search(word, text, re.I) for word in words)
+    return next((f.group(0) for f in found if f is not None), "")
 
 
 def _read(belief: Belief) -> list[Winding]:

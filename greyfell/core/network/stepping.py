@@ -48,6 +48,23 @@ class Leap:
     solved: Figures
 
 
+STRIDE = 16
+"""Steps of one stride."""
+
+
+@dataclass(frozen=True)
+class Stride:
+    """STRIDE steps at once while every bending part stays on its piece: `ports` takes what is held,
+    the sources at the end of each step and 1 to the ports after each step, (steps × ports, …);
+    `held` to what is held after each, (steps × held, …). `linked[k]` carries what is held over k
+    steps where nothing drives, (held, held).
+    """
+
+    ports: Figures
+    held: Figures
+    linked: Sequence[Figures]
+
+
 class Stepping:
     """A network laid out for steps of `step` seconds; `ohms` of its filaments by name."""
 
@@ -72,6 +89,7 @@ class Stepping:
         self.width = self.held + len(self.sources) + 1
         self._lay_out()
         self.known: dict[tuple[Where, bool], Leap] = {}
+        self.strides: dict[Where, Stride] = {}
 
     @property
     def branching(self) -> tuple[Source | Ideal, ...]:
@@ -144,6 +162,31 @@ class Stepping:
         if found is None:
             found = self.known[where, euler] = self._made(where, euler)
         return found
+
+    def stride(self, where: Where) -> Stride:
+        """STRIDE steps for parts on these pieces. Raises FieldError where they have no solution."""
+        found = self.strides.get(where)
+        if found is None:
+            found = self.strides[where] = self._strode(self.leap(where, False).matrix)
+        return found
+
+    def _strode(self, matrix: Figures) -> Stride:
+        """One step's matrix, composed with itself: each step begins with what the last one left."""
+        n, h, m = len(self.pieces), self.held, len(self.sources)
+        width = h + STRIDE * m + 1
+        ports, held, linked = [], [], [np.eye(h)]
+        before = np.eye(h, width)
+        for k in range(STRIDE):
+            now = np.zeros((self.width, width))
+            now[:h] = before
+            now[h : h + m, h + k * m : h + (k + 1) * m] = np.eye(m)
+            now[-1, -1] = 1.0
+            after = matrix @ now
+            before = after[n:]
+            ports.append(after[:n])
+            held.append(before)
+            linked.append(before[:, :h])
+        return Stride(np.concatenate(ports), np.concatenate(held), linked)
 
     def _made(self, where: Where, euler: bool) -> Leap:
         past = self.history(euler)

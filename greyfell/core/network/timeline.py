@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from greyfell.core.circuit.lamp import LAW
 from greyfell.core.errors import FieldError
+from greyfell.core.network.laws import Pieces
 from greyfell.core.network.parts import (
     COLD_SHARE,
     EARTH,
@@ -20,7 +22,7 @@ from greyfell.core.network.parts import (
     Sink,
     Source,
 )
-from greyfell.core.network.stepping import Figures, Leap, Stepping, Where
+from greyfell.core.network.stepping import STRIDE, Figures, Leap, Stepping, Where
 
 STEPS = 400
 """Steps of one cycle."""
@@ -98,6 +100,25 @@ def rms(instants: Figures) -> float:
     return float(np.sqrt(np.mean(instants**2)))
 
 
+@dataclass(frozen=True, kw_only=True)
+class _Ends:
+    """How far every bending part may go on its piece, as lists and as arrays."""
+
+    low: list[float]
+    high: list[float]
+    lows: Figures
+    highs: Figures
+
+    @classmethod
+    def of(cls, pieces: Sequence[Pieces], where: Where) -> "_Ends":
+        """The ends of these pieces, a little slack beyond."""
+        low = [p.low[k] for p, k in zip(pieces, where, strict=True)]
+        high = [p.high[k] for p, k in zip(pieces, where, strict=True)]
+        low = [a - EDGE * abs(a) if a > -np.inf else a for a in low]
+        high = [b + EDGE * abs(b) if b < np.inf else b for b in high]
+        return cls(low=low, high=high, lows=np.array(low), highs=np.array(high))
+
+
 class _Walk:
     """A network walked step by step."""
 
@@ -106,6 +127,7 @@ class _Walk:
         self.state = np.zeros(stepping.width)
         self.state[-1] = 1.0
         self.state[: stepping.held] = stepping.begun()
+        self.ends: dict[Where, _Ends] = {}
         self.where: Where = tuple(
             p.at(x) for p, x in zip(stepping.pieces, self._ports(), strict=True)
         )
@@ -119,10 +141,10 @@ class _Walk:
         return [0.0] * s.turning + fluxes
 
     def _bounds(self) -> None:
-        s = self.s
-        ends = [(p.low[k], p.high[k]) for p, k in zip(s.pieces, self.where, strict=True)]
-        self.low = [a - EDGE * abs(a) if a > -np.inf else a for a, _ in ends]
-        self.high = [b + EDGE * abs(b) if b < np.inf else b for _, b in ends]
+        found = self.ends.get(self.where)
+        if found is None:
+            found = self.ends[self.where] = _Ends.of(self.s.pieces, self.where)
+        self.end = found
 
     def _step(self, driven: Figures, euler: bool) -> tuple[Leap, Figures, bool]:
         """One step from what is held: its leap, what comes out, whether a sharp bend was passed."""
@@ -135,7 +157,7 @@ class _Walk:
             ports = out[:n].tolist()
             wrong = [
                 k
-                for k, (x, a, b) in enumerate(zip(ports, self.low, self.high, strict=True))
+                for k, (x, a, b) in enumerate(zip(ports, self.end.low, self.end.high, strict=True))
                 if not a <= x <= b
             ]
             if not wrong:
@@ -164,33 +186,45 @@ class _Walk:
         """
         s, n, h = self.s, len(self.s.pieces), self.s.held
         states, held = np.empty((len(driven), s.width)), np.empty((len(driven), h))
+        states[:, h:-1], states[:, -1] = driven, 1.0
         leaps: list[Leap] = []
+        which = np.empty(len(driven), dtype=np.intp)
         carried = np.eye(h) if linked else None
-        state, last, out = self.state, h + len(s.sources), np.empty(n + h)
-        leap = s.leap(self.where, False)
-        soft = True
-        for k in range(len(driven)):
-            state[h:last] = driven[k]
-            leap.matrix.dot(state, out=out)
-            if not soft and self._stands(out[:n].tolist()):
-                now = leap
+        ahead = np.concatenate([driven, np.zeros((STRIDE, len(s.sources)))])
+        soft, bends, k = True, False, 0
+        while k < len(driven):
+            far = 0 if soft or bends else self._strode(ahead[k : k + STRIDE], held[k : k + STRIDE])
+            bends = 0 < far < len(held[k : k + STRIDE])
+            if far:
+                states[k, :h] = self.state[:h]
+                states[k + 1 : k + far, :h] = held[k : k + far - 1]
+                which[k : k + far] = _place(leaps, s.leap(self.where, False))
+                if carried is not None:
+                    carried = s.stride(self.where).linked[far] @ carried
+                k += far
             else:
-                now, after, carried, soft = self._turned(driven[k], halves[k], carried, soft=soft)
-                out[:] = after
-                leap = s.leap(self.where, False)
-            if carried is not None:
-                carried = now.matrix[n:, :h] @ carried
-            states[k] = state
-            leaps.append(now)
-            state[:h] = held[k] = out[n:]
-        return _solved(s, states, leaps), held, carried
+                now, out, carried, soft = self._turned(driven[k], halves[k], carried, soft=soft)
+                if carried is not None:
+                    carried = now.matrix[n:, :h] @ carried
+                states[k, :h], held[k] = self.state[:h], out[n:]
+                which[k] = _place(leaps, now)
+                k += 1
+            self.state[:h] = held[k - 1]
+        return _solved(s, states, leaps, which), held, carried
 
-    def _stands(self, ports: list[float]) -> bool:
-        """Whether every bending part stands on its piece."""
-        for x, low, high in zip(ports, self.low, self.high, strict=True):
-            if x < low or x > high:
-                return False
-        return True
+    def _strode(self, driven: Figures, held: Figures) -> int:
+        """How many steps are made before a part leaves its piece, as many as `held` has room for at
+        most; what is held after each is put there.
+        """
+        s = self.s
+        stride = s.stride(self.where)
+        given = np.concatenate([self.state[: s.held], driven.ravel(), self.state[-1:]])
+        ports = (stride.ports @ given).reshape(STRIDE, len(s.pieces))
+        stands = ((ports >= self.end.lows) & (ports <= self.end.highs)).all(axis=1)
+        far = len(held) if stands.all() else min(int(stands.argmin()), len(held))
+        if far:
+            held[:far] = (stride.held[: far * s.held] @ given).reshape(far, s.held)
+        return far
 
     def _turned(
         self, driven: Figures, half: Figures, carried: Figures | None, *, soft: bool
@@ -213,15 +247,23 @@ class _Walk:
         return leap, out, carried, turned
 
 
-def _solved(s: Stepping, states: Figures, leaps: Sequence[Leap]) -> Figures:
-    """Every unknown at each step: steps of one leap at once."""
+def _place(leaps: list[Leap], leap: Leap) -> int:
+    """Where a leap stands among those made; a new one is put last."""
+    for k, known in enumerate(leaps):
+        if known is leap:
+            return k
+    leaps.append(leap)
+    return len(leaps) - 1
+
+
+def _solved(
+    s: Stepping, states: Figures, leaps: Sequence[Leap], which: NDArray[np.intp]
+) -> Figures:
+    """Every unknown at each step: steps of one leap at once, `which` of them each step was."""
     out = np.empty((len(states), s.size))
-    by: dict[int, list[int]] = {}
-    which = {id(leap): leap for leap in leaps}
     for k, leap in enumerate(leaps):
-        by.setdefault(id(leap), []).append(k)
-    for key, steps in by.items():
-        out[steps] = states[steps] @ which[key].solved.T
+        steps = which == k
+        out[steps] = states[steps] @ leap.solved.T
     return out
 
 
