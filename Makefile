@@ -96,6 +96,7 @@ mutants: $(DEV)
 # Anything at all, SEED=1: requests, records, lines, planners; its short form runs in make test.
 fuzz: $(DEV)
 	$(PY) scripts/fuzz.py
+	.venv/bin/pytest -n 2 -m hypothesis --hypothesis-profile=drawn tests
 
 # What it stands on, broken, ROUNDS=10: killed, full, locked, damaged, read-only, removed.
 faults: $(DEV)

@@ -7,6 +7,7 @@ import shutil
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 from jinja2 import FileSystemBytecodeCache
 from werkzeug.datastructures import FileStorage
 from werkzeug.routing import Rule
@@ -18,6 +19,11 @@ from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
 from greyfell.web.app import create_app
+
+settings.register_profile("same", derandomize=True)
+settings.register_profile("drawn", derandomize=False)
+settings.load_profile("same")
+"""Property tests try the same examples every time; `make fuzz` draws others."""
 
 CASES = Path(__file__).parent / "cases"
 TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))

@@ -41,18 +41,24 @@ from greyfell.core.winding.window import (
 OVEN = Window(
     width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6, former_mm=1.5
 )
-sides = st.floats(8.0, 60.0)
+
+
+def lengths(least, most):
+    """Millimetres as a calliper reads them, to a hundredth."""
+    return st.integers(100 * least, 100 * most).map(lambda n: n / 100)
+
+
 windows = st.builds(
     Window,
-    width_mm=sides,
-    height_mm=st.floats(20.0, 120.0),
+    width_mm=lengths(8, 60),
+    height_mm=lengths(20, 120),
     tongue_mm=st.just(40.0),
     stack_mm=st.just(50.0),
-    primary_mm=st.floats(0.0, 30.0),
-    shunts_mm=st.floats(0.0, 10.0),
-    former_mm=st.floats(0.0, 3.0),
+    primary_mm=lengths(0, 30),
+    shunts_mm=lengths(0, 10),
+    former_mm=lengths(0, 3),
 )
-diameters = st.floats(1.0, 20.0)
+diameters = lengths(1, 20)
 
 
 def inside(window, at, d):

@@ -17,6 +17,7 @@ from greyfell.core.evidence.record import (
     RATIO_KINDS,
     Transformer,
     ends_of,
+    field_of,
 )
 
 
@@ -203,7 +204,7 @@ def _check_leads(record: Transformer) -> None:
         ids.add(reading.id)
         for field, (x, y) in ends_of(reading):
             _check_pair(reading.id, field, x, y, points, known)
-        single = getattr(reading, "from_", None)
+        single = field_of(reading, "from_")
         if single is not None and single not in points:
             raise _no_such_lead(reading.id, "from", single, known)
 

@@ -612,10 +612,14 @@ class Transformer(Part):
 
 def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
     """Every pair of points a reading names, with the field that names it."""
-    fields = type(reading).model_fields
     pairs = [
-        (f, getattr(reading, f))
-        for f in ("between", "across", "driven", "sensed", "joined", "loaded")
-        if f in fields and getattr(reading, f) is not None
+        (name, field_of(reading, name))
+        for name in ("between", "across", "driven", "sensed", "joined", "loaded")
     ]
-    return pairs + [("shorted", p) for p in (reading.shorted if "shorted" in fields else ())]
+    shorted = [("shorted", p) for p in field_of(reading, "shorted") or ()]
+    return [(name, pair) for name, pair in pairs if pair is not None] + shorted
+
+
+def field_of(reading: Any, name: str) -> Any:
+    """What a reading holds under a name; None where its kind has no such field."""
+    return getattr(reading, name) if name in type(reading).model_fields else None

@@ -11,6 +11,7 @@ from greyfell.core.evidence.record import (
     Ratio,
     Reading,
     Transformer,
+    field_of,
 )
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
@@ -190,7 +191,7 @@ def _pair(r: Reading) -> tuple[str, ...]:
 
 def _over_meter(r: Reading, record: Transformer, belief: Belief) -> str | None:
     """More volts than the meter is made for."""
-    volts = max((getattr(r, f, None) or 0.0 for f in VOLTS_READ), default=0.0)
+    volts = max((field_of(r, f) or 0.0 for f in VOLTS_READ), default=0.0)
     meter = next((m for m in record.meters if m.id == r.meter), None)
     made_for = rating(meter) if meter is not None else None
     if volts <= (made_for or HAND_HELD_VOLTS):
