@@ -14,7 +14,7 @@ serve: $(RUN)
 	$(PY) -m greyfell.cli serve --port $(PORT)
 
 test: system $(DEV) assets-check lint
-	.venv/bin/pytest -n 2 --dist loadgroup -m "not browser"
+	.venv/bin/pytest -n 2 --dist worksteal -m "not browser"
 	.venv/bin/pytest -m browser tests/browser
 
 lint: $(DEV)

@@ -110,10 +110,15 @@ def addresses_compiled():
         yield
 
 
+def sound_oven():
+    """The sound oven piece as a document."""
+    return piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50})
+
+
 @pytest.fixture
 def oven():
     """The sound oven piece as a document."""
-    return piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50})
+    return sound_oven()
 
 
 @pytest.fixture(scope="session")
@@ -181,12 +186,24 @@ def demo(demo_folder, compiled, tmp_path):
     made.extensions["store"].close()
 
 
+@pytest.fixture(scope="module")
+def looked_at(empty_folder, compiled, tmp_path_factory):
+    """A client with the sound oven on its shelf, for all tests of a module that only look."""
+    folder = tmp_path_factory.mktemp("looked") / "data"
+    shutil.copytree(empty_folder, folder)
+    made = opened(folder, compiled)
+    Repository(made.extensions["store"]).add(sound_oven())
+    yield Client(made)
+    made.extensions["store"].close()
+
+
 class Client:
     """A test client that fetches the CSRF token as a browser would."""
 
     def __init__(self, app):
         self.http = app.test_client()
         self.app = app
+        self.token = None
 
     def get(self, url, **more):
         return self.http.get(url, **more)
@@ -194,12 +211,18 @@ class Client:
     def post(self, url, data=None, token=True, **more):
         data = dict(data or {})
         if token:
-            page = self.http.get("/pieces/new").get_data(as_text=True)
-            data["csrf_token"] = page.split('name="csrf_token" value="')[1].split('"')[0]
+            data["csrf_token"] = self._token()
         if more.get("content_type") == "multipart/form-data":
             boundary, data = encode_multipart({k: _file(v) for k, v in data.items()})
             more["content_type"] = f'multipart/form-data; boundary="{boundary}"'
         return self.http.post(url, data=data, **more)
+
+    def _token(self):
+        """The session's token, of the first page that is asked for it."""
+        if self.token is None:
+            page = self.http.get("/pieces/new").get_data(as_text=True)
+            self.token = page.split('name="csrf_token" value="')[1].split('"')[0]
+        return self.token
 
 
 def _file(value):

@@ -131,9 +131,9 @@ def token_of(text):
         "/favicon.ico",
     ],
 )
-def test_every_page_answers_under_the_policy(bench, url):
+def test_every_page_answers_under_the_policy(looked_at, url):
     """200, the strict policy, no inline style or script."""
-    response = bench.get(url)
+    response = looked_at.get(url)
 
     assert response.status_code == 200
     assert response.headers["Content-Security-Policy"] == POLICY
