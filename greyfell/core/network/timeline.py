@@ -30,9 +30,10 @@ TRIES, SINGLE = 200, 12
 """Most changes of piece within a step; after so many only one part is changed at a time."""
 EDGE = 1e-9
 """A part may stand beyond its piece's end by this share."""
-WARM, ROUNDS, SETTLED, LOOSE = (3, 40, 200), 12, 1e-4, 1e-2
+WARM, ROUNDS, VAIN, SETTLED, LOOSE = (3, 10, 40, 200), 12, 2, 1e-4, 1e-2
 """Cycles before the steady state is looked for, more where it was not found; most rounds of Newton
-each time; it stands where a cycle ends as it began within this share, at worst the last."""
+each time, and how many in a row may come no nearer; it stands where a cycle ends as it began within
+this share, at worst the last."""
 FILAMENT_ROUNDS, FILAMENT_SAME = 40, 1e-3
 LEAST = 1e-12
 UNSETTLED = "This network does not settle: two of its parts switch each other."
@@ -338,6 +339,7 @@ def _steady(
     for warm in WARM if begin is None else (0, *WARM[1:]):
         for _ in range(warm):
             walk.run(driven, halves)
+        vain, nearest = 0, np.inf
         for _ in range(ROUNDS):
             start = walk.state[: stepping.held].copy()
             unknowns, held, carried = walk.run(driven, halves, linked=True)
@@ -349,6 +351,9 @@ def _steady(
                 best = (off, Run(stepping, times, unknowns, held), start)
             if off < SETTLED:
                 return best[1], best[2]
+            vain, nearest = (0, off) if off < nearest else (vain + 1, nearest)
+            if vain == VAIN:
+                break
             back = np.linalg.lstsq(np.eye(stepping.held) - carried, end - start, rcond=1e-10)[0]
             walk.state[: stepping.held] = start + back
         walk.state[: stepping.held] = start if best is None else best[2]
