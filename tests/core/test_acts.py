@@ -504,6 +504,18 @@ def test_a_breaker_is_no_fuse_for_a_small_piece(amps, told):
     assert ("breaker" in codes) is told
 
 
+def test_beside_the_breaker_a_fuse_of_half_as_much_again_is_named():
+    """40 VA at 230 V are 174 mA: 261 mA."""
+    made = belief([PRIMARY, OUTPUT], voltamperes=Quantity(40.0, 30.0, 50.0, ("plate",)))
+    supply = {"volts": 230, "hertz": 50, "breaker_amps": 16.0}
+    said = [
+        h.sentence for h in find_hazards(record(supply=supply), made, ()) if h.code == "breaker"
+    ]
+
+    assert len(said) == 1
+    assert "261 mA" in said[0]
+
+
 def test_aluminium_counts_for_less_than_its_section():
     """1.64 times copper's ohms. REF-W-01."""
     rows = [("A", "B", 5.0)]

@@ -192,6 +192,19 @@ def test_a_reservoir_is_told_from_a_quarter_of_a_joule(joules, stands):
     assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
 
 
+@pytest.mark.parametrize(("peak", "stands"), [(401.0, True), (399.0, False)])
+def test_a_reservoir_is_told_from_four_hundred_volts(peak, stands):
+    """However much it holds: 1 mF are some 80 J."""
+    behind = [HALF_WAVE, {"kind": "reservoir", "farads": 1e-3}]
+    supply = 230.0
+    for _ in range(6):
+        row = solve(rig(behind=behind, volts=supply))
+        supply *= peak / row.load.peak_volts
+
+    assert row.load.peak_volts == pytest.approx(peak, abs=0.5)
+    assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
+
+
 @pytest.mark.parametrize(("volts", "stands"), [(262.0, True), (240.0, False)])
 def test_volts_per_hertz_are_told_above_a_tenth_too_many(volts, stands):
     """230 V at 50 Hz rated: 253 V is the edge."""

@@ -8,13 +8,14 @@ import numpy as np
 import pytest
 
 from greyfell.core.drill.advice import by_advice
-from greyfell.core.drill.hookup import INSTRUMENTS, RULES, Hookup, mishaps
+from greyfell.core.drill.hookup import INSTRUMENTS, RANGES, RULES, Hookup, mishaps
 from greyfell.core.drill.irons import OfBelief, OfHidden
 from greyfell.core.drill.lessons import LESSONS, NAMED
 from greyfell.core.drill.readings import reading_of
 from greyfell.core.drill.score import FAULT_WORDS, Asked, Named, score, truth_of
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.identify import identify
 from greyfell.core.practice.hidden import LEVELS, MOST_NUMBER, ends_of, hidden
 from greyfell.records.demo import demo_documents
@@ -433,6 +434,12 @@ def test_an_ohmmeter_on_a_low_range_shows_open_and_says_its_range():
 def _primary(piece):
     """Ohms of its primary."""
     return piece.piece.winding(piece.piece.primary).ohms
+
+
+@pytest.mark.parametrize("key", [key for key in RANGES if key])
+def test_a_range_is_the_figure_on_its_key(key):
+    """“20k” on the dial is 20 kΩ."""
+    assert RANGES[key] == parse_quantity(f"{key}Ω", "ohm", field="range")
 
 
 def test_what_would_be_gone_is_crossed_out_where_it_stands():

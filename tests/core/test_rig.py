@@ -363,6 +363,17 @@ def test_a_bleeder_bears_volts_and_a_resistor_ahead_watts(kind, named):
     assert any("arcs along its body" in b.fails for b in found) is named
 
 
+@pytest.mark.parametrize(("share", "named"), [(0.95, True), (1.05, False)])
+def test_a_diode_into_a_reservoir_bears_twice_the_peak_and_a_tenth(share, named):
+    """The reservoir holds one peak while the winding swings to the other. Common practice."""
+    behind = [{"kind": "rectifier", "rectifier": "half-wave", "diode_volts": 8.0}, RESERVOIR]
+    peak = in_time(rig(behind=behind)).after("piece").peak_volts
+    bears = {**behind[0], "inverse_volts": share * 1.1 * 2 * peak}
+    found = beyond(in_time(rig(behind=[bears, RESERVOIR])))
+
+    assert any(b.what == "inverse volts" for b in found) is named
+
+
 @pytest.mark.parametrize(("breaker", "trips"), [(15.1, False), (14.9, True)])
 def test_the_breaker_trips_above_what_it_holds(breaker, trips):
     """17.0 A over 1.13."""
@@ -446,6 +457,16 @@ def test_the_winding_s_own_capacitance_raises_the_open_volts(farads, raised):
     big = PIECE | {"leakage_henries": 0.9, "winding_farads": farads}
 
     assert ("raised" in codes(solve(rig(piece=big)))) is raised
+
+
+@pytest.mark.parametrize(("rise", "raised"), [(0.081, True), (0.079, False)])
+def test_a_rise_by_its_own_capacitance_is_said_from_eight_in_a_hundred(rise, raised):
+    """ω²LC of the leakage and the winding's farads."""
+    base = PIECE | {"leakage_henries": 0.9}
+    each = (2 * math.pi * base["hertz"]) ** 2 * 0.9 * base["ratio"] ** 2
+    row = rig(piece=base | {"winding_farads": rise / each})
+
+    assert ("raised" in codes(solve(row))) is raised
 
 
 @pytest.mark.parametrize(("rise", "told"), [(0.2, "25%"), (0.5, "100%"), (1.1, "many times")])

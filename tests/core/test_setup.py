@@ -17,7 +17,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.rig.demands import DEMANDS, wrongs
-from greyfell.core.rig.limiting import TOO_LARGE, TRIP_AMPS, fuse_for
+from greyfell.core.rig.limiting import FUSES, LARGE_FUSES, TOO_LARGE, TRIP_AMPS, fuse_for
 from greyfell.core.rig.needs import needs_of
 from greyfell.core.rig.setup import KINDS, Attached, Element, Setup, parse_setup
 from greyfell.records.demo import demo_documents
@@ -418,6 +418,17 @@ def test_the_fuse_that_is_named_protects_and_still_starts():
     size = fuse_for(need)
 
     assert 1.5 * need.amps.value <= size < 4 * need.amps.value
+
+
+def test_fuses_are_sold_in_preferred_numbers():
+    """The R10 series of ISO 3 as IEC 60127-2 rounds it, and 13 A of a plug's (BS 1362); each is the
+    next above the last, but 125 mA. From memory.
+    """
+    r10 = (1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0)
+    wanted = [x * ten for ten in (0.1, 1.0, 10.0) for x in r10]
+    wanted = [round(x, 3) for x in (*wanted, 13.0) if x <= 25.0 and x not in (0.125, 12.5)]
+
+    assert sorted(wanted) == [*FUSES, *LARGE_FUSES]
 
 
 # ------------------------------------------------------------------ what is kept

@@ -349,6 +349,20 @@ def _live_ratio(volts):
 
 
 FED = belief([PRIMARY, OUTPUT], best=hypothesis(), fed=("A", "B"))
+HALVES_FED = belief([PRIMARY, OUTPUT], best=hypothesis(), fed=("A", "B", "C", "D"))
+
+
+@pytest.mark.parametrize(
+    ("supply", "volts", "live"),
+    [(230.0, 91.9, False), (230.0, 92.1, True), (120.0, 95.9, False), (120.0, 96.1, True)],
+)
+def test_a_half_is_at_working_flux_on_half_the_volts_of_a_high_mains(supply, volts, live):
+    """Four fifths: of 115 V where halves stand in series, of all 120 V where side by side."""
+    fed = {"supply": {"volts": supply, "hertz": 50.0}}
+    reading = {"kind": "no_load", "driven": ["A", "B"], "volts": volts, "amps": 0.05}
+    (taken,) = record([reading], **fed).standing
+
+    assert taken_live(taken, record(**fed), HALVES_FED) is live
 
 
 def _range_that_counts(ohms):
@@ -721,6 +735,18 @@ def test_shorted_turns_are_named_and_stop_from_their_thresholds(monkeypatch, cha
     e.
     """
     assert named(monkeypatch, chance, *weights) == seen
+
+
+def test_shorted_turns_are_told_of_the_leads_whose_ratio_is_low(monkeypatch):
+    """Where a ratio speaks; else of the leads of what speaks loudest."""
+    clues = [
+        Clue("inductance", "henries", ("r1",), 5.0, ("A", "B")),
+        Clue("ratio", "volts", ("r2",), 2.0, ("C", "D")),
+    ]
+    for told, leads in ((clues, ("C", "D")), (clues[:1], ("A", "B"))):
+        monkeypatch.setattr(shorts, "odds_of_shorted_turns", lambda *_, told=told: (0.9, told))
+        (found,) = shorts.shorted_turns(record(), belief([PRIMARY]))
+        assert found.leads == leads
 
 
 def test_a_low_ratio_alone_is_no_shorted_turn(monkeypatch):

@@ -91,6 +91,16 @@ def test_what_the_rig_foretells_bounds_what_is_read(key):
         taken(ORGAN, done, key, 1.01 * high)
 
 
+def test_power_may_read_a_little_less_and_somewhat_more_than_foretold():
+    """15 % less; 15 % more and a tenth that no load takes."""
+    step = next(s for s in STEPS if s.key == "power")
+    rectifier = next(e for e in ORGAN.rig.elements if e.kind.key == "rectifier")
+    volts = abs(ORGAN.after(rectifier.id).mean_volts)
+    low, high = step.bounds(ORGAN.rig, ORGAN)
+
+    assert (low / volts, high / volts) == pytest.approx((0.85, 1.25))
+
+
 @pytest.mark.parametrize("value", [None, -1.0, float("nan"), float("inf")])
 def test_a_figure_that_is_none_proves_nothing(value):
     """Nor an empty box."""

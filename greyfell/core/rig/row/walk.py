@@ -20,8 +20,8 @@ BOND_OHMS = 0.1
 """IEC 60364; a hand meter cannot tell it: volts over an ampere or more."""
 FALLEN_SHARE = 1.5
 """It may take so many times as long as reckoned to fall."""
-DRY_SHARE = 0.15
-"""Volts of the dry run may be so far from those foretold."""
+FORETOLD_SHARE = 0.15
+"""Volts under power may be so far from those foretold; a tenth more where no load takes it."""
 Bounds = tuple[float, float]
 
 
@@ -57,7 +57,7 @@ def _volts(rig: Rig, solved: Solved) -> Bounds | None:
     if rectifier is None:
         return None
     volts = abs(solved.after(rectifier.id).mean_volts)
-    return volts * (1 - DRY_SHARE), volts * (1 + DRY_SHARE) + 0.1 * volts
+    return volts * (1 - FORETOLD_SHARE), volts * (1 + FORETOLD_SHARE) + 0.1 * volts
 
 
 def _fall(_rig: Rig, solved: Solved) -> Bounds | None:
