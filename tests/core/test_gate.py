@@ -20,7 +20,6 @@ from greyfell.core.judgement import touches
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import lifts, live_gate
-from greyfell.core.judgement.hazards.find import RULES
 from greyfell.core.judgement.made_for import flux_share, odd_iron
 from greyfell.core.judgement.screening import CORE, Barrier
 from greyfell.core.practice.owner import documented
@@ -636,35 +635,6 @@ def test_the_reading_that_crosses_is_repeated_before_one_along_a_winding():
     (step,) = next_steps(ident)
 
     assert step.leads["between"] == ("B", "D")
-
-
-def test_dangers_are_told_in_this_order():
-    """The gravest first, whatever file declares it."""
-    ranks = {}
-    for rule in RULES:
-        ranks.setdefault(rule.rank, []).append(rule.code)
-
-    assert list(ranks) == sorted(ranks)
-    assert ranks == {
-        0: ["core-at-mains"],
-        1: ["mains-on-output"],
-        4: ["never-on-mains"],
-        5: ["ferrite"],
-        6: ["odd-iron"],
-        10: ["core-live", "hv-to-case", "hv", "hv-not-ruled-out", "hv"],
-        11: ["hv-not-ruled-out", "hv-not-ruled-out", "hv-not-ruled-out"],
-        20: ["capacitor", "kick"],
-        30: ["no-isolation"],
-        34: ["wrong-way-round"],
-        35: ["back-fed"],
-        40: ["above-touch"],
-        41: ["above-30"],
-        45: ["burns"],
-        50: ["other-mains"],
-        60: ["mains"],
-        70: ["breaker"],
-        100: ["unknown"],
-    }
 
 
 def test_earth_wires_by_their_colour_are_no_crowd():

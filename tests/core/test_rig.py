@@ -16,7 +16,7 @@ from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure
 from greyfell.core.rig.row.elements import KINDS, parse_rig
 from greyfell.core.rig.row.failing import failed, failures
 from greyfell.core.rig.row.solving import by_phasors, exported, in_time, solve, switched_on
-from greyfell.core.rig.row.speaking import RULES, charges, spoken
+from greyfell.core.rig.row.speaking import RULES, charges, series_reactance, spoken
 
 SUPPLY = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0}
 PIECE = {
@@ -459,6 +459,21 @@ def test_the_winding_s_own_capacitance_raises_the_open_volts(farads, raised):
     assert ("raised" in codes(solve(rig(piece=big)))) is raised
 
 
+def test_a_capacitor_sees_every_coil_of_its_loop_from_its_own_side():
+    """A choke of 0.2 H ahead, 45 mH of leakage, 8.1 H behind a ratio of 9: 0.345 H from the line;
+    81 times as much from behind.
+    """
+    capacitor = {"kind": "capacitor", "farads": 1e-6}
+    row = rig(
+        ahead=[{"kind": "choke", "henries": 0.2, "ohms": 1.0}, capacitor],
+        behind=[{"kind": "choke", "henries": 8.1, "ohms": 1.0}, capacitor],
+    )
+    omega = 2 * math.pi * 50
+
+    assert series_reactance(row, row.ahead[1], omega) == pytest.approx(omega * 0.345)
+    assert series_reactance(row, row.behind[1], omega) == pytest.approx(81 * omega * 0.345)
+
+
 @pytest.mark.parametrize(("rise", "raised"), [(0.081, True), (0.079, False)])
 def test_a_rise_by_its_own_capacitance_is_said_from_eight_in_a_hundred(rise, raised):
     """ω²LC of the leakage and the winding's farads."""
@@ -484,7 +499,7 @@ def test_what_capacitance_raises_is_told_as_a_share(rise, told):
 def test_every_rule_has_its_words_and_the_gravest_come_first():
     """Codes once; stops before cautions before notes."""
     assert len({r.code for r in RULES}) == len(RULES)
-    order = [r.severity for r in sorted(RULES, key=lambda r: r.rank)]
+    order = [r.severity for r in RULES]
     ranks = {"stop": 0, "caution": 1, "note": 2}
     assert [ranks[s] for s in order] == sorted(ranks[s] for s in order)
     assert all(r.condition and r.cleared and r.source for r in RULES)

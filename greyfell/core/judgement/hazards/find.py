@@ -10,7 +10,6 @@ from greyfell.core.judgement.hazards.rule import Hazard, HazardRule, Seen
 
 NOTHING_KNOWN: HazardRule[Seen] = HazardRule(
     code="unknown",
-    rank=100,
     condition="no winding is known yet",
     cleared="windings found by ohms",
     headline="Not yet known.",
@@ -24,7 +23,6 @@ NOTHING_KNOWN: HazardRule[Seen] = HazardRule(
 )
 NO_DANGER_SEEN: HazardRule[Seen] = HazardRule(
     code="unknown",
-    rank=100,
     condition="windings are known, and no danger of them",
     cleared="what the piece can put out known",
     headline="Not yet known.",
@@ -33,10 +31,35 @@ NO_DANGER_SEEN: HazardRule[Seen] = HazardRule(
     source="house rule",
     when=lambda seen: [{}],
 )
+ORDER = (
+    "core-at-mains",
+    "mains-on-output",
+    "never-on-mains",
+    "ferrite",
+    "odd-iron",
+    "core-live",
+    "hv-to-case",
+    "hv",
+    "hv-not-ruled-out",
+    "capacitor",
+    "kick",
+    "no-isolation",
+    "wrong-way-round",
+    "back-fed",
+    "above-touch",
+    "above-30",
+    "burns",
+    "other-mains",
+    "mains",
+    "breaker",
+    "unknown",
+)
+"""The danger strip from its top: mains by a fault, kilovolts, what is stored, what may be touched,
+what may be fed."""
 RULES: tuple[HazardRule[Seen], ...] = tuple(
     sorted(
         (*high.RULES, *stored.RULES, *mains.RULES, *strange.RULES, NOTHING_KNOWN),
-        key=lambda r: r.rank,
+        key=lambda rule: ORDER.index(rule.code),
     )
 )
 """Every rule of hazards, the gravest first."""

@@ -114,7 +114,6 @@ def _unread(seen: Seen) -> Iterable[Facts]:
 RULES = (
     HazardRule(
         code="core-live",
-        rank=10,
         condition="an HV winding, or one that may be, is bonded to the iron at its end",
         cleared="HV ruled out of the winding",
         headline="Live core when powered.",
@@ -128,7 +127,6 @@ RULES = (
     ),
     HazardRule(
         code="hv-to-case",
-        rank=10,
         condition="an HV winding, or one that may be, is bonded to the iron in its middle",
         cleared="HV ruled out of the winding",
         headline="Kilovolts to the case.",
@@ -139,7 +137,6 @@ RULES = (
     ),
     HazardRule(
         code="hv",
-        rank=10,
         condition="a winding is likeliest HV by role or by volts",
         cleared="HV ruled out of the winding",
         headline="High voltage.",
@@ -153,7 +150,6 @@ RULES = (
     ),
     HazardRule(
         code="hv-not-ruled-out",
-        rank=10,
         condition="a winding has a chance of 0.01 or more of being HV, or may reach its volts",
         cleared="a ratio or other reading that leaves less than one chance in a hundred",
         headline="HV not ruled out.",
@@ -164,7 +160,6 @@ RULES = (
     ),
     HazardRule(
         code="hv-not-ruled-out",
-        rank=11,
         condition="50 to 200 kΩ between leads of no winding",
         cleared="another reading that tells a winding from damp",
         headline="HV not ruled out.",
@@ -175,7 +170,6 @@ RULES = (
     ),
     HazardRule(
         code="hv-not-ruled-out",
-        rank=11,
         condition="a lead was not read yet",
         cleared="every lead read against the others and the core",
         headline="HV not ruled out.",
@@ -186,7 +180,6 @@ RULES = (
     ),
     HazardRule(
         code="hv",
-        rank=10,
         condition="the plate states an output above 600 V, and no winding found has it",
         cleared="the winding found, and its volts",
         headline="High voltage on the plate.",
@@ -197,7 +190,6 @@ RULES = (
     ),
     HazardRule(
         code="hv-not-ruled-out",
-        rank=11,
         condition="an oven or sign transformer by belief or odds, and no HV winding found",
         cleared="the HV winding found, or said to be removed",
         headline="HV not ruled out.",

@@ -178,7 +178,6 @@ def _primary(seen: Seen) -> Iterable[Facts]:
 RULES = (
     HazardRule(
         code="core-at-mains",
-        rank=0,
         condition="a winding that may carry the mains conducts or leaks to the core",
         cleared="a better reading of the pair that stopped it",
         headline="The iron would stand at mains.",
@@ -189,7 +188,6 @@ RULES = (
     ),
     HazardRule(
         code="mains-on-output",
-        rank=1,
         condition="a winding that may carry the mains conducts or leaks to another",
         cleared="a better reading of the pair that stopped it",
         headline="An output would stand at mains.",
@@ -200,7 +198,6 @@ RULES = (
     ),
     HazardRule(
         code="no-isolation",
-        rank=30,
         condition="one tapped winding and no other, or a variable transformer not excluded",
         cleared="a second winding, open to the first",
         headline="No isolation.",
@@ -211,7 +208,6 @@ RULES = (
     ),
     HazardRule(
         code="above-touch",
-        rank=40,
         condition="a winding may put out more than 50 V",
         cleared="its volts known to stay at or below 50 V",
         headline="{value} can kill.",
@@ -222,7 +218,6 @@ RULES = (
     ),
     HazardRule(
         code="above-30",
-        rank=41,
         condition="a winding may put out more than 30 V and no more than 50 V",
         cleared="its volts known to stay at or below 30 V with the mains a tenth high",
         headline="Live when touched.",
@@ -236,7 +231,6 @@ RULES = (
     ),
     HazardRule(
         code="back-fed",
-        rank=35,
         condition="a reading drove a few volts into one winding and found more on another",
         cleared="never: a piece steps up where it is fed from its low side",
         headline="Fed backwards it steps up.",
@@ -247,7 +241,6 @@ RULES = (
     ),
     HazardRule(
         code="burns",
-        rank=45,
         condition="the copper of an output lets more than 200 A pass into a short",
         cleared="ohms or volts that let less pass",
         headline="Amps that burn.",
@@ -258,7 +251,6 @@ RULES = (
     ),
     HazardRule(
         code="other-mains",
-        rank=50,
         condition="made for other mains than the bench's by more than one chance in four",
         cleared="a plate, or volts per turn",
         headline="Made for other mains?",
@@ -269,7 +261,6 @@ RULES = (
     ),
     HazardRule(
         code="breaker",
-        rank=70,
         condition="a breaker of more than four times the piece's volt-amperes",
         cleared="a fuse to suit, or a smaller breaker",
         headline="The breaker does not protect it.",
@@ -280,7 +271,6 @@ RULES = (
     ),
     HazardRule(
         code="mains",
-        rank=60,
         condition="a winding is likeliest one that carries the mains",
         cleared="no winding that takes the mains",
         headline="Mains on the primary.",

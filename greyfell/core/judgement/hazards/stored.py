@@ -22,7 +22,6 @@ def _kick(seen: Seen) -> Iterable[Facts]:
 RULES = (
     HazardRule(
         code="capacitor",
-        rank=20,
         condition="an oven transformer by five chances in a hundred, or a capacitor spoken of",
         cleared="another family settled, and no capacitor on plate or among the parts",
         headline="Capacitor may hold charge.",
@@ -36,7 +35,6 @@ RULES = (
     ),
     HazardRule(
         code="kick",
-        rank=20,
         condition="a choke by more than three chances in ten",
         cleared="another family settled",
         headline="It kicks when opened.",

@@ -49,7 +49,6 @@ def _kinds(seen: Seen, *, never: bool) -> Iterable[Facts]:
 RULES = (
     HazardRule(
         code="never-on-mains",
-        rank=4,
         condition="plate, look or ohms name a kind that is never fed from the mains",
         cleared="the word or reading that named it corrected",
         headline="Never on the mains.",
@@ -60,7 +59,6 @@ RULES = (
     ),
     HazardRule(
         code="wrong-way-round",
-        rank=34,
         condition="plate, look or ohms name a kind that is dangerous fed the wrong way round",
         cleared="the word or reading that named it corrected",
         headline="Not the wrong way round.",
@@ -71,7 +69,6 @@ RULES = (
     ),
     HazardRule(
         code="ferrite",
-        rank=5,
         condition="an inverter oven's transformer by mass or by its windings",
         cleared="a laminated core, or another family settled",
         headline="May be ferrite.",
@@ -82,7 +79,6 @@ RULES = (
     ),
     HazardRule(
         code="odd-iron",
-        rank=6,
         condition="iron more than five times off what the windings would have on the mains",
         cleared="mass and section measured again, or a plate",
         headline="No mains iron?",

@@ -95,7 +95,7 @@ def spoken(solved: Solved) -> list[Spoken]:
     """Everything that stands on a rig, the gravest first."""
     sight = Sight(solved)
     out = []
-    for rule in sorted(RULES, key=lambda r: r.rank):
+    for rule in RULES:
         for h in rule.tell(sight):
             out.append(
                 Spoken(
@@ -299,7 +299,6 @@ def _raised(s: Sight) -> Iterable[Facts]:
 RULES: Sequence[RigRule] = (
     RigRule(
         code="bridge-on-bonded",
-        rank=1,
         severity=STOP,
         condition="a bridge behind a winding that is bonded to the core",
         cleared="another rectifier, or a winding that floats",
@@ -311,7 +310,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="resonance",
-        rank=2,
         severity=STOP,
         condition="a capacitor in series between half and twice the loop's reactance",
         cleared="a smaller or much larger capacitor",
@@ -323,7 +321,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="ferroresonance",
-        rank=3,
         severity=STOP,
         condition="a capacitor ahead of iron that nothing loads, below its reactance",
         cleared="a load that stays, or a smaller capacitor",
@@ -335,7 +332,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="beyond-rating",
-        rank=10,
         severity=CAUTION,
         condition="a figure above what an element, or the piece, is rated for",
         cleared="less volts or amps there",
@@ -347,7 +343,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="trips",
-        rank=11,
         severity=CAUTION,
         condition="more from the wall than its breaker holds",
         cleared="a limiter, or less load",
@@ -359,7 +354,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="nothing-limits",
-        rank=12,
         severity=CAUTION,
         condition="a shorted output draws many times the breaker's amps",
         cleared="a limiter ahead of the piece",
@@ -371,7 +365,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="no-breaker",
-        rank=13,
         severity=CAUTION,
         condition="no breaker or fuse is told",
         cleared="its amps given",
@@ -383,7 +376,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="lethal",
-        rank=14,
         severity=CAUTION,
         condition="a joint above what may be touched",
         cleared="nothing: covered, earthed, interlocked",
@@ -395,7 +387,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="charged",
-        rank=15,
         severity=CAUTION,
         condition="a capacitor that stays above 50 V longer than a minute",
         cleared="a bleeder that empties it",
@@ -407,7 +398,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="saturates",
-        rank=20,
         severity=CAUTION,
         condition="flux a tenth above the rated",
         cleared="less volts, or more hertz",
@@ -419,7 +409,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="peaky",
-        rank=21,
         severity=CAUTION,
         condition="a crest factor above 1.6 out of the piece",
         cleared="less volts ahead, or no limiter ahead of saturated iron",
@@ -431,7 +420,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="shunts-saturate",
-        rank=22,
         severity=NOTE,
         condition="leakage flux above what the shunts carry",
         cleared="less amps",
@@ -443,7 +431,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="raised",
-        rank=23,
         severity=NOTE,
         condition="the winding's own capacitance raises its open volts",
         cleared="a load, or shorter leads",
@@ -455,7 +442,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="limits",
-        rank=30,
         severity=NOTE,
         condition="always, where its short settles",
         cleared="-",
@@ -467,7 +453,6 @@ RULES: Sequence[RigRule] = (
     ),
     RigRule(
         code="bled",
-        rank=31,
         severity=NOTE,
         condition="a charge that is let go within a minute",
         cleared="-",
