@@ -4,6 +4,7 @@ below and just above, every failure, and what is refused.
 
 import itertools
 import math
+from contextlib import nullcontext
 
 import numpy as np
 import pytest
@@ -12,7 +13,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.network.timeline import rms
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.rig.row.beyond import beyond
-from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure
+from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure, core_of
 from greyfell.core.rig.row.elements import KINDS, parse_rig
 from greyfell.core.rig.row.failing import failed, failures
 from greyfell.core.rig.row.solving import by_phasors, exported, in_time, solve, switched_on
@@ -295,6 +296,30 @@ def test_one_cycle_is_as_long_as_the_supply_says():
 
     assert run.times[-1] == pytest.approx(1 / 60)
     assert rms(run.volts("wall")) == pytest.approx(230.0, rel=0.01)
+
+
+def test_a_models_iron_draws_what_its_watts_do_not():
+    """1.5 A and 60 W on 230 V: √(1.5² − 0.261²) = 1.477 A magnetise. REF-T-01."""
+    whole = core_of(rig().piece)
+    lossless = core_of(rig(piece=PIECE | {"core_watts": 0.0}).piece)
+
+    assert whole.peak_amps / lossless.peak_amps == pytest.approx(1.4771 / 1.5, rel=1e-4)
+    assert whole.flux == lossless.flux
+
+
+def test_where_the_watts_take_all_a_fiftieth_is_left_to_magnetise():
+    """345 W on 230 V are the whole 1.5 A."""
+    lossy = core_of(rig(piece=PIECE | {"core_watts": 345.0}).piece)
+    lossless = core_of(rig(piece=PIECE | {"core_watts": 0.0}).piece)
+
+    assert lossy.peak_amps / lossless.peak_amps == pytest.approx(0.02)
+
+
+@pytest.mark.parametrize(("hertz", "taken"), [(1000.0, True), (1001.0, False), (9.9, False)])
+def test_a_model_is_told_from_ten_hertz_to_a_thousand(hertz, taken):
+    """Beyond, no laminated iron works."""
+    with nullcontext() if taken else pytest.raises(FieldError, match="Hertz must be"):
+        rig(piece=PIECE | {"hertz": hertz})
 
 
 # ------------------------------------------------------------------------------ what it says
