@@ -2,6 +2,7 @@
 hand.
 """
 
+import gc
 import json
 import shutil
 from pathlib import Path
@@ -24,6 +25,14 @@ settings.register_profile("same", derandomize=True)
 settings.register_profile("drawn", derandomize=False)
 settings.load_profile("same")
 """Property tests try the same examples every time; `make fuzz` draws others."""
+
+
+def pytest_collection_finish():
+    """Modules and tests stay to the end: the collector need not look through them, nor so often."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
+
 
 CASES = Path(__file__).parent / "cases"
 TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))
