@@ -7,6 +7,7 @@ trouble the connection is dropped, so that a late answer is never taken for the 
 import re
 from contextlib import closing, suppress
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
 import pyvisa
@@ -51,8 +52,8 @@ class Taken:
 
 
 def _plain(value: float) -> str:
-    """A figure as it is typed, no digit more than it has."""
-    return f"{value:.7g}"
+    """A figure as it is typed, to six digits: its closing noughts tell how finely it was read."""
+    return format(Decimal(f"{value:.5e}"), "f")
 
 
 def checked_address(text: str) -> str:

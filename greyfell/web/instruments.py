@@ -61,7 +61,7 @@ def take(uid: str) -> Any:
     if len(taken) > 1:
         figures = {k: None if t.over else t.value for k, t in zip(keys, taken, strict=True)}
         over = any(t.over for t in taken)
-        line = "" if over else " ".join(f"{t.value:.6g}{t.unit}" for t in taken)
+        line = "" if over else " ".join(t.line for t in taken)
         said = {"line": line, "named": taken[0].named, **figures}
         return jsonify(**said, **({"problem": "A figure is beyond its range."} if over else {}))
     return jsonify(line=taken[0].line, named=taken[0].named, over=taken[0].over)

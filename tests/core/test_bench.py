@@ -3,7 +3,7 @@
 import pytest
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.jotter import LINES, Hand, read_line
+from greyfell.core.evidence.jotter import LINES, Hand, _accuracy, read_line
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.next_step import GATE_SENTENCE, next_steps
@@ -234,6 +234,39 @@ def test_ohms_beyond_the_dial_are_asked_about():
 def test_the_jotter_takes_lines_as_hands_type_them(line, reading):
     """A space or nothing between two leads, the range before or after, an arrow for "over"."""
     assert read_line(line, list("ABC")).reading == {"kind": "resistance", **reading}
+
+
+@pytest.mark.parametrize(
+    ("line", "limits"),
+    [
+        (
+            "A-B 230.0V ±0.5% 0.45A ±1% 12W ±2%",
+            {"volts": (0.5, 0.3), "amps": (1.0, 0.03), "watts": (2.0, 3.0)},
+        ),
+        ("A-B 230V±0.5% 450mA±1%", {"volts": (0.5, 3.0), "amps": (1.0, 0.003)}),
+        (
+            "A-B 230V ±0.5% > C-D 230V ±2%",
+            {"driven_volts": (0.5, 3.0), "sensed_volts": (2.0, 3.0)},
+        ),
+        ("A-B 12V ±1% 4.5e-05A ±1%", {"volts": (1.0, 3.0), "amps": (1.0, 3e-6)}),
+        ("A-B 230V ±0.5% 0.45A 12W ±2%", {"volts": (0.5, 3.0), "watts": (2.0, 3.0)}),
+    ],
+)
+def test_limits_behind_each_figure_are_that_figures_own(line, limits):
+    """Per cent of it, and three counts of its last place; a figure with none keeps the usual."""
+    told = read_line(line, list("ABCD")).reading
+
+    assert "percent" not in told
+    assert told["accuracy"].keys() == limits.keys()
+    for field, (percent, digits) in limits.items():
+        assert told["accuracy"][field]["percent"] == percent
+        assert told["accuracy"][field]["digits"] == pytest.approx(digits)
+
+
+def test_limits_behind_a_figure_that_fills_no_field_are_refused():
+    """Nothing is guessed of them."""
+    with pytest.raises(FieldError, match="±2% stands behind no figure of this reading: 3V"):
+        _accuracy({"kind": "no_load", "volts": 230.0}, [("230", "V", "1"), ("3", "V", "2")])
 
 
 @pytest.mark.parametrize("line", ["AB", "A Z 3", "XY 3", "dc 3V", "core core 3"])

@@ -50,7 +50,7 @@ def test_a_figure_comes_as_it_was_sent_with_unit_and_limits():
         taken = read(meter.address, METER, "ohms")
 
     assert taken.value == pytest.approx(1.3021)
-    assert taken.line == "1.3021 ±0.05%"
+    assert taken.line == "1.30210 ±0.05%"
     assert meter.device.heard == ["*IDN?", "CONF:RES", "READ?"]
     line = read_line(f"A-B {taken.line}", {"A", "B"})
     assert line.reading["ohms"] == pytest.approx(1.3021)

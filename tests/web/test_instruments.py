@@ -57,8 +57,8 @@ def test_a_figure_comes_as_a_line_of_the_jotter(metered):
     one = client.post(f"/instruments/{uid}/read", {"function": "amps"}).get_json()
     whole = client.post(f"/instruments/{uid}/read", {"function": "all"}).get_json()
 
-    assert one["line"] == "0.096A ±0.3%"
-    assert whole["line"] == "230V 0.096A 3.9W"
+    assert one["line"] == "0.0960000A ±0.3%"
+    assert whole["line"] == "230.000V ±0.2% 0.0960000A ±0.3% 3.90000W ±0.5%"
     assert whole["volts"] == 230.0
 
 

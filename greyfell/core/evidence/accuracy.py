@@ -104,7 +104,7 @@ def _told_to(reading: Any, field: str, value: float) -> float:
     """
     typed = (getattr(reading, "typed", None) or {}).get(field)
     if typed is not None:
-        return _places(typed)
+        return last_place(typed)
     step = resolution(value)
     if field in RANGED and 0 < value < 1:
         step = min(step, 10.0 ** (math.floor(math.log10(value)) - 1))
@@ -116,10 +116,10 @@ RANGED = frozenset({"volts", "amps", "sensed_volts", "driven_volts", "turn_volts
 at least. Definition of a display; common practice."""
 
 
-def _places(text: str) -> float:
-    """The worth of the last figure of a number as it was typed.
+def last_place(text: str) -> float:
+    """The worth of the last figure of a number as it was typed. Definition of a display.
 
-    >>> _places("6.10"), _places("230"), _places("0.1")
+    >>> last_place("6.10"), last_place("230"), last_place("0.1")
     (0.01, 1.0, 0.1)
     """
     digits = "".join(c for c in text if c.isdigit() or c in ".,").replace(",", ".")

@@ -1,11 +1,13 @@
 """The jotter: one line as people say it at the bench, read into one reading."""
 
+import math
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, NoReturn
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, last_place
 from greyfell.core.evidence.record import KINDS
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import engineering, parse_quantity
@@ -37,6 +39,7 @@ LINES = (
     ("undo", "strike the last reading out"),
     ("C-D 0.6..0.7..1.0", "a figure that moved: least, mean, most; or 0.8 then 0.7"),
     ("A-B about 1.3 40C claimed", "what stands beside a figure; ±0.5% are its meter's limits"),
+    ("A-B 230V ±0.5% 0.45A ±1%", "limits behind each figure, where meters differ"),
 )
 """Every way a line is typed, with what it says."""
 EXAMPLES = (
@@ -123,8 +126,11 @@ def read_line(
     zero = _ZERO.match(text)
     if zero:
         return _zero(zero[1])
-    plain, beside = _beside(text)
+    each = _LIMITED.findall(text)
+    plain, beside = _beside(_LIMITED.sub(r"\1\2", text) if len(each) > 1 else text)
     reading = {**_reading(plain, leads, supply_volts), **beside}
+    if len(each) > 1:
+        reading["accuracy"] = _accuracy(reading, each)
     if reading["kind"] == "resistance":
         reading = _as_read(reading, hand)
     return Jotted(reading, None, _words(reading))
@@ -200,6 +206,24 @@ def _beside(text: str) -> tuple[str, Said]:
     return " ".join(text.split()), said
 
 
+def _accuracy(reading: Said, each: list[tuple[str, str, str]]) -> Said:
+    """Limits that stand behind figures of one line, by the field each of them filled; to them come
+    the counts that any display may be off.
+    """
+    out: Said = {}
+    for figure, unit, percent in each:
+        name, _ = _UNITS.get(unit[-1:].lower(), ("ohm", ""))
+        value = parse_quantity(figure + unit, name, field="figure")
+        fields = [f for f, x in reading.items() if isinstance(x, float) and math.isclose(x, value)]
+        field = next((f for f in fields if f not in out), None)
+        if field is None:
+            _refuse(f"±{percent}% stands behind no figure of this reading: {figure}{unit}.")
+        number = figure.partition("e")[0]
+        last = last_place(number) * value / (float(number) or 1.0)
+        out[field] = {"percent": float(percent), "digits": DEFAULT_COUNTS * last}
+    return out
+
+
 def _mean(figures: list[str]) -> str:
     return f"{sum(float(x) for x in figures) / len(figures):.6g}"
 
@@ -212,6 +236,9 @@ ASIDE: tuple[tuple[re.Pattern[str], str, Any], ...] = (
 )
 """Words beside a reading, the field they fill and with what."""
 _LIMITS = re.compile(r"±\s*(\d{1,2}(?:\.\d{1,3})?)\s*%")
+_LIMITED = re.compile(
+    rf"(\d+(?:\.\d+)?(?:e-?\d+)?)\s*([munµμkM]?(?:Ω|ohms?|[VAHW])?)\s*{_LIMITS.pattern}"
+)
 _CELSIUS = re.compile(r"\b(-?\d+(?:\.\d+)?)\s*°?C\b(?!-)")
 _FIGURE = r"\d+(?:\.\d+)?"
 _MOVED = re.compile(
