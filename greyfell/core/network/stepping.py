@@ -52,7 +52,7 @@ STRIDE = 16
 """Steps of one stride."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stride:
     """STRIDE steps at once while every bending part stays on its piece: `ports` takes what is held,
     the sources at the end of each step and 1 to the ports after each step, (steps × ports, …);
@@ -171,22 +171,29 @@ class Stepping:
         return found
 
     def _strode(self, matrix: Figures) -> Stride:
-        """One step's matrix, composed with itself: each step begins with what the last one left."""
+        """One step's matrix, composed with itself: each step begins with what the last one left.
+
+        With x held, u of the sources and c constant, x' = A x + B u + c: after k steps
+        x = Aᵏ x₀ + Σ Aᵏ⁻¹⁻ⁱ (B uᵢ + c).
+        """
         n, h, m = len(self.pieces), self.held, len(self.sources)
-        width = h + STRIDE * m + 1
-        ports, held, linked = [], [], [np.eye(h)]
-        before = np.eye(h, width)
-        for k in range(STRIDE):
-            now = np.zeros((self.width, width))
-            now[:h] = before
-            now[h : h + m, h + k * m : h + (k + 1) * m] = np.eye(m)
-            now[-1, -1] = 1.0
-            after = matrix @ now
-            before = after[n:]
-            ports.append(after[:n])
-            held.append(before)
-            linked.append(before[:, :h])
-        return Stride(np.concatenate(ports), np.concatenate(held), linked)
+        linked = [np.eye(h)]
+        for _ in range(STRIDE):
+            linked.append(matrix[n:, :h] @ linked[-1])
+        powers = np.array(linked)
+        driven = powers[:-1] @ matrix[n:, h:]  # (steps, held, sources and 1), by how long ago
+        held = np.zeros((STRIDE, h, h + STRIDE * m + 1))
+        held[:, :, :h] = powers[1:]
+        held[:, :, -1] = driven[:, :, -1].cumsum(axis=0)
+        for i in range(STRIDE):
+            held[i:, :, h + i * m : h + (i + 1) * m] = driven[: STRIDE - i, :, :-1]
+        before = np.concatenate([np.eye(h, held.shape[2])[None], held[:-1]])
+        ports = matrix[:n, :h] @ before
+        ports[:, :, -1] += matrix[:n, -1]
+        for i in range(STRIDE):
+            ports[i, :, h + i * m : h + (i + 1) * m] += matrix[:n, h:-1]
+        rows = held.shape[2]
+        return Stride(ports=ports.reshape(-1, rows), held=held.reshape(-1, rows), linked=linked)
 
     def _made(self, where: Where, euler: bool) -> Leap:
         past = self.history(euler)

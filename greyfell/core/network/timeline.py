@@ -22,10 +22,11 @@ from greyfell.core.network.parts import (
     Sink,
     Source,
 )
-from greyfell.core.network.stepping import STRIDE, Figures, Leap, Stepping, Where
+from greyfell.core.network.stepping import STRIDE, Figures, Leap, Stepping, Stride, Where
 
-STEPS = 400
-"""Steps of one cycle."""
+STEPS, STAYS = 400, 16
+"""Steps of one cycle; and how many are made one by one on the same pieces before strides are
+tried: iron that bends leaves its piece again sooner."""
 TRIES, SINGLE = 200, 12
 """Most changes of piece within a step; after so many only one part is changed at a time."""
 EDGE = 1e-9
@@ -188,37 +189,54 @@ class _Walk:
         s, n, h = self.s, len(self.s.pieces), self.s.held
         states, held = np.empty((len(driven), s.width)), np.empty((len(driven), h))
         states[:, h:-1], states[:, -1] = driven, 1.0
-        leaps: list[Leap] = []
+        leaps: dict[int, tuple[int, Leap]] = {}
         which = np.empty(len(driven), dtype=np.intp)
         carried = np.eye(h) if linked else None
         ahead = np.concatenate([driven, np.zeros((STRIDE, len(s.sources)))])
-        soft, bends, k = True, False, 0
+        state, out = self.state, np.empty(n + h)
+        leap = s.leap(self.where, False)
+        at = _place(leaps, leap)
+        soft, bends, k, stay = True, False, 0, 0
         while k < len(driven):
-            far = 0 if soft or bends else self._strode(ahead[k : k + STRIDE], held[k : k + STRIDE])
-            bends = 0 < far < len(held[k : k + STRIDE])
-            if far:
-                states[k, :h] = self.state[:h]
-                states[k + 1 : k + far, :h] = held[k : k + far - 1]
-                which[k : k + far] = _place(leaps, s.leap(self.where, False))
-                if carried is not None:
-                    carried = s.stride(self.where).linked[far] @ carried
-                k += far
+            if stay >= STAYS and not bends:
+                stride, room = s.stride(self.where), held[k : k + STRIDE]
+                far = self._strode(stride, ahead[k : k + STRIDE], room)
+                bends = far < len(room)
+                if far:
+                    states[k, :h], states[k + 1 : k + far, :h] = state[:h], room[: far - 1]
+                    which[k : k + far] = at
+                    state[:h] = room[far - 1]
+                    carried = None if carried is None else stride.linked[far] @ carried
+                k, stay = k + far, stay + far
+                continue
+            state[h:-1] = driven[k]
+            leap.matrix.dot(state, out=out)
+            if not (soft or bends) and self._stands(out[:n].tolist()):
+                made, stay = leap, stay + 1
             else:
-                now, out, carried, soft = self._turned(driven[k], halves[k], carried, soft=soft)
-                if carried is not None:
-                    carried = now.matrix[n:, :h] @ carried
-                states[k, :h], held[k] = self.state[:h], out[n:]
-                which[k] = _place(leaps, now)
-                k += 1
-            self.state[:h] = held[k - 1]
-        return _solved(s, states, leaps, which), held, carried
+                made, after, carried, soft = self._turned(driven[k], halves[k], carried, soft=soft)
+                out[:] = after
+                leap, stay, bends = s.leap(self.where, False), 0, False
+                at = _place(leaps, leap)
+            if carried is not None:
+                carried = made.matrix[n:, :h] @ carried
+            states[k, :h], which[k] = state[:h], at if made is leap else _place(leaps, made)
+            state[:h] = held[k] = out[n:]
+            k += 1
+        return _solved(s, states, [leap for _, leap in leaps.values()], which), held, carried
 
-    def _strode(self, driven: Figures, held: Figures) -> int:
+    def _stands(self, ports: list[float]) -> bool:
+        """Whether every bending part stands on its piece."""
+        for x, low, high in zip(ports, self.end.low, self.end.high, strict=True):
+            if x < low or x > high:
+                return False
+        return True
+
+    def _strode(self, stride: Stride, driven: Figures, held: Figures) -> int:
         """How many steps are made before a part leaves its piece, as many as `held` has room for at
         most; what is held after each is put there.
         """
         s = self.s
-        stride = s.stride(self.where)
         given = np.concatenate([self.state[: s.held], driven.ravel(), self.state[-1:]])
         ports = (stride.ports @ given).reshape(STRIDE, len(s.pieces))
         stands = ((ports >= self.end.lows) & (ports <= self.end.highs)).all(axis=1)
@@ -248,13 +266,9 @@ class _Walk:
         return leap, out, carried, turned
 
 
-def _place(leaps: list[Leap], leap: Leap) -> int:
+def _place(leaps: dict[int, tuple[int, Leap]], leap: Leap) -> int:
     """Where a leap stands among those made; a new one is put last."""
-    for k, known in enumerate(leaps):
-        if known is leap:
-            return k
-    leaps.append(leap)
-    return len(leaps) - 1
+    return leaps.setdefault(id(leap), (len(leaps), leap))[0]
 
 
 def _solved(
