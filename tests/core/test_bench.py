@@ -250,6 +250,7 @@ def test_the_jotter_takes_lines_as_hands_type_them(line, reading):
         ),
         ("A-B 12V ±1% 4.5e-05A ±1%", {"volts": (1.0, 3.0), "amps": (1.0, 3e-6)}),
         ("A-B 230V ±0.5% 0.45A 12W ±2%", {"volts": (0.5, 3.0), "watts": (2.0, 3.0)}),
+        ("A-B 230V ±0.5% 0.4..0.5..0.7A ±1%", {"volts": (0.5, 3.0), "amps": (1.0, 0.3)}),
     ],
 )
 def test_limits_behind_each_figure_are_that_figures_own(line, limits):

@@ -499,6 +499,15 @@ def test_a_capacitor_sees_every_coil_of_its_loop_from_its_own_side():
     assert series_reactance(row, row.behind[1], omega) == pytest.approx(81 * omega * 0.345)
 
 
+@pytest.mark.parametrize(("share", "said"), [(1.02, True), (0.98, False)])
+def test_amps_shorted_are_unlimited_above_ten_times_the_breaker(share, said):
+    """Whatever the piece itself leaves of the line."""
+    amps = solve(rig(load={"kind": "short"})).line.amps
+    row = rig(load={"kind": "open"}, breaker_amps=amps / 10 / share)
+
+    assert ("nothing-limits" in codes(solve(row))) is said
+
+
 @pytest.mark.parametrize(("rise", "raised"), [(0.081, True), (0.079, False)])
 def test_a_rise_by_its_own_capacitance_is_said_from_eight_in_a_hundred(rise, raised):
     """ω²LC of the leakage and the winding's farads."""

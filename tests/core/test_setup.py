@@ -420,6 +420,14 @@ def test_the_fuse_that_is_named_protects_and_still_starts():
     assert 1.5 * need.amps.value <= size < 4 * need.amps.value
 
 
+@pytest.mark.parametrize(("isolated", "bears"), [(True, True), (False, False)])
+def test_a_meter_on_what_a_low_source_drives_sees_its_volts_alone(isolated, bears):
+    """30 V from a source of its own on a meter of 60 V; from one that is not apart, the line."""
+    driven = replace(plain(), chain=(element("v", "source", volts=30.0, isolated=isolated),))
+
+    assert ("meter-volts" not in codes(first(driven, volts=60.0), MAINS)) is bears
+
+
 def test_fuses_are_sold_in_preferred_numbers():
     """The R10 series of ISO 3 as IEC 60127-2 rounds it, and 13 A of a plug's (BS 1362); each is the
     next above the last, but 125 mA. From memory.

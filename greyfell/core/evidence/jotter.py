@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, NoReturn
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, last_place
+from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, MOVES, last_place
 from greyfell.core.evidence.record import KINDS
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import engineering, parse_quantity
@@ -218,6 +218,8 @@ def _accuracy(reading: Said, each: list[tuple[str, str, str]]) -> Said:
         field = next((f for f in fields if f not in out), None)
         if field is None:
             _refuse(f"±{percent}% stands behind no figure of this reading: {figure}{unit}.")
+        if field in ("least", "most"):
+            field = MOVES[reading["kind"]]
         number = figure.partition("e")[0]
         last = last_place(number) * value / (float(number) or 1.0)
         out[field] = {"percent": float(percent), "digits": DEFAULT_COUNTS * last}
