@@ -467,6 +467,7 @@ def test_keys_help_empty_and_leave_the_line(tab):
     """`?` shows every key and line, Escape closes it; Escape empties the jotter, then leaves it."""
     tab.locator("body").press("?")
     expect(tab.get_by_role("dialog")).to_contain_text("what the probes read shorted")
+    expect(tab.get_by_role("dialog").get_by_role("heading", name="Keys")).to_be_in_viewport()
     tab.keyboard.press("Escape")
     expect(tab.get_by_role("dialog")).to_have_count(0)
     line(tab).fill("A-B 1.")
