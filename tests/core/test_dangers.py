@@ -205,6 +205,20 @@ def test_a_reservoir_is_told_from_four_hundred_volts(peak, stands):
     assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
 
 
+@pytest.mark.parametrize(("volts", "high"), [(999.0, False), (1001.0, True)])
+def test_an_arc_is_one_of_high_voltage_above_a_kilovolt(volts, high):
+    """IEC 60038; of fewer volts it is a furnace's."""
+    piece = {**rig().piece.as_json(), "volts": 230.0, "ratio": volts / 230.0}
+    document = {
+        "supply": {"volts": 230.0, "hertz": 50.0},
+        "piece": piece,
+        "load": {"kind": "arc", "volts": 30.0},
+    }
+    found = {d.code for d in dangers(Scene(row=solve(parse_rig(document))))}
+
+    assert found & {"salt-arc", "carbon-arc"} == {"salt-arc" if high else "carbon-arc"}
+
+
 @pytest.mark.parametrize(("volts", "stands"), [(262.0, True), (240.0, False)])
 def test_volts_per_hertz_are_told_above_a_tenth_too_many(volts, stands):
     """230 V at 50 Hz rated: 253 V is the edge."""

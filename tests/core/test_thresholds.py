@@ -490,6 +490,18 @@ def _insulation(ohms):
     return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=TWO), record([reading]))
 
 
+@pytest.mark.parametrize(
+    ("supply", "volts", "counts"),
+    [(230.0, 499.0, False), (230.0, 500.0, True), (120.0, 249.0, False), (120.0, 250.0, True)],
+)
+def test_an_insulation_test_counts_from_twice_the_mains(supply, volts, counts):
+    """500 V where mains are high, half of it where they are low."""
+    reading = {"kind": "insulation", "between": ["A", "core"], "test_volts": volts, "ohms": 1e6}
+    told = record([reading], supply={"volts": supply, "hertz": 50.0})
+
+    assert leaks.is_insulation_test(told.standing[0], told) is counts
+
+
 def _leak(ohms):
     wiring = topology(TWO.coils, leaks=(Leak(("A", "C"), ohms, "r1"),))
     return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=wiring))
