@@ -131,7 +131,8 @@ BESIDE = {
 def test_a_bent_bound_moves_reader_schema_and_input_alike(planner):
     """The bounds are one object: bending one moves Python, JSON and the schema."""
     slot = next(s for s in slots(planner.given) if s.ask.at_most is not None)
-    bent = dataclasses.replace(slot.ask, at_most=slot.ask.at_most / 2)
+    declared = slot.ask
+    bent = dataclasses.replace(declared, at_most=declared.at_most / 2)
     over = slot.ask.at_most * 0.75
     object.__setattr__(slot, "ask", bent)
     try:
@@ -145,7 +146,7 @@ def test_a_bent_bound_moves_reader_schema_and_input_alike(planner):
         with pytest.raises(FieldError, match="at most"):
             dataclasses.replace(sound, **{slot.key: value})
     finally:
-        object.__setattr__(slot, "ask", dataclasses.replace(bent, at_most=slot.ask.at_most * 2))
+        object.__setattr__(slot, "ask", declared)
 
 
 @pytest.mark.parametrize(
