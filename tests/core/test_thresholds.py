@@ -749,6 +749,11 @@ def test_shorted_turns_are_named_and_stop_from_their_thresholds(monkeypatch, cha
     assert named(monkeypatch, chance, *weights) == seen
 
 
+def test_what_is_usual_is_told_as_a_95_per_cent_range():
+    """100 W with a tenth of spread: a factor of e^0.196 = 1.217 either way, told outward."""
+    assert shorts._usual(100.0, 0.1, "W") == "82 to 130 W"
+
+
 def test_shorted_turns_are_told_of_the_leads_whose_ratio_is_low(monkeypatch):
     """Where a ratio speaks; else of the leads of what speaks loudest."""
     clues = [
