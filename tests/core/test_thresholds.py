@@ -526,6 +526,18 @@ def _meant_so(p):
     return bonded({"lv-secondary": 1 - p, "primary": p}, "mains")
 
 
+def _known_output(p):
+    """An output of a piece that may be of no kind known here."""
+    return bonded({"lv-secondary": 1 - p, "unknown": p}, "mains")
+
+
+def _vouched_output(p):
+    """The same, and somebody says that it is bonded by design."""
+    made = winding({"lv-secondary": 1 - p, "unknown": p}, 24.0, coil("CD", 0.4, "end"))
+    meant = [{"kind": "bonded-by-design", "concerns": "C-D"}]
+    return severity(touches.bonded, belief([made]), record(statements=meant))
+
+
 def _few_ohms_at_the_core(ohms):
     return bonded({"unknown": 1.0}, "other", ohms)
 
@@ -637,6 +649,8 @@ def three_phase(share, ohms, pairs=("CD", "EF")):
         edge(_likely_hv, 0.49, 0.51, "stop", None),
         edge(_likely_hv, 0.5, 0.501, "stop", None, "one in two is not likelier than not"),
         edge(_meant_so, 0.0099, 0.01, "caution", "stop"),
+        edge(_known_output, 0.099, 0.1, "caution", "stop"),
+        edge(_vouched_output, 0.099, 0.4, "note", "note"),
         edge(_few_ohms_at_the_core, 49.9, 50.1, "stop", "caution"),
         edge(_few_ohms_at_the_core, 50.0, 50.001, "stop", "caution", "fifty ohms are few"),
         edge(_other_may_be_mains, 0.049, 0.051, "caution", "stop"),

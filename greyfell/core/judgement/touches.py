@@ -37,6 +37,9 @@ OVEN_PRIMARY_LEADS = 2
 SURE_OUTPUT = 0.01
 """Below this chance of carrying the mains a low-voltage winding on the core may be meant so. House
 rule."""
+ROLE_UNKNOWN = 0.1
+"""From this chance of no role that is known here a winding on the core stops, unless somebody
+vouches for it: a piece of which nothing ties turns to volts has as much. House rule."""
 
 
 def joined(record: Transformer, belief: Belief) -> list[Fault]:
@@ -60,7 +63,7 @@ def joined(record: Transformer, belief: Belief) -> list[Fault]:
             )
             continue
         i = belief.topology.coil_of(joint.leads[0])
-        if i is not None and _is_output(belief.roles[i]):
+        if i is not None and _may_be_meant(record, belief.topology.coils[i], belief.roles[i]):
             coil = belief.topology.coils[i]
             out.append(_output_on_core(record, replace(coil, readings=joint.readings)))
             continue
@@ -94,14 +97,17 @@ def bonded(record: Transformer, belief: Belief) -> list[Fault]:
         returns = family in ("microwave", "sign") and roles.get(HV, 0.0) > LIKELY_HV
         if returns:
             out += _on_its_return(belief, coil, family, mains)
-        elif _is_output(roles):
+        elif _may_be_meant(record, coil, roles):
             out.append(_output_on_core(record, coil))
         elif family == "other" and coil.ohms.value > HIGH_OHMS_BOND and mains < MAY_BE_MAINS:
             out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
         else:
             role = max(roles, key=roles.__getitem__, default="unknown")
             name = "mains winding" if role in MAINS_ROLES else f"{role} winding"
-            out.append(_bond(coil, "stop", f"looks like the {name} and conducts to the core"))
+            what = f"looks like the {name} and conducts to the core"
+            if _is_output(roles):
+                what += "; what piece this is, nothing tells. By design? Say so by a statement"
+            out.append(_bond(coil, "stop", what))
     return out
 
 
@@ -133,12 +139,23 @@ def _is_output(roles: dict[str, float]) -> bool:
     return roles.get("lv-secondary", 0.0) > LIKELY_HV and mains < SURE_OUTPUT
 
 
-def _output_on_core(record: Transformer, coil: Coil) -> Fault:
-    """A low-voltage output on the core: by design, where somebody vouches for it; else asked."""
+def _may_be_meant(record: Transformer, coil: Coil, roles: dict[str, float]) -> bool:
+    """Whether an output on the core may be meant so: its piece is known, or somebody vouches."""
+    known = roles.get("unknown", 0.0) < ROLE_UNKNOWN or _vouched(record, coil)
+    return known and _is_output(roles)
+
+
+def _vouched(record: Transformer, coil: Coil) -> bool:
+    """Whether somebody said that this winding is bonded by design."""
     meant = [s for s in record.statements if s.kind == "bonded-by-design"]
     points = {x for s in meant for x in re.split(r"[^A-Za-z0-9]+", s.concerns)}
+    return bool(points & set(coil.members))
+
+
+def _output_on_core(record: Transformer, coil: Coil) -> Fault:
+    """A low-voltage output on the core: by design, where somebody vouches for it; else asked."""
     ends = "–".join(coil.members)
-    if points & set(coil.members):
+    if _vouched(record, coil):
         severity: Severity = "note"
         sentence = f"{ends} is bonded to the core by design, as stated; it isolates nothing."
     else:
