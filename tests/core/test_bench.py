@@ -264,6 +264,19 @@ def test_limits_behind_each_figure_are_that_figures_own(line, limits):
         assert told["accuracy"][field]["digits"] == pytest.approx(digits)
 
 
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("A-B 230V ±0.5% 0.45A ±1% 12W ±2%", "(±0.5 %, ±1 %, ±2 %)"),
+        ("A-B 230V 0.45A ±1%", "(±1 %)"),
+        ("A-B 1.3 ±0.5%", "A–B 1.3 Ω (±0.5 %)"),
+    ],
+)
+def test_limits_that_were_typed_are_said_as_understood(line, said):
+    """Before they are stored."""
+    assert read_line(line, list("AB")).words.endswith(said)
+
+
 def test_limits_behind_a_figure_that_fills_no_field_are_refused():
     """Nothing is guessed of them."""
     with pytest.raises(FieldError, match="±2% stands behind no figure of this reading: 3V"):

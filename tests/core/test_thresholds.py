@@ -538,6 +538,20 @@ def _vouched_output(p):
     return severity(touches.bonded, belief([made]), record(statements=meant))
 
 
+def test_a_stopped_output_says_how_it_is_cleared():
+    """By a statement, which a mains winding's does not offer."""
+    said = {}
+    for roles in ({"lv-secondary": 0.8, "unknown": 0.2}, {"primary": 1.0}):
+        made = winding(roles, 24.0, coil("CD", 0.4, "end"))
+        (found,) = touches.bonded(record(), belief([made]))
+        said[max(roles, key=roles.get)] = found.sentence
+
+    assert (
+        "Unless a statement says that it is bonded by design, it must read" in said["lv-secondary"]
+    )
+    assert "statement" not in said["primary"]
+
+
 def _few_ohms_at_the_core(ohms):
     return bonded({"unknown": 1.0}, "other", ohms)
 

@@ -250,10 +250,16 @@ _UNITS = {"v": ("volt", ""), "a": ("ampere", ""), "h": ("henry", ""), "w": ("wat
 
 
 def _words(reading: Said) -> str:
-    """A reading told, its kind named where the line itself does not."""
+    """A reading told, its kind named where the line itself does not, and the limits that were typed
+    with it.
+    """
     kind = reading["kind"].replace("_", " ")
     line = told(KINDS[reading["kind"]].model_construct(**reading))
-    return line if kind in line else f"{kind}: {line}"
+    shares = [x["percent"] for x in reading.get("accuracy", {}).values()]
+    shares += [reading["percent"]] if "percent" in reading else []
+    limits = ", ".join(f"±{x:g} %" for x in shares)
+    said = f"{line} ({limits})" if limits else line
+    return said if kind in line else f"{kind}: {said}"
 
 
 def _refuse(sentence: str) -> NoReturn:

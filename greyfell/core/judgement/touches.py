@@ -102,13 +102,19 @@ def bonded(record: Transformer, belief: Belief) -> list[Fault]:
         elif family == "other" and coil.ohms.value > HIGH_OHMS_BOND and mains < MAY_BE_MAINS:
             out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
         else:
-            role = max(roles, key=roles.__getitem__, default="unknown")
-            name = "mains winding" if role in MAINS_ROLES else f"{role} winding"
-            what = f"looks like the {name} and conducts to the core"
-            if _is_output(roles):
-                what += "; what piece this is, nothing tells. By design? Say so by a statement"
-            out.append(_bond(coil, "stop", what))
+            out.append(_bond(coil, "stop", *_stopped(roles)))
     return out
+
+
+def _stopped(roles: dict[str, float]) -> tuple[str, str]:
+    """What a winding looks like that stops a piece at the core, and what must read open."""
+    if _is_output(roles):
+        what = "looks like a low-voltage output of a piece that nothing names"
+        unless = "Unless a statement says that it is bonded by design, it"
+        return f"{what}, and conducts to the core", unless
+    role = max(roles, key=roles.__getitem__, default="unknown")
+    name = "mains winding" if role in MAINS_ROLES else f"{role} winding"
+    return f"looks like the {name} and conducts to the core", "It"
 
 
 def _on_its_return(belief: Belief, coil: Coil, family: str, mains: float) -> list[Fault]:
@@ -179,9 +185,9 @@ def _on_the_iron(coil: Coil, tap: Tap) -> bool:
     return abs(coil.positions[tap.lead] - at) <= max(0.5, tap.limit * abs(last - first))
 
 
-def _bond(coil: Coil, severity: Severity, what: str) -> Fault:
+def _bond(coil: Coil, severity: Severity, what: str, must: str = "It") -> Fault:
     sentence = (
-        f"{'–'.join(coil.members)} {what}. It must read open on the highest range; check lead, "
+        f"{'–'.join(coil.members)} {what}. {must} must read open on the highest range; check lead, "
         "coating and probe again."
     )
     return _shorted(coil, severity, sentence)

@@ -167,33 +167,33 @@ class Stepping:
         """STRIDE steps for parts on these pieces. Raises FieldError where they have no solution."""
         found = self.strides.get(where)
         if found is None:
-            found = self.strides[where] = self._strode(self.leap(where, False).matrix)
+            found = self.strides[where] = self._composed(self.leap(where, False).matrix)
         return found
 
-    def _strode(self, matrix: Figures) -> Stride:
+    def _composed(self, matrix: Figures) -> Stride:
         """One step's matrix, composed with itself: each step begins with what the last one left.
 
         With x held, u of the sources and c constant, x' = A x + B u + c: after k steps
         x = Aᵏ x₀ + Σ Aᵏ⁻¹⁻ⁱ (B uᵢ + c).
         """
         n, h, m = len(self.pieces), self.held, len(self.sources)
+        width = h + STRIDE * m + 1
         linked = [np.eye(h)]
         for _ in range(STRIDE):
             linked.append(matrix[n:, :h] @ linked[-1])
         powers = np.array(linked)
         driven = powers[:-1] @ matrix[n:, h:]  # (steps, held, sources and 1), by how long ago
-        held = np.zeros((STRIDE, h, h + STRIDE * m + 1))
+        held = np.zeros((STRIDE, h, width))
         held[:, :, :h] = powers[1:]
         held[:, :, -1] = driven[:, :, -1].cumsum(axis=0)
         for i in range(STRIDE):
             held[i:, :, h + i * m : h + (i + 1) * m] = driven[: STRIDE - i, :, :-1]
-        before = np.concatenate([np.eye(h, held.shape[2])[None], held[:-1]])
+        before = np.concatenate([np.eye(h, width)[None], held[:-1]])
         ports = matrix[:n, :h] @ before
         ports[:, :, -1] += matrix[:n, -1]
         for i in range(STRIDE):
             ports[i, :, h + i * m : h + (i + 1) * m] += matrix[:n, h:-1]
-        rows = held.shape[2]
-        return Stride(ports=ports.reshape(-1, rows), held=held.reshape(-1, rows), linked=linked)
+        return Stride(ports=ports.reshape(-1, width), held=held.reshape(-1, width), linked=linked)
 
     def _made(self, where: Where, euler: bool) -> Leap:
         past = self.history(euler)

@@ -56,9 +56,9 @@ S = TypeVar("S")
 class HazardRule(Generic[S]):
     """One danger, declared: when it stands on what is seen, and in which words.
 
-    `condition` says in words when it stands and
-    `cleared` what ends it; `when` gives the words to fill in, once for every time it stands.
-    `headline`, `what` and `instead` take those words in braces.
+    `condition` says in words when it stands and `cleared` what ends it; `when` gives the words to
+    fill in, once for every time it stands. `headline`, `what` and `instead` take those words in
+    braces.
     """
 
     code: str
