@@ -71,6 +71,22 @@ def test_every_winding_was_touched():
             assert {x for x, _ in w.leads if x != "core"} <= read
 
 
+@pytest.mark.parametrize(("supply", "share"), [(230.0, 0.9167), (240.0, 1.0)])
+def test_a_tapped_primary_is_fed_where_it_is_made_for(supply, share):
+    """One for 230 and 250 V: 230 V goes on its tap, 240 V on its end, the nearer in ratio."""
+    told = next(t for t in records("live", 600, slip_share=0.0) if 0.9167 in dict(fed(t)).values())
+    told.supply = supply
+    out = next(w for w in told.piece.windings if w.role == "lv-secondary")
+    per_turn = supply / share / told.piece.winding("primary").turns
+
+    assert told.volts(out) == pytest.approx(per_turn * out.turns, rel=0.01)
+
+
+def fed(told):
+    """A record's primary, its leads with their shares."""
+    return told.piece.winding("primary").leads
+
+
 def test_faults_and_slips_come_as_ordered():
     assert all(t.faults for t in records("live", 12, fault_share=1.0, slip_share=0.0))
     clean = records("live", 12, fault_share=0.0, slip_share=0.0)

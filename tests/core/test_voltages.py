@@ -134,6 +134,49 @@ def test_one_meter_for_both_volts_cancels_part_of_its_error():
     assert row.sd > 0.004
 
 
+LONE = [("A", "B", 9.0), ("C", "D", 60.0), ratio("AB", 230.0, "CD", 46.0, percent=1.0, digits=0.0)]
+"""A secondary's volts on the line, read once."""
+
+
+def ratio_of(readings):
+    """The first ratio among the observations of hand-made readings."""
+    return next(r for r in rows_of(readings) if r.kind == "ratio")
+
+
+def test_a_ratio_that_stands_alone_is_taken_wider():
+    """What the line did between two volts shows only beside another reading of the same windings:
+    the lone one carries the wander once and nine tenths of it again, in quadrature.
+    """
+    lone = ratio_of(LONE)
+    vouched = ratio_of([*LONE, ratio("AB", 231.0, "CD", 46.2, percent=1.0, digits=0.0)])
+
+    assert vouched.sd == pytest.approx(math.sqrt(lone.sd**2 - (0.9 * 0.006) ** 2))
+    assert lone.value == vouched.value
+
+
+@pytest.mark.parametrize(("apart", "vouched"), [(1.99, True), (2.01, False), (-2.01, False)])
+def test_two_ratios_vouch_for_each_other_within_twice_their_spread(apart, vouched):
+    """Just within two standard deviations of the difference, and just beyond it either way."""
+    lone = ratio_of(LONE)
+    own = math.sqrt(lone.sd**2 - (0.9 * 0.006) ** 2)
+    other = 46.0 * math.exp(apart * math.sqrt(2) * own)
+    found = ratio_of([*LONE, ratio("AB", 230.0, "CD", other, percent=1.0, digits=0.0)])
+
+    assert (found.sd < lone.sd) == vouched
+
+
+def test_the_other_way_round_vouches_too_and_another_winding_does_not():
+    """Driven from the other side it is the same ratio upside down; a third winding's is none."""
+    lone = ratio_of(LONE)
+    back = ratio_of([*LONE, ratio("CD", 46.0, "AB", 230.0, percent=1.0, digits=0.0)])
+    third = ratio_of(
+        [*LONE, ("E", "F", 60.0), ratio("AB", 230.0, "EF", 46.0, percent=1.0, digits=0.0)]
+    )
+
+    assert back.sd < lone.sd
+    assert third.sd == lone.sd
+
+
 def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
     """Driving a winding and reading its tap tells of the tap only."""
     rows = rows_of(

@@ -7,7 +7,7 @@ value's unit).
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -61,6 +61,11 @@ READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself
 wander in it, relative standard deviation. The line is read in that moment;
 figures from memory."""
+ALONE = 0.9
+"""A ratio that no other reading agrees with: so much of that wander again, in quadrature, for what
+one pair of figures cannot show. Learned on the worlds of `make evaluate`."""
+AGREEING = 2.0
+"""Two ratios agree within so many standard deviations of their difference. House rule."""
 LOADED_DROP = (0.10, 0.15)
 """How far loaded volts stand below open ones, in logarithms, and the spread: a part drops a
 twentieth to a third. REF-M-05; common practice."""
@@ -97,7 +102,7 @@ STACKING = 0.95
 @dataclass(frozen=True, slots=True)
 class Row:
     """One observation: its kind, the readings behind it, the windings it touches, its value and
-    standard deviation.
+    standard deviation; of a ratio, what of that is the line's or source's wander.
     """
 
     kind: str
@@ -106,6 +111,7 @@ class Row:
     value: float
     sd: float
     volts: tuple[float, float] = (0.0, 0.0)
+    apart: float = 0.0
 
 
 def observations(record: Transformer, topology: Topology) -> list[Row]:
@@ -123,7 +129,27 @@ def observations(record: Transformer, topology: Topology) -> list[Row]:
         row = observe(r, topology) if observe is not None else None
         if row is not None:
             (late if r.kind == "inductance" else rows).append(row)
-    return [*rows, *late, *_seen(record, topology)]
+    return [*_vouched(rows), *late, *_seen(record, topology)]
+
+
+def _vouched(rows: list[Row]) -> list[Row]:
+    """The same rows, wider where a ratio stands alone: what line and hand did between its two
+    volts shows only beside another reading of the same two windings.
+    """
+    ratios = [row for row in rows if row.kind == "ratio"]
+    alone = {r.readings for r in ratios if not any(_agree(r, other) for other in ratios)}
+    return [
+        replace(row, sd=math.hypot(row.sd, ALONE * row.apart)) if row.readings in alone else row
+        for row in rows
+    ]
+
+
+def _agree(row: Row, other: Row) -> bool:
+    """Whether another ratio of the same two windings is the same within what both may be off."""
+    if other is row or set(other.coils) != set(row.coils):
+        return False
+    told = other.value if other.coils == row.coils else -other.value
+    return abs(row.value - told) <= AGREEING * math.hypot(row.sd, other.sd)
 
 
 def near_resonance(r: Any) -> float:
@@ -250,6 +276,7 @@ def _ratio(r: Ratio, topology: Topology) -> Row | None:
         value=value,
         sd=sd,
         volts=whole,
+        apart=apart,
     )
 
 

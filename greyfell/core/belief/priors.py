@@ -153,7 +153,7 @@ FAMILY: dict[str, FamilyModel] = {
         tesla=Spread(1.62, 0.09),
         mass_offset=(-0.4, 0.35),
         permeance=(math.log(7e-6), 0.6),
-        low_flux=(0.65, 0.65),
+        low_flux=(0.6, 0.5),
         bend=(0.4, 0.25),
     ),
     # common practice
@@ -163,7 +163,7 @@ FAMILY: dict[str, FamilyModel] = {
         tesla=Spread(1.30, 0.13),
         mass_offset=(0.5, 0.85),
         permeance=(math.log(6e-6), 0.7),
-        low_flux=(1.5, 0.85),
+        low_flux=(1.2, 0.5),
     ),
     # M-T1, M-T2, M-T3: from 3 VA to some kVA
     "mains": FamilyModel(
@@ -203,7 +203,7 @@ FAMILY: dict[str, FamilyModel] = {
 
 # ------------------------------------------------------------------ kinds of winding
 
-COPPER_ALLOWANCE, COUPLING_ALLOWANCE = 0.19, 0.010
+COPPER_ALLOWANCE, COUPLING_ALLOWANCE = 0.19, 0.006
 """Our idea of transformers is not the world: how far, in logarithms, a winding's copper and a
 shunted winding's coupling may stand off these tables beyond their spread. Learned on the worlds of
 `make evaluate`."""
@@ -322,7 +322,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "hv-secondary": RoleRow(
             volts=(7500.0, 0.50),
             copper=(0.94, 0.18),
-            coupling=(-0.095, 0.037),
+            coupling=(-0.105, 0.037),
             bonds={"middle": 0.86, "end": 0.11, None: 0.03},
             ohms=(150.0, 60e3),
             centre_tap=0.0,

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.figures.mains import half_volts, high_region
+from greyfell.core.figures.mains import MAINS_VOLTS, half_volts, high_region
 from greyfell.core.forward.direct_current import dc_ohms
 from greyfell.core.forward.piece import Piece, Wound
 from greyfell.core.forward.readings import open_circuit_volts
@@ -98,9 +98,19 @@ class Told:
         halves = any(x.role == "primary-half" for x in self.piece.windings)
         each = half_volts(self.supply) if halves else self.supply
         if primary.role == "primary" and len(primary.leads) > 2 and self.piece.family == "mains":
-            each = self.supply / primary.leads[-2][1]
+            each = self.supply / _fed_share(self.piece, self.supply)
         whole = replace(self.piece, damage=())
         return each if w.name == "primary" else open_circuit_volts(whole, fed, each, ends)
+
+
+def _fed_share(piece: Piece, supply: float) -> float:
+    """The share of a tapped primary's turns that a supply goes on: of the usual mains volts that
+    its last tap and its end are for, the nearer to the supply in ratio.
+    """
+    tap = piece.winding("primary").leads[-2][1]
+    end = min(MAINS_VOLTS, key=lambda v: abs(math.log(v * tap / piece.rated_volts)))
+    apart = {tap: abs(math.log(piece.rated_volts / supply)), 1.0: abs(math.log(end / supply))}
+    return min(apart, key=apart.__getitem__)
 
 
 def kit(rng: np.random.Generator) -> Kit:
