@@ -113,17 +113,17 @@ def test_json_and_why_tell_them():
 
 
 def test_the_range_holds_what_pieces_were_designed_for():
-    """Two hundred sound pieces: volt-amperes and amps inside in 90 to 99 %; `make evaluate` counts
-    more.
+    """A hundred and twenty sound pieces: volt-amperes and amps inside in 90 to 99 %; `make
+    evaluate` counts more.
     """
     rng = np.random.default_rng(8)
     inside = []
-    for n in range(200):
+    for n in range(120):
         told = take(rng, LEVELS[n % 4], fault_share=0.0, slip_share=0.0)
         ident = identify(parse_record(told.document))
         whole = ident.belief.voltamperes
         if told.piece.rated_va is not None and whole is not None and ident.family == "mains":
             inside.append(whole.low <= told.piece.rated_va <= whole.high)
 
-    assert len(inside) > 60
+    assert len(inside) > 36
     assert 0.90 <= np.mean(inside) <= 0.99

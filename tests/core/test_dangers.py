@@ -185,9 +185,9 @@ def test_a_shorted_limiter_is_told_before_it_fails():
 @pytest.mark.parametrize(("joules", "stands"), [(0.26, True), (0.24, False)])
 def test_a_reservoir_is_told_from_a_quarter_of_a_joule(joules, stands):
     """At its own peak, some 2.9 kV, those are about 60 nF. IEC 61010-1, from memory."""
-    near = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": 6e-8}]))
+    near = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": 6e-8}, BLEEDER]))
     farads = 2 * joules / near.load.peak_volts**2
-    row = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": farads}]))
+    row = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": farads}, BLEEDER]))
 
     assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
 

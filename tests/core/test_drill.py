@@ -236,17 +236,17 @@ def test_its_readings_name_the_piece_as_any_record_does():
 
 
 def test_advice_alone_names_what_is_hidden_and_hurts_nobody():
-    """Forty of the middle level; `make hidden` does a thousand. At random, with as many moves, few
-    are named and most would have been hurt.
+    """Two dozen of the middle level; `make hidden` does a thousand. At random, with as many moves,
+    few are named and most would have been hurt.
     """
-    advised, wild = run(40, "any", seed=5)
+    advised, wild = run(24, "any", seed=5)
 
     assert advised["hurt"] == 0
     assert advised["right of sound"] >= 0.95
     assert advised["faults seen"] >= 0.75
     assert advised["readings"] <= 20
     assert wild["right"] < advised["right"] - 0.2
-    assert wild["hurt"] > 20
+    assert wild["hurt"] > 12
 
 
 # ----------------------------------------------------------------------------- score

@@ -264,7 +264,7 @@ def refusal(document):
     return ""
 
 
-RIGS = int(os.environ.get("RIGS", "8"))
+RIGS = int(os.environ.get("RIGS", "5"))
 """Rigs drawn by their seeds; more with `make rigs N=50`."""
 
 

@@ -3,17 +3,19 @@
 import io
 import json
 import re
+import sqlite3
 import zipfile
 
 import pytest
 import sqlalchemy as sa
 
+from greyfell.records import store as data_file
 from greyfell.records.archive import packed
 from greyfell.records.repository import Repository
 from greyfell.records.trouble import Trouble
 from greyfell.web import door
 from greyfell.web.app import create_app
-from tests.conftest import Client, piece
+from tests.conftest import Client, piece, sound_oven
 
 
 def page(response):
@@ -202,6 +204,36 @@ def test_another_sites_form_is_not_offered_again(bench, headers):
     assert found.status_code == 400
     assert "A-B 1.31" not in page(found)
     assert "X-Greyfell-Token" not in found.headers
+
+
+@pytest.fixture
+def hurried(opened, monkeypatch):
+    """The sound oven on a shelf whose server waits a twentieth of a second for its data file."""
+    monkeypatch.setattr(data_file, "PATIENCE", 0.05)
+    app = opened("held")
+    Repository(app.extensions["store"]).add(sound_oven())
+    return Client(app)
+
+
+def test_while_another_program_holds_the_file_a_line_waits_with_its_sentence(hurried, tmp_path):
+    """It is said not to be stored; once the other lets go, the same line is stored once."""
+    sent = {"line": "A-B 1.31", "at": "cold", "once": "k"}
+    before = len(Repository(hurried.app.extensions["store"]).document("T-1")["readings"])
+    hurried.get("/pieces/new")
+    other = sqlite3.connect(tmp_path / "held" / data_file.FILE)
+    other.execute("BEGIN EXCLUSIVE")
+    held = hurried.post("/pieces/T-1/jot", sent, headers={"X-Greyfell": "part"})
+    other.rollback()
+    other.close()
+    again = [
+        hurried.post("/pieces/T-1/jot", sent, headers={"X-Greyfell": "part"}) for _ in range(2)
+    ]
+
+    assert held.status_code == 503
+    assert "Another program holds the data file" in held.get_data(as_text=True)
+    assert [a.status_code for a in again] == [200, 200]
+    found = Repository(hurried.app.extensions["store"]).document("T-1")["readings"]
+    assert len(found) == before + 1
 
 
 @pytest.mark.parametrize(

@@ -297,7 +297,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "hv-secondary": RoleRow(
             volts=(2080.0, 0.077),
             copper=(0.77, 0.155),
-            coupling=(-0.040, 0.018),
+            coupling=(-0.040, 0.015),
             bonds={"end": 0.93, None: 0.06, "middle": 0.01},
             ohms=(15.0, 900.0),
             centre_tap=0.01,
@@ -322,7 +322,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "hv-secondary": RoleRow(
             volts=(7500.0, 0.50),
             copper=(0.94, 0.18),
-            coupling=(-0.105, 0.037),
+            coupling=(-0.110, 0.035),
             bonds={"middle": 0.86, "end": 0.11, None: 0.03},
             ohms=(150.0, 60e3),
             centre_tap=0.0,

@@ -18,10 +18,9 @@ from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.wiring.coil import Coil, Tap
 from greyfell.core.wiring.groups import METAL_OHMS
 
-MAY_BE_MAINS, LIKELY_MAINS = 0.05, 0.2
-"""From the first chance of carrying the mains a winding that meets the core stops the piece,
-whatever else it may be; one that is more likely an HV winding on its return is asked about from
-there on, and stops from the second. House rule."""
+MAY_BE_MAINS = 0.05
+"""From this chance of carrying the mains a winding that meets the core stops the piece, whatever
+else it may be: an HV winding on its return too. House rule."""
 LIKELY_HV = 0.5
 """From this chance a bonded winding of an oven or sign piece is taken for HV on its return."""
 HIGH_OHMS_BOND = 50.0
@@ -132,7 +131,7 @@ def _on_its_return(belief: Belief, coil: Coil, family: str, mains: float) -> lis
             "is likely an HV winding on its return, but may be the mains winding "
             f"({percent(mains)}), and meets the core"
         )
-        out.append(_bond(coil, "stop" if mains > LIKELY_MAINS else "caution", what))
+        out.append(_bond(coil, "stop", what))
     if family == "microwave" and coil.bond == "middle":
         what = "meets the core in its middle, which an oven HV winding does not"
         out.append(_bond(coil, "caution", what))
