@@ -237,14 +237,22 @@ class Names:
     def _read(self, path: str) -> None:
         for statement in ast.parse((ROOT / path).read_bytes()).body:
             given = _assigned(statement)
-            for name in _used(statement):
+            for name in self._used(path, statement):
                 if given:
                     self.through.setdefault(name, set()).update(given)
-            for inner in ast.walk(statement):
-                if isinstance(inner, ast.FunctionDef):
-                    place = (path, inner.body[0].lineno, inner.end_lineno or 0)
-                    for name in _used(inner):
-                        self.direct.setdefault(name, set()).add(place)
+
+    def _used(self, path: str, node: ast.AST) -> set[str]:
+        """Names at and below a node; those of each function are put down on the way."""
+        if isinstance(node, ast.Name):
+            return {node.id}
+        names = {node.attr} if isinstance(node, ast.Attribute) else set()
+        for child in ast.iter_child_nodes(node):
+            names |= self._used(path, child)
+        if isinstance(node, ast.FunctionDef):
+            place = (path, node.body[0].lineno, node.end_lineno or 0)
+            for name in names:
+                self.direct.setdefault(name, set()).add(place)
+        return names
 
     def users(self, names: set[str]) -> tuple[tuple[str, int, int], ...]:
         """Functions that use any of these names."""
@@ -254,11 +262,6 @@ class Names:
                 seen.add(other)
                 todo.append(other)
         return tuple(sorted({f for name in seen for f in self.direct.get(name, set())}))
-
-
-def _used(node: ast.AST) -> set[str]:
-    names = {x.id for x in ast.walk(node) if isinstance(x, ast.Name)}
-    return names | {x.attr for x in ast.walk(node) if isinstance(x, ast.Attribute)}
 
 
 def program() -> list[str]:

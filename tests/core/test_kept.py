@@ -15,7 +15,7 @@ from greyfell.core.evidence.record import KINDS, MOST_RATIOS, MOST_READINGS, Tra
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
-from tests.conftest import CASES, MAINS, OVEN, piece
+from tests.conftest import KNOWN_OVEN, MAINS, OVEN, piece
 
 EXTREMES = (1e300, -1.0, 1e-300, "1.3", True, [], None)
 
@@ -259,9 +259,8 @@ def test_no_statement_lifts_it():
 @pytest.mark.parametrize("kind", KINDS)
 def test_the_bounds_themselves_are_weighed(kind, edge):
     """Every figure of a kind, one by one, at its bound, on an oven piece with everything read."""
-    base = json.loads((CASES / "case-001.json").read_text(encoding="utf-8"))
-    leads = [x["id"] for x in base["leads"]]
-    pair, other = leads[:2], leads[2:4]
+    base = piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50}, **KNOWN_OVEN)
+    pair, other = ["A", "B"], ["C", "D"]
     schema = KINDS[kind].model_json_schema(by_alias=True)
     filled = {"id": "rx", "kind": kind}
     for name in schema["required"]:

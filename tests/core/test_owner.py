@@ -14,8 +14,9 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import identify
+from greyfell.core.practice import designs
 from greyfell.core.practice.meters import Bench, Kit
-from greyfell.core.practice.owner import LEVELS, kit, take
+from greyfell.core.practice.owner import LEVELS, Told, kit, take
 
 ROOT = Path(__file__).parents[2]
 KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof", "turns"}}
@@ -74,17 +75,14 @@ def test_every_winding_was_touched():
 @pytest.mark.parametrize(("supply", "share"), [(230.0, 0.9167), (240.0, 1.0)])
 def test_a_tapped_primary_is_fed_where_it_is_made_for(supply, share):
     """One for 230 and 250 V: 230 V goes on its tap, 240 V on its end, the nearer in ratio."""
-    told = next(t for t in records("live", 600, slip_share=0.0) if 0.9167 in dict(fed(t)).values())
-    told.supply = supply
-    out = next(w for w in told.piece.windings if w.role == "lv-secondary")
-    per_turn = supply / share / told.piece.winding("primary").turns
+    outputs = [designs.Output("lv-secondary", 12.0, 1.25)]
+    rng = np.random.default_rng(3)
+    made = designs.mains(rng, designs.EUROPE, 40.0, outputs, taps=(0.9167,))
+    told = Told(document={}, piece=made, level="live", sound=True, supply=supply)
+    out = next(w for w in made.windings if w.role == "lv-secondary")
+    per_turn = supply / share / made.winding("primary").turns
 
     assert told.volts(out) == pytest.approx(per_turn * out.turns, rel=0.01)
-
-
-def fed(told):
-    """A record's primary, its leads with their shares."""
-    return told.piece.winding("primary").leads
 
 
 def test_faults_and_slips_come_as_ordered():

@@ -160,7 +160,7 @@ quit 0
     return np.sqrt(np.mean(cycle**2, axis=0)), lasting.max(axis=0)
 
 
-def held(folder, rig, *, cycles=120, steps=400):
+def held(folder, rig, *, cycles=60, steps=400):
     """The worst departure of RMS and of peak, as shares; what is next to nothing beside the supply
     counts by the supply.
     """
@@ -277,7 +277,7 @@ def test_a_rig_drawn_by_a_seed_agrees_or_is_refused_with_a_sentence(n, tmp_path)
         assert said.endswith(".")
         return
     rig = parse_rig(document)
-    rms, peak = held(tmp_path, rig, cycles=60)
+    rms, peak = held(tmp_path, rig)
     if rms >= 0.01 or peak >= 0.02:
         fine = tmp_path / "fine"
         fine.mkdir()
