@@ -315,7 +315,7 @@ def full_disk():
     """
     with shelf() as folder:
         size = (folder / FILE).stat().st_size
-        bench = Bench(folder, limit=size + 60_000)
+        bench = Bench(folder, limit=size + 40_000)
         if not bench.wait():
             yield f"full: does not start: {bench.kill()}"
             return

@@ -5,6 +5,7 @@ hand.
 import gc
 import json
 import shutil
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from hypothesis import settings
 from jinja2 import FileSystemBytecodeCache
 from werkzeug.datastructures import FileStorage
 from werkzeug.routing import Rule
+from werkzeug.security import generate_password_hash
 from werkzeug.test import encode_multipart
 
 from greyfell.core.evidence.parse import load_json, parse_record
@@ -19,6 +21,7 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
+from greyfell.web import door
 from greyfell.web.app import create_app
 
 settings.register_profile("same", derandomize=True)
@@ -27,8 +30,14 @@ settings.load_profile("same")
 """Property tests try the same examples every time; `make fuzz` draws others."""
 
 
+gc.disable()
+
+
 def pytest_collection_finish():
-    """Modules and tests stay to the end: the collector need not look through them, nor so often."""
+    """Modules and tests stay to the end: the collector need not look through them, neither while
+    they are read nor afterwards, nor so often.
+    """
+    gc.enable()
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 20)
@@ -116,6 +125,15 @@ def addresses_compiled():
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(Rule, "_compile_builder", once)
+        yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def cheap_passphrases():
+    """A passphrase costs a tenth of a second to weigh, on purpose; in tests a thousandth."""
+    weighed = partial(generate_password_hash, method="scrypt:256:8:1")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(door, "generate_password_hash", weighed)
         yield
 
 

@@ -10,12 +10,12 @@ from scripts import faults, fuzz
 @pytest.mark.parametrize("seed", [101])
 def test_whatever_is_thrown_at_it_is_answered(seed):
     """Requests over all routes, records, lines, planners; half the writes could reach the core."""
-    counts = {"records": 120, "lines": 800, "planners": 150, "requests": 120}
+    counts = {"records": 120, "lines": 600, "planners": 120, "requests": 90}
     tally = fuzz.run(seed, counts)
 
     assert tally.bad == []
     assert tally.counts["record: taken"] > 12
-    assert tally.counts["line: taken"] > 240
+    assert tally.counts["line: taken"] > 180
     share = next(k for k in tally.counts if "reached the core" in k)
     assert float(share.split("core, ")[1].split(" %")[0]) >= 50
 

@@ -1,5 +1,7 @@
 """The number pad of the bench card: what it sends is a line that the jotter understands."""
 
+from functools import cache
+
 import pytest
 
 from greyfell.core.evidence.jotter import read_line
@@ -9,23 +11,27 @@ from greyfell.core.guidance.pad import PADS, line_of, pad_of
 from greyfell.core.identify import identify
 from greyfell.records.demo import demo_documents
 
-STEPS = [
-    (document["tag"], step, [lead["id"] for lead in document["leads"]])
-    for document in demo_documents()
-    for step in next_steps(identify(parse_record(document)))
-]
+
+@cache
+def steps():
+    """Every next step of the demo's pieces: tag, step, leads."""
+    return [
+        (document["tag"], step, [lead["id"] for lead in document["leads"]])
+        for document in demo_documents()
+        for step in next_steps(identify(parse_record(document)))
+    ]
 
 
 def test_every_step_that_begins_a_line_has_its_pad():
     """And one that begins none has none."""
-    for tag, step, _ in STEPS:
+    for tag, step, _ in steps():
         assert (pad_of(step) is not None) == bool(step.jotter), (tag, step.title)
 
 
 def test_every_key_of_every_step_gives_a_line_that_is_understood():
     """Each unit with a figure, each word, on every step that the demo's pieces ask for."""
     seen = set()
-    for _, step, leads in STEPS:
+    for _, step, leads in steps():
         pad = pad_of(step)
         if pad is None:
             continue

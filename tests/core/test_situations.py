@@ -5,6 +5,7 @@ Every row: the hazard's number, where it is told, a piece or bench in that situa
 and one beside it that is not.
 """
 
+import json
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
@@ -51,7 +52,13 @@ def demo(tag):
 
 def made(readings, leads="ABCD", **more):
     """A piece of these readings, concluded."""
-    return identify(parse_record(piece(leads, readings, **{"supply": SUPPLY, **more})))
+    return concluded(json.dumps(piece(leads, readings, **{"supply": SUPPLY, **more})))
+
+
+@cache
+def concluded(text):
+    """Once for every record, however many rows of the table stand on it."""
+    return identify(parse_record(json.loads(text)))
 
 
 def bell(**more):
