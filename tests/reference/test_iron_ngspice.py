@@ -150,7 +150,7 @@ Cflux f 0 1 ic=0
 .control
 set wr_singlescale
 option numdgt=10
-tran 20u 0.2 0.1 20u uic
+tran 20u 0.12 0.04 20u uic
 let amps = i(Vi)
 let watts = v(a)*i(Vi)
 linearize amps watts
