@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from greyfell.core.belief.family import hypotheses
 from greyfell.core.belief.observations import SELF_FARADS, log_moments, observations
 from greyfell.core.belief.volts import Part, shortest
 from greyfell.core.evidence.parse import parse_record
@@ -19,6 +20,7 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import OVEN, piece
+from tests.core.made import coil, record, topology
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
 
@@ -460,3 +462,41 @@ def test_where_a_tap_may_be_meant_both_stay_open(share, volts, ends):
     fed = next(w for w in ident.windings if w.role == "primary")
 
     assert (fed.volts.low, fed.volts.high) == pytest.approx(ends, rel=2e-3)
+
+
+# ------------------------------------------------------------------ a piece read in part
+
+
+def valve_set_in_part(volts, **ohms):
+    """A valve set's transformer by ratios alone, two of its leads not read: heater, HV, and D–I
+    with so many volts.
+    """
+    driven = [("AB", 6.6), ("EL", 581.0), ("DI", volts)]
+    readings = [ratio("CK", 120.0, pair, out) for pair, out in driven]
+    readings += [(*pair, value) for pair, value in ohms.items()]
+    supply = {"volts": 120.0, "hertz": 60.0}
+    leads = [{"id": x, "colour": "green"} if x in "AB" else x for x in "ABCDEIKLGJ"]
+    record = parse_record(piece(leads, readings, supply=supply, declared_family="mains"))
+    return next(w for w in identify(record).windings if set(w.coil.leads) == {"D", "I"})
+
+
+def test_a_bias_winding_is_one_while_leads_are_still_unread():
+    """Fifty volts of it are no slip of a heater's; read to the last lead it was told before."""
+    told = valve_set_in_part(49.4)
+
+    assert told.roles.get("filament", 0.0) < 0.01
+    assert told.volts.low < 49.4 < told.volts.high
+
+
+@pytest.mark.parametrize("untested", [(), ("I", "J")])
+@pytest.mark.parametrize(("ohms", "may_be"), [(0.399, False), (0.401, True)])
+def test_a_bias_winding_has_four_tenths_of_an_ohm(ohms, may_be, untested):
+    """Just below and above, by the upper end of its range; every lead read, or two not yet."""
+    pairs = (("AB", 30.0), ("CD", 60.0), ("EF", 0.05), ("GH", ohms / 1.02))
+    wiring = topology([coil(leads, value) for leads, value in pairs], untested=untested)
+    roles = {
+        h.roles[3] for h in hypotheses(record(leads="ABCDEFGHIJ"), wiring) if h.subtype == "valve"
+    }
+
+    assert "filament" in roles
+    assert ("bias" in roles) == may_be

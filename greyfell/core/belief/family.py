@@ -410,6 +410,12 @@ SLACK = 1.5
 Common practice."""
 
 
+LEAST_BIAS_OHMS = 0.4
+"""A bias winding of some ten volts and little current has more ohms than this. From memory."""
+BIASED = 0.2
+"""How often a valve set's transformer has a winding for its bias. From memory."""
+
+
 def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], float]]:
     if n < 3 or n > 8:
         return
@@ -422,7 +428,7 @@ def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], 
         least = SLACK * min(coils[p].ohms.high, coils[h].ohms.high)
         choices = [
             (("filament",) if coils[i].broken or coils[i].ohms.low <= least else ())
-            + (("bias",) if high[i] or coils[i].ohms.high > 0.4 else ())
+            + (("bias",) if high[i] or coils[i].ohms.high > LEAST_BIAS_OHMS else ())
             for i in rest
         ]
         for picked in itertools.product(*choices):
@@ -430,7 +436,8 @@ def _valve(n: int, coils: tuple[Coil, ...]) -> Iterator[tuple[tuple[Role, ...], 
             heaters = len(picked) - biases
             if biases > 1 or heaters < 1:
                 continue
-            weight = math.log(counts.get(heaters, 0.005)) + math.log(0.2 if biases else 0.8)
+            weight = math.log(counts.get(heaters, 0.005))
+            weight += math.log(BIASED if biases else 1 - BIASED)
             ways = math.log(n * (n - 1) * (max(1, len(rest)) if biases else 1))
             yield (
                 _fill(
@@ -449,7 +456,7 @@ def _valve_in_part(
     if not 3 <= n + hidden <= 8:
         return
     high = [c.broken or c.ohms.high >= 4.0 for c in coils]
-    found: list[tuple[Role, ...]] = []
+    found: list[dict[int, Role]] = []
     for p, h in itertools.product([*range(n), None], repeat=2):
         if (
             (p is None) + (h is None) > hidden
@@ -460,9 +467,15 @@ def _valve_in_part(
         placed = {i: role for i, role in ((p, "primary"), (h, "hv-secondary")) if i is not None}
         least = SLACK * min((coils[i].ohms.high for i in placed), default=math.inf)
         if all(coils[i].broken or coils[i].ohms.low <= least for i in range(n) if i not in placed):
-            found.append(_fill(n, placed, "filament"))
-    for roles in found:
-        yield roles, math.log(0.6) - math.log(len(found))
+            found.append(placed)
+    for placed in found:
+        weight = math.log(0.6) - math.log(len(found))
+        able = [i for i in range(n) if i not in placed and coils[i].ohms.high > LEAST_BIAS_OHMS]
+        able = able if n - len(placed) + hidden > 1 else []
+        yield _fill(n, placed, "filament"), weight + math.log(1 - BIASED if able else 1.0)
+        for i in able:
+            roles = _fill(n, {**placed, i: "bias"}, "filament")
+            yield roles, weight + math.log(BIASED / len(able))
 
 
 def _one_primary(n: int, subtype: str, short: float) -> Iterator[tuple[tuple[Role, ...], float]]:
