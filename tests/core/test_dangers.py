@@ -9,6 +9,7 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
+from greyfell.core.danger import scene as danger_scene
 from greyfell.core.danger.catalogue import ACTS, CATALOGUE, FAULTED, HANDLED, ROW, STRIP
 from greyfell.core.danger.contacts import SIGN_AMPS, Contact, after_failures, body_amps, contacts
 from greyfell.core.danger.gather import RULES, dangers, headline
@@ -171,6 +172,15 @@ def test_the_single_failures_are_more_than_thirty():
     assert len(of_rows) >= 8
     assert all(f.words.endswith(".") for f in of_rows)
     assert any(f.grave for f in of_rows)
+
+
+@pytest.mark.parametrize(("amps", "burns"), [(199.0, False), (201.0, True)])
+def test_an_output_burns_above_two_hundred_amps(monkeypatch, amps, burns):
+    """Of any winding; without a piece there is none."""
+    monkeypatch.setattr(danger_scene, "short_amps", lambda winding, primary: amps)
+
+    assert Scene(identify(parse_record(piece("ABCD", BELL)))).burning == burns
+    assert not Scene().burning
 
 
 def test_a_shorted_limiter_is_told_before_it_fails():

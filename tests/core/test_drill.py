@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from greyfell.core.drill.advice import by_advice
-from greyfell.core.drill.hookup import INSTRUMENTS, RANGES, RULES, Hookup, mishaps
+from greyfell.core.drill.hookup import INSTRUMENTS, RANGES, RULES, Hookup, Mishap, mishaps
 from greyfell.core.drill.irons import OfBelief, OfHidden
 from greyfell.core.drill.lessons import LESSONS, NAMED
 from greyfell.core.drill.readings import reading_of
@@ -343,6 +343,30 @@ def test_what_is_wrong_costs_its_own_points(change, less):
     asked = Asked(taken=by_advice(OVEN).taken, borne=True)
 
     assert score(OVEN, Named(**given), asked, []).points == 100 - less
+
+
+@pytest.mark.parametrize(("grave", "less"), [("stop", 40), ("wrong", 15), ("waste", 5)])
+def test_a_move_costs_by_what_it_could_have_done(grave, less):
+    """Killed or burnt; an instrument broken or a wrong figure; nothing told; thirty for all that is
+    safe at most. House rule.
+    """
+    family, fault, volts = truth_of(OVEN)
+    named = Named(family=family, fault=fault, volts=volts)
+    asked = Asked(taken=by_advice(OVEN).taken, borne=True)
+    move = Mishap(code="any", grave=grave, words="It happened.", shown_by="A look.")
+    found = score(OVEN, named, asked, [move])
+
+    assert move.cost == less
+    assert found.points == 100 - min(less, 30)
+
+
+@pytest.mark.parametrize(("volts", "told"), [(599.0, False), (601.0, True)])
+def test_a_wrong_pair_says_where_more_stands_than_a_meter_bears(volts, told):
+    """A–B made for 230 V driven at 400: the HV pair is named above 600 V."""
+    hookup = Hookup(source="lamp", driven=("A", "B"), volts=400.0)
+    words = by_code(hookup, Plain(volts / 400.0))["wrong-pair"].words
+
+    assert ("C–core stands at" in words) == told
 
 
 def test_a_guess_has_no_points_of_its_readings_and_a_grave_move_none_of_safety():

@@ -4,6 +4,7 @@ below and just above, every failure, and what is refused.
 
 import itertools
 import math
+import re
 from contextlib import nullcontext
 
 import numpy as np
@@ -155,6 +156,21 @@ def test_the_lamp_planner_and_the_rig_give_the_same_amps_and_glow():
 
     assert planned["loop_amps"]["value"] == pytest.approx(idle.line.amps, rel=0.015)
     assert planned["winding_volts"]["value"] == pytest.approx(idle.joints[-2].volts, rel=0.015)
+
+
+def test_a_variac_is_its_ratio_and_a_tenth_of_an_ohm():
+    """In the row as in the netlist: winding and brush of one of ten amps. Common practice."""
+    text = exported(rig(ahead=[{"kind": "variac", "fraction": 1.0}]))
+
+    assert re.search(r"^RRa1 \S+ \S+ 0\.1$", text, re.M)
+    assert re.search(r"^ETa1 wall \S+ n2 0 1$", text, re.M)
+
+
+@pytest.mark.parametrize(("fraction", "taken"), [(0.0099, False), (0.0101, True), (1.31, False)])
+def test_a_brush_stands_between_a_hundredth_and_a_third_above(fraction, taken):
+    """No variac gives more than some 130 % of the line, and at its end there is no iron left."""
+    with nullcontext() if taken else pytest.raises(FieldError):
+        rig(ahead=[{"kind": "variac", "fraction": fraction}])
 
 
 @pytest.mark.parametrize("fraction", [0.3, 0.6, 0.95])

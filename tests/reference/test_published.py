@@ -34,6 +34,8 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.planners import ballast
 from greyfell.core.practice import designs as design
+from greyfell.core.rig.limiting import FUSES, LARGE_FUSES
+from greyfell.core.uses.fit import OUTPUT_FUSES, SOCKETS
 from greyfell.core.uses.measured import STUDENT
 from tests.conftest import OVEN, piece
 
@@ -524,3 +526,18 @@ def test_supplies_are_those_of_the_standard():
         (220.0, 60.0),
     }
     assert {volts for volts, _ in SUPPLIES} <= set(MAINS_VOLTS)
+
+
+PLUG_FUSE = 13.0
+"""BS 1362: no preferred number."""
+
+
+@pytest.mark.parametrize("table", [FUSES, LARGE_FUSES, OUTPUT_FUSES, SOCKETS])
+def test_currents_of_fuses_and_breakers_are_preferred_numbers(table):
+    """R10 series of ISO 3, which IEC 60059 takes for rated currents: each within its rounding, none
+    twice, rising.
+    """
+    steps = [10 * math.log10(amps) for amps in table if amps != PLUG_FUSE]
+
+    assert list(table) == sorted(set(table))
+    assert all(abs(x - round(x)) < 0.06 for x in steps)

@@ -33,6 +33,8 @@ STRAIGHT, POWER = 0.3, 9.0
 SATURATED = 0.2
 """Share of its inductance that a choke, or a path through shunts, keeps beyond its bend. From
 memory: shunts out lower leakage three to five times."""
+VARIAC_OHMS = 0.1
+"""Winding and brush of a variac of ten amps. Common practice."""
 USUAL_DROP = 0.9
 ARC_SHARE = 0.01
 """Ohms of an arc for each volt that it holds; small beside what limits it."""
@@ -182,7 +184,7 @@ class _Builder:
         ratio = 1 / e.told("fraction")
         return [
             Ideal(name=f"T{e.id}", one=here, three=inner, two=EARTH, four=EARTH, ratio=ratio),
-            Resistor(name=f"R{e.id}", one=inner, two=there, ohms=0.1),
+            Resistor(name=f"R{e.id}", one=inner, two=there, ohms=VARIAC_OHMS),
         ]
 
     def _piece(self, here: str) -> tuple[Iron, Iron | Inductor, str, str]:
