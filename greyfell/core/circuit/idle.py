@@ -5,12 +5,14 @@ reading at no load, or by what iron of its kind and size usually takes.
 from dataclasses import dataclass, replace
 
 from greyfell.core.belief.found import Belief
+from greyfell.core.circuit.fed import fed_whole, halves
 from greyfell.core.circuit.lamp import GLOWS, Behind, Curve, glow_of, lit
 from greyfell.core.circuit.loss import expected_loss, usual_amps
 from greyfell.core.circuit.shape import shape_of
-from greyfell.core.circuit.sweep import Sweep, sweep_on_record
+from greyfell.core.circuit.sweep import Sweep, sweep_on_record, with_phase
 from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.evidence.record import Lamp, NoLoad, Transformer
+from greyfell.core.figures.mains import half_volts, high_region
 
 KIND = "iron of its kind and size"
 """What a curve rests on that nobody read."""
@@ -25,6 +27,8 @@ USUAL_SPREAD = 2.5
 """Amps of iron by its kind and size alone, over and under by this factor. M-12, broad."""
 READ_SPREAD = 1.15
 """Amps at the supply from one reading elsewhere, over and under by this factor. From memory."""
+MAYBE = 1.7
+"""Idle watts that nobody read, over and under by this factor. M-T4, broad."""
 NEAR_SUPPLY = 0.85
 """A reading below this share of the supply tells little of the amps there: the knee lies between.
 House rule."""
@@ -70,33 +74,64 @@ def idle_of(record: Transformer, belief: Belief) -> Idle | None:
     # its amps are read; the shape of the curve stays that of the kind
     scale = (read.volts / record.supply.volts) ** 5
     amps = (read.amps or usual.middle.amps) / scale
-    watts = usual.middle.watts if read.watts is None else read.watts / scale ** (2 / 5)
-    middle = replace(usual.middle, amps=amps, watts=min(watts, amps * record.supply.volts))
-    ends = tuple(
-        replace(middle, amps=amps * f, power=end.power)
-        for f, end in zip((1 / READ_SPREAD, READ_SPREAD), usual.ends, strict=True)
+    most = amps * record.supply.volts
+    low, watts, high = _watts_near(read, usual.middle.watts, scale, most)
+    middle = replace(usual.middle, amps=amps, watts=watts)
+    less, more = usual.ends
+    ends = (
+        replace(middle, amps=amps / READ_SPREAD, power=less.power, watts=low),
+        replace(middle, amps=amps * READ_SPREAD, power=more.power, watts=high),
     )
     return Idle(middle, ends, f"no load {read.id}")
 
 
+def _watts_near(
+    read: NoLoad, usual: float, scale: float, voltamperes: float
+) -> tuple[float, float, float]:
+    """Watts at the supply, least, likeliest and most: as read, with the wattmeter's phase error;
+    where none were read the kind's usual ones, as far as they go into the volt-amperes.
+    """
+    if read.watts is None:
+        least, watts, most = usual / MAYBE, usual, usual * MAYBE
+    else:
+        told = with_phase(read.watts / scale ** (2 / 5), voltamperes)
+        least, watts, most = told.low, told.value, told.high
+    return min(least, voltamperes), min(watts, voltamperes), min(most, voltamperes)
+
+
 def _near_supply(record: Transformer, belief: Belief) -> NoLoad | None:
-    """The last reading at no load of the fed winding near the supply, with its amps."""
-    fed = set(belief.fed)
-    found = [
-        r
-        for r in record.standing
-        if r.kind == "no_load"
-        and set(r.driven) == fed
-        and r.amps
-        and r.volts >= NEAR_SUPPLY * record.supply.volts
-    ]
-    return found[-1] if found else None
+    """The last reading at no load of what the supply goes on, near the supply, with its amps; one
+    of a half as the two would show together.
+    """
+    read = (r for r in record.standing if r.kind == "no_load" and r.amps)
+    found = [x for x in (_as_fed(r, record, belief) for r in read) if x is not None]
+    near = [r for r in found if r.volts >= NEAR_SUPPLY * record.supply.volts]
+    return near[-1] if near else None
+
+
+def _as_fed(r: NoLoad, record: Transformer, belief: Belief) -> NoLoad | None:
+    """A reading as of what the supply goes on: half the amps at twice the volts where two halves in
+    series have twice the turns of the one that was fed. Ampère's law.
+    """
+    both, driven = halves(belief), set(r.driven)
+    if both is None:
+        return r if driven == set(belief.fed) else None
+    ends = [set(w.coil.leads) for w in both]
+    series = high_region(record.supply.volts)
+    if series and all(len(driven & pair) == 1 for pair in ends):
+        return r
+    if driven not in ends:
+        return None
+    times = 2.0 if series else 1.0
+    amps = None if r.amps is None else r.amps / times
+    return r.model_copy(update={"volts": r.volts * times, "amps": amps})
 
 
 def _usual(record: Transformer, belief: Belief) -> Idle | None:
     """By kind and size: watts a kilogram, amps over them."""
     supply = record.supply
-    asked = NoLoad.model_construct(driven=belief.fed[:2], volts=supply.volts)
+    each = supply.volts if halves(belief) is None else half_volts(supply.volts)
+    asked = NoLoad.model_construct(driven=belief.fed[:2], volts=each)
     loss = expected_loss(record, belief, asked)
     if loss is None:
         return None
@@ -135,9 +170,15 @@ def _by_sweep(sweep: Sweep, record: Transformer) -> Idle:
         power=power,
         watts=0.0 if watts is None else min(watts.value, amps * top),
     )
+    reach = (0.0, 0.0) if watts is None else (watts.low, min(watts.high, amps * top))
     ends = tuple(
-        replace(middle, amps=amps * (1 + sign * SWEEP_SPREAD), power=power + sign * BEYOND)
-        for sign in (-1, 1)
+        replace(
+            middle,
+            amps=amps * (1 + sign * SWEEP_SPREAD),
+            power=power + sign * BEYOND,
+            watts=end,
+        )
+        for sign, end in zip((-1, 1), reach, strict=True)
     )
     return Idle(middle, ends, "sweep")
 
@@ -149,14 +190,14 @@ def lights_it(record: Transformer, belief: Belief, r: Lamp) -> bool | None:
     idle = idle_of(record, belief)
     if idle is None or set(r.across) != set(belief.fed):
         return False
-    primary = belief.primary
+    fed = fed_whole(record, belief)
     loops = [
         Behind(
             supply_volts=r.supply_volts,
             lamp_watts=r.lamp_watts,
             lamp_volts=record.supply.volts,
             curve=curve,
-            ohms=0.0 if primary is None else primary.coil.ohms.value,
+            ohms=0.0 if fed is None else fed.coil.ohms.value,
         )
         for curve in idle.curves
     ]

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.circuit.equivalent import LIMITS_TO_SPREAD, OwnImpedance, own_impedance
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Load, Transformer
 from greyfell.core.figures.constants import Z95
@@ -244,12 +245,12 @@ def _prior(
     if primary is None or primary.volts is None or w.volts is None or w is primary:
         return None
     coupled = _coupling(record, belief)
-    ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
     own = own_impedance(record, belief)
     if own is not None:
+        ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
         (parts, within), basis = _by_short(own, ratio2, coupled), (f"short circuit {own.reading}",)
     else:
-        told = _by_kind(belief, w, ratio2)
+        told = _by_kind(record, belief, w, coupled)
         if told is None:
             return None
         (parts, within), basis = told, ("copper and kind, assumed",)
@@ -292,16 +293,21 @@ def _by_short(own: OwnImpedance, ratio2: float, coupled: Quantity) -> tuple[list
     return parts, own.covariance + turns**2 + LINEAR_SPREAD**2 * np.eye(2)
 
 
-def _by_kind(belief: Belief, w: Winding, ratio2: float) -> tuple[list[float], Figures] | None:
+def _by_kind(
+    record: Transformer, belief: Belief, w: Winding, coupled: Quantity
+) -> tuple[list[float], Figures] | None:
     """Logarithms of both coppers' resistance and of the kind's reactance, with their covariance."""
-    primary = belief.primary
-    if primary is None or not w.coil.readings or w.coil.broken:
+    primary = fed_whole(record, belief)
+    if primary is None or primary.volts is None or w.volts is None:
         return None
+    if not w.coil.readings or w.coil.broken:
+        return None
+    ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
     copper = max(w.coil.ohms.value + primary.coil.ohms.value * ratio2, 1e-6)
     whole = belief.voltamperes
     times = REACTIVE.get(belief.family, 1.0)
     reactance = times * copper
-    if whole is not None and belief.family in SATURATES and w.volts is not None:
+    if whole is not None and belief.family in SATURATES:
         share = AT_FULL[belief.family]
         rated = w.volts.value**2 / whole.value
         reactance = math.sqrt(max((share * rated) ** 2 - copper**2, (0.3 * copper) ** 2))

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from greyfell.core.belief.found import Belief, Winding
-from greyfell.core.circuit.idle import KIND, Idle, idle_of
+from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.idle import KIND, MAYBE, Idle, idle_of
 from greyfell.core.circuit.load import Figures, LoadLine, load_line
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS, Z95
@@ -22,8 +23,6 @@ SHUNT_SUPPLY = 230.0
 HIGH_VOLTS = 500.0
 WINDING_FARADS = (2e-10, 5e-10, 2e-9)
 """Capacitance of a high-voltage winding with its leads. Common practice."""
-MAYBE = 1.7
-"""Idle watts that nobody read, over and under by this factor. M-T4, broad."""
 COPPER_KEYS = ("primary_ohms", "secondary_ohms")
 """Figures that grow with the copper's temperature."""
 READINGS = {
@@ -152,7 +151,7 @@ def model_of(record: Transformer, belief: Belief, w: Winding) -> PieceModel | No
     REF-T-01 to REF-T-07. None where its volts or the primary's are not known.
     """
     line, idle = load_line(record, belief, w), idle_of(record, belief)
-    primary = belief.primary
+    primary = fed_whole(record, belief)
     if line is None or idle is None or primary is None or primary.coil.broken:
         return None
     supply = record.supply

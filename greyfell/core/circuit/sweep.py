@@ -104,7 +104,7 @@ class Sweep:
         if amps is None or not at[0] <= volts <= at[-1]:
             return None
         along = curve(at, [p.watts or 0.0 for p in with_watts])
-        return _with_phase(float(along(np.array([volts]))[0]), volts * amps.value)
+        return with_phase(float(along(np.array([volts]))[0]), volts * amps.value)
 
     def core_watts_at(self, volts: float) -> Quantity | None:
         """Watts without the heat of the winding's own ohms."""
@@ -118,8 +118,13 @@ class Sweep:
         return Quantity(value, low, high, basis)
 
 
-def _with_phase(watts: float, voltamperes: float) -> Quantity:
-    """Watts with what the wattmeter's phase error makes of them: tan φ times the error."""
+def with_phase(watts: float, voltamperes: float) -> Quantity:
+    """Watts with what the wattmeter's phase error makes of them: tan φ times the error, W.
+
+    >>> told = with_phase(41.5, 210.0)
+    >>> round(told.low, 1), round(told.high, 1)
+    (37.8, 45.2)
+    """
     factor = min(1.0, max(1e-3, watts / voltamperes))
     share = math.hypot(WATTS_LIMIT, PHASE * math.sqrt(1 / factor**2 - 1))
     low, high = watts * max(0.0, 1 - share), watts * (1 + share)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.errors import FieldError
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import BURNING_AMPS, short_amps
@@ -115,7 +116,7 @@ class Scene:
         """Whether an output lets amps pass that burn."""
         if self.ident is None:
             return False
-        primary = self.ident.belief.primary
+        primary = fed_whole(self.ident.record, self.ident.belief)
         return any(short_amps(w, primary) > BURNING_AMPS for w in self.ident.windings)
 
     @property

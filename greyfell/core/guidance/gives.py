@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.judgement.identification import Identification
@@ -117,7 +118,7 @@ def outputs(ident: Identification) -> list[Output]:
 
 
 def _output(ident: Identification, w: Winding) -> Output | None:
-    rating, primary = ident.belief.ratings.get(w.id), ident.belief.primary
+    rating, primary = ident.belief.ratings.get(w.id), fed_whole(ident.record, ident.belief)
     known = rating is not None and primary is not None and w.volts is not None
     if not known or w.on_mains or w.coil.broken or w.coil.unread:
         return None

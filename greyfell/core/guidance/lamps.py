@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import Idle, idle_of
 from greyfell.core.circuit.lamp import (
     GLOWS,
@@ -21,7 +22,6 @@ from greyfell.core.circuit.lamp import (
 )
 from greyfell.core.circuit.load import OWN_SHARE, USUAL_SHARE
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import LIVE_VOLTS, MAINS_RISE
@@ -90,7 +90,7 @@ def lamps_of(
     """Every winding of known volts behind the best lamp of the stores, or the fed one alone. None
     where nothing is known of what the piece draws.
     """
-    primary, idle = fed_whole(ident), idle_of(ident.record, ident.belief)
+    primary, idle = fed_whole(ident.record, ident.belief), idle_of(ident.record, ident.belief)
     if primary is None or primary.volts is None or idle is None:
         return None
     held = [i for i in stores if i.kind.key == "lamp" and i.count and not i.gone]
@@ -120,30 +120,6 @@ def _least_bad(fed: Sequence[Foretold], sizes: Sequence[float]) -> float:
     lit_by_short = [f.lamp_watts for f in fed if f.shorted == (GLOWS[2],)]
     held = [w for w in lit_by_short if w in sizes]
     return held[-1] if held else sizes[len(sizes) // 2]
-
-
-def fed_whole(ident: Identification) -> Winding | None:
-    """What the line goes on as one winding: the primary, or two halves in series on mains of their
-    volts together.
-    """
-    fed = fed_windings(ident)
-    if len(fed) < 2 or not high_region(ident.record.supply.volts):
-        return ident.belief.primary
-    one, two = fed
-    if one.volts is None or two.volts is None:
-        return None
-    coil = replace(
-        one.coil,
-        leads=(one.coil.leads[0], two.coil.leads[1]),
-        ohms=added(one.coil.ohms, two.coil.ohms),
-    )
-    return replace(one, coil=coil, volts=added(one.volts, two.volts))
-
-
-def added(one: Quantity, two: Quantity) -> Quantity:
-    """Two figures in series."""
-    basis = tuple(dict.fromkeys((*one.basis, *two.basis)))
-    return Quantity(one.value + two.value, one.low + two.low, one.high + two.high, basis)
 
 
 def _foretold(
@@ -182,7 +158,7 @@ def _loops(ident: Identification, idle: Idle, w: Winding, watts: float) -> list[
     """The loop at the middle, then at the ends of line, lamp and iron, the worst together."""
     supply, ohms = ident.record.supply.volts, w.coil.ohms.value
     middle, least, most = idle.curves
-    primary = fed_whole(ident)
+    primary = fed_whole(ident.record, ident.belief)
     volts, whole = w.volts, None if primary is None else primary.volts
     assert volts is not None
     assert whole is not None

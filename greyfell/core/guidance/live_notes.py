@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import BURNING_AMPS, TOUCH_VOLTS, most_volts, short_amps
@@ -70,7 +71,7 @@ def _tapped_high(ident: Identification) -> bool:
 
 
 def _burning(ident: Identification) -> bool:
-    primary = ident.belief.primary
+    primary = fed_whole(ident.record, ident.belief)
     return any(short_amps(w, primary) > BURNING_AMPS for w in ident.windings)
 
 

@@ -9,11 +9,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import Idle, idle_of
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance import steps
-from greyfell.core.guidance.lamps import Lamps, fed_whole, lamps_of
+from greyfell.core.guidance.lamps import Lamps, lamps_of
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.under_power import hands_off
 from greyfell.core.judgement.gates import fed_windings
@@ -33,7 +34,7 @@ def live_steps(ident: Identification) -> list[Step]:
     amps at no load, the volts of each output. Nothing where volts that a few volts at low energy
     would tell are not known, or no winding is fed.
     """
-    fed = fed_whole(ident)
+    fed = fed_whole(ident.record, ident.belief)
     if fed is None or fed.coil.broken or not ident.belief.fed:
         return []
     others = [w for w in ident.windings if w not in fed_windings(ident) and not w.coil.broken]
@@ -154,7 +155,7 @@ def _readable(ident: Identification, w: Winding) -> bool:
 
 def shorted_step(ident: Identification, shorted: Winding, limit: Quantity | None) -> Step:
     """The short-circuit test, wound up from nought until rated amps flow."""
-    fed = fed_whole(ident)
+    fed = fed_whole(ident.record, ident.belief)
     a, b = ("", "") if fed is None else fed.coil.leads
     c, d = shorted.coil.leads
     volts = engineering(SHORT_SHARE * ident.record.supply.volts, "V")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.circuit.load import (
     OWN_SHARE,
@@ -19,7 +20,6 @@ from greyfell.core.circuit.load import (
 )
 from greyfell.core.circuit.warmth import Warmth, warmth_of
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.lamps import fed_whole
 from greyfell.core.guidance.live_steps import shorted_step
 from greyfell.core.guidance.steps import Step
 from greyfell.core.judgement.gates import fed_windings, live_gate
@@ -56,7 +56,7 @@ def short_plans(ident: Identification) -> list[ShortPlan]:
     """Every winding that may be shorted, by its rating and the primary's; nothing behind a closed
     gate.
     """
-    fed = fed_whole(ident)
+    fed = fed_whole(ident.record, ident.belief)
     if fed is None or fed.volts is None or not live_gate(ident).open:
         return []
     out = []

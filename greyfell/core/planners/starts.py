@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 
 from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
@@ -50,7 +51,7 @@ def source_resistance(known: Known) -> Quantity | None:
     own = own_impedance(known.ident.record, known.ident.belief)
     if own is not None:
         return own.resistance_ohms
-    primary = known.ident.belief.primary
+    primary = fed_whole(known.ident.record, known.ident.belief)
     if primary is None or primary.coil.broken:
         return None
     ohms = primary.coil.ohms
@@ -142,7 +143,7 @@ def plate_kind(known: Known) -> str:
 
 def primary_ohms(known: Known) -> Quantity | None:
     """The primary's ohms as they were read cold."""
-    primary = known.ident.belief.primary
+    primary = fed_whole(known.ident.record, known.ident.belief)
     if primary is None or primary.coil.broken or not primary.coil.resolved:
         return None
     return primary.coil.ohms
@@ -151,7 +152,7 @@ def primary_ohms(known: Known) -> Quantity | None:
 def primary_turns(known: Known) -> float | None:
     """The primary's turns, by its volts over the volts per turn."""
     belief = known.ident.belief
-    per_turn, primary = belief.volts_per_turn, belief.primary
+    per_turn, primary = belief.volts_per_turn, fed_whole(known.ident.record, belief)
     if per_turn is None or primary is None or primary.volts is None:
         return None
     return round(primary.volts.value / per_turn.value, 1)

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from greyfell.core.circuit.equivalent import own_impedance
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.constants import FLUX_FACTOR, Z95
 from greyfell.core.figures.quantity import Quantity, exact
@@ -134,7 +135,7 @@ def _times(q: Quantity, k: float) -> Quantity:
 def iron_of(ident: Identification) -> Iron | None:
     """A piece as iron to wind on; None where neither volts per turn nor a primary is known."""
     belief, record = ident.belief, ident.record
-    primary, per_turn = belief.primary, belief.volts_per_turn
+    primary, per_turn = fed_whole(record, belief), belief.volts_per_turn
     if primary is None or per_turn is None or primary.volts is None or primary.coil.broken:
         return None
     assumed: list[str] = []

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import SMALL_ROLES
+from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen, ends_and_volts
 from greyfell.core.judgement.high import may_be_high
@@ -115,7 +116,7 @@ def _accessible(seen: Seen) -> Iterable[Facts]:
 
 def _burns(seen: Seen) -> Iterable[Facts]:
     """Outputs whose copper alone would let hundreds of amps pass."""
-    primary = seen.belief.primary
+    primary = fed_whole(seen.record, seen.belief)
     for w in seen.belief.windings:
         amps = short_amps(w, primary)
         if amps > BURNING_AMPS:
@@ -127,7 +128,7 @@ def short_amps(w: Winding, primary: Winding | None) -> float:
 
     Ohm's law; leakage, which lowers it, is left out. Nought where nothing is known. REF-T-09.
     """
-    if primary is None or w.volts is None or w is primary or w.coil.broken or may_be_high(w):
+    if primary is None or w.volts is None or w.id == primary.id or w.coil.broken or may_be_high(w):
         return 0.0
     if primary.volts is None or not may_put_out(w) or not w.coil.readings:
         return 0.0
