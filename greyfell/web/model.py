@@ -5,9 +5,11 @@ from typing import Any
 
 import numpy as np
 
+from greyfell.core.circuit.fed import fed_whole, halves
 from greyfell.core.circuit.load import short_amps
 from greyfell.core.circuit.model import PieceModel, Point
 from greyfell.core.figures.constants import DAY_CELSIUS
+from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.modelled import NEVER_SECONDS, seconds_to_limit, trips, wants
@@ -38,7 +40,7 @@ def model_shown(
     return {
         "model": model,
         "model_outputs": [m.winding for m in found],
-        "model_circuit": circuit(model, tuple(ident.belief.fed[:2])),
+        "model_circuit": circuit(model, *_fed(ident)),
         "model_load": power,
         "model_celsius": celsius,
         "model_plot": PLOT,
@@ -46,6 +48,16 @@ def model_shown(
         "model_line": load_graph(model, point),
         "model_point": _told(ident, model, point, celsius),
     }
+
+
+def _fed(ident: Identification) -> tuple[tuple[str, str], str]:
+    """The leads that the supply goes on; and, of two halves, how they are joined for it."""
+    both, fed = halves(ident.belief), fed_whole(ident.record, ident.belief)
+    if both is None or fed is None:
+        one, two = ident.belief.fed[:2]
+        return (one, two), ""
+    how = "in series" if high_region(ident.record.supply.volts) else "side by side"
+    return fed.coil.leads, f"{both[0].name} and {both[1].name} {how}"
 
 
 def _ends(model: PieceModel) -> tuple[float, float]:

@@ -241,3 +241,12 @@ def test_every_paper_says_what_is_licensed_practice_s_alone(shelf):
     """The full record and the passport."""
     for address in ("paper", "passport.html"):
         assert "Theirs alone" in page(shelf[0].get(f"/pieces/CQ-009/{address}"))
+
+
+def test_the_model_of_a_dual_primary_says_how_its_halves_are_fed(demo):
+    """On 230 V in series, from one half's lead to the other's."""
+    text = page(demo.get("/pieces/CQ-044/?at=model"))
+    drawing = text[text.index("Equivalent circuit") :]
+
+    assert "A–B and C–D in series" in drawing
+    assert ">D</text>" in drawing[: drawing.index("in brackets what is assumed")]

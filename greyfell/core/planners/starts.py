@@ -142,8 +142,8 @@ def plate_kind(known: Known) -> str:
 
 
 def primary_ohms(known: Known) -> Quantity | None:
-    """The primary's ohms as they were read cold."""
-    primary = fed_whole(known.ident.record, known.ident.belief)
+    """The primary's ohms as they were read cold; of two halves the first's."""
+    primary = known.ident.belief.primary
     if primary is None or primary.coil.broken or not primary.coil.resolved:
         return None
     return primary.coil.ohms

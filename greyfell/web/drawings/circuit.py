@@ -11,8 +11,10 @@ TOP, BOTTOM = 70.0, 214.0
 SMALL, LEAD = "t t-small", "t mono t-strong"
 
 
-def circuit(model: PieceModel, leads: tuple[str, str]) -> Drawing:
-    """The circuit with its figures, from the fed leads to the winding's. Pure."""
+def circuit(model: PieceModel, leads: tuple[str, str], joined: str = "") -> Drawing:
+    """The circuit with its figures, from the fed leads to the winding's; `joined` says how two
+    halves are fed. Pure.
+    """
     drawing = Drawing(
         WIDTH,
         HEIGHT,
@@ -44,6 +46,7 @@ def circuit(model: PieceModel, leads: tuple[str, str]) -> Drawing:
         drawing.add(path(f"M588 {BOTTOM + 16}h24m-20 5h16m-12 5h8", "rig-wire"))
         drawing.add(text(592, BOTTOM + 42, f"{model.bond} on the core", f"{SMALL} quiet", "end"))
     said = f"at {engineering(model.supply_volts, 'V')}, {engineering(model.hertz, 'Hz')}"
+    said += f", {joined}" if joined else ""
     drawing.add(text(40, 286, f"{said}; in brackets what is assumed", f"{SMALL} quiet"))
     return drawing
 
