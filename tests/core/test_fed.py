@@ -6,8 +6,10 @@ import pytest
 
 from greyfell.core.circuit.fed import fed_whole, halves
 from greyfell.core.circuit.idle import idle_of
+from greyfell.core.circuit.loss import Losses
 from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.record import NoLoad
 from greyfell.core.identify import identify
 from greyfell.core.judgement.hazards.mains import short_amps
 from greyfell.core.uses.iron import barred, iron_of
@@ -150,3 +152,26 @@ def test_model_and_rewinding_stand_on_both_halves():
     fed = fed_whole(ident.record, ident.belief)
     expected = output.volts.value / (0.1 + 8.9 * ratio**2)
     assert short_amps(output, fed) == pytest.approx(expected, rel=0.05)
+
+
+@pytest.mark.parametrize(("watts", "named"), [(5.0, False), (60.0, True)])
+def test_watts_of_both_halves_in_series_are_judged_as_of_one_primary(watts, named):
+    """5 W are a ring of 1.4 kg; 60 W are shorted turns."""
+    ident = dual(readings=[no_load("AD", 230.0, 2.0 * watts / 230.0, watts=watts)])
+    codes = {f.code for f in ident.faults}
+
+    assert bool(codes & {"shorted-turns", "excess-no-load-current"}) == named
+
+
+def test_an_output_and_a_half_are_no_series():
+    """From a half to the output nothing conducts: nothing is expected of such a pair."""
+    ident = dual()
+    losses = Losses(ident.record, ident.belief)
+    pairs = {pair: losses.of(NoLoad.model_construct(driven=pair, volts=230.0)) for pair in PAIRS}
+
+    assert pairs["A", "E"] is None
+    assert pairs["A", "D"].flux == pytest.approx(1.0, abs=0.15)
+    assert pairs["A", "B"].flux == pytest.approx(2.0, abs=0.3)
+
+
+PAIRS = (("A", "E"), ("A", "D"), ("A", "B"))

@@ -65,14 +65,32 @@ class Losses:
         if solution is None or best is None or best.family not in LOSS_PER_KG:
             return None
         i = self.belief.topology.winding_spanned(driven)
-        if i is None:
+        volts = (
+            self._in_series(solution, driven) if i is None else self._of_one(solution, i, driven)
+        )
+        if volts is None:
             return None
         per_kg, spread = LOSS_PER_KG[best.family]
         mass, mass_spread = _mass(self.record, self.belief, solution)
         self.iron = (per_kg * mass, math.hypot(spread, mass_spread))
+        return volts
+
+    def _of_one(self, solution: Solution, i: int, driven: tuple[str, str]) -> float:
+        """Design volts between two points of one winding."""
         w, _ = solution.posterior(self.belief.index, solution.unit((solution.w(i), 1.0)))
         share = self.belief.topology.coils[i].fraction_between(*driven) or 1.0
         return math.exp(w) * share
+
+    def _in_series(self, solution: Solution, driven: tuple[str, str]) -> float | None:
+        """Design volts of two halves in series, fed at a lead of each; None where it is no such
+        pair.
+        """
+        best, coils = self.belief.best, self.belief.topology.coils
+        if best is None or best.halves is None:
+            return None
+        if not all(len({*driven} & {*coils[i].leads}) == 1 for i in best.halves):
+            return None
+        return sum(self._of_one(solution, i, coils[i].leads) for i in best.halves)
 
 
 def expected_loss(record: Transformer, belief: Belief, r: NoLoad) -> Loss | None:

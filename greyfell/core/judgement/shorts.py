@@ -17,11 +17,11 @@ from greyfell.core.belief.observations import Row, near_resonance
 from greyfell.core.belief.priors import FAMILY
 from greyfell.core.belief.size import va_of
 from greyfell.core.belief.solve import LAM, A, Solution
-from greyfell.core.circuit.idle import lights_it
 from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import NoLoad, Transformer
 from greyfell.core.figures.notation import engineering, percent, span
+from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.wiring.coil import Topology
 
@@ -364,7 +364,7 @@ def _lamp(record: Transformer, belief: Belief, solution: Solution) -> Clue | Non
         winding = belief.winding_of(r.across[0])
         if not (fair and large and winding is not None and winding.on_mains):
             continue
-        by_iron = lights_it(record, belief, r)
+        by_iron = lit_by_iron(record, belief, r)
         if by_iron is True:
             continue
         return Clue(

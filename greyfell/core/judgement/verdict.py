@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.circuit.idle import lights_it
 from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.mains import high_region
+from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
 from greyfell.core.judgement.screening import (
@@ -128,7 +128,7 @@ def _wanting(live: Sequence[Any], record: Transformer, belief: Belief) -> Iterab
     bright = [
         r.id
         for r in record.standing
-        if r.kind == "lamp" and r.glow == "bright" and not lights_it(record, belief, r)
+        if r.kind == "lamp" and r.glow == "bright" and not lit_by_iron(record, belief, r)
     ]
     if bright:
         yield f"{', '.join(bright)}, a bright lamp, is not explained"
