@@ -19,12 +19,12 @@ import time
 import urllib.error
 import urllib.parse
 import urllib.request
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 import sqlalchemy as sa
+from msgspec.structs import replace
 from playwright.sync_api import sync_playwright
 from waitress import create_server
 

@@ -6,11 +6,11 @@ every time)
 """
 
 import json
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from demo_photos import drawn
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT

@@ -3,10 +3,9 @@ new winding as planned from a record with meter errors, against what the forward
 How often the ranges hold, how wide they are. Run: make projects [N=2000] [SEED=907]
 """
 
-import dataclasses
-
 import click
 import numpy as np
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.forward.loaded import loaded
@@ -91,7 +90,7 @@ def rewound(piece, made, turns, share, rng):
         shunted=high.shunted,
     )
     coupling = float(np.sqrt(1 - (1 - piece.coupling**2) * share))
-    return dataclasses.replace(piece, windings=(primary, new), coupling=coupling)
+    return replace(piece, windings=(primary, new), coupling=coupling)
 
 
 def tried(rng):

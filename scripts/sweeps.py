@@ -4,10 +4,10 @@ scripts/sweeps.py [N=2000] [--seed S]
 """
 
 import math
-from dataclasses import replace
 
 import click
 import numpy as np
+from msgspec.structs import replace
 
 from greyfell.core.circuit.sweep import ONSET, STEEP, STEP, Point, sweep_of
 from greyfell.core.figures.constants import MU0

@@ -7,9 +7,10 @@ behind a gate that opens kills; so the last column must stay nought.
 """
 
 import sys
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT

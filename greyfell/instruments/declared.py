@@ -6,7 +6,8 @@ Only queries and settings of a reading stand here; a source's output is switched
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 
@@ -16,8 +17,7 @@ FORBIDDEN = re.compile(r"OUTP|SOUR|\bINST|APPL|VOLT(?!:)\s+[0-9]|CURR(?!:)\s+[0-
 """Words of commands that set or switch an output: none is ever sent."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Function:
+class Function(Struct, frozen=True, kw_only=True):
     """One function: its unit as the jotter writes it, commands to set it and to read it, its limits
     as per cent of the figure and counts in its last place, the last place at its lowest range.
     """
@@ -32,8 +32,7 @@ class Function:
     most: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Instrument:
+class Instrument(Struct, frozen=True, kw_only=True):
     """A class of instruments: its key and title, a pattern of what it answers to *IDN?, its
     functions, seconds it may take to answer.
     """

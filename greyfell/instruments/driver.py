@@ -6,11 +6,11 @@ trouble the connection is dropped, so that a late answer is never taken for the 
 
 import re
 from contextlib import closing, suppress
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
 import pyvisa
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.instruments.declared import OVER, Function, Instrument
@@ -30,8 +30,7 @@ class NoFigure(FieldError):
     """An instrument gave no figure, and why."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Taken:
+class Taken(Struct, frozen=True, kw_only=True):
     """One figure: its text as it was sent, its value, its unit, whether it was beyond the range,
     its limits in per cent, what the instrument calls itself.
     """

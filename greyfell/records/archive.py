@@ -7,8 +7,9 @@ import json
 import zipfile
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from pathlib import PurePosixPath
+
+from msgspec import Struct
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError
@@ -44,8 +45,7 @@ MOST_ARCHIVE = 32 * 1024 * 1024
 """An archive that is sent through the page may be so large; from a file, any size."""
 
 
-@dataclass(frozen=True)
-class Brought:
+class Brought(Struct, frozen=True):
     """What became of one record of an archive: its tag, and what happened or was wrong."""
 
     name: str

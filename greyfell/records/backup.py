@@ -2,11 +2,11 @@
 
 import sqlite3
 from contextlib import closing
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 import sqlalchemy as sa
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.records.fingerprint import record_hash
@@ -73,8 +73,7 @@ def restore(folder: Path, source: Path) -> Path | None:
     return kept
 
 
-@dataclass(frozen=True)
-class Checked:
+class Checked(Struct, frozen=True):
     """What a look at a data folder found: how many of each kind, and everything wrong."""
 
     counts: dict[str, int]

@@ -2,9 +2,8 @@
 what joins the folder later joins it here.
 """
 
-from dataclasses import dataclass
-
 import sqlalchemy as sa
+from msgspec import Struct
 from sqlalchemy.orm import DeclarativeBase, Session
 
 from greyfell.records.models import (
@@ -21,8 +20,7 @@ from greyfell.records.models import (
 )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Kind:
+class Kind(Struct, frozen=True, kw_only=True):
     """One kind of thing that is kept: what it is called, its table, the folder of its files."""
 
     name: str

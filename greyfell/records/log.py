@@ -3,10 +3,11 @@ pieces meanwhile; a page costs the same however much there is.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from typing import Any
 
 import sqlalchemy as sa
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -19,8 +20,7 @@ PAGE = 60
 """So many readings stand on a page."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Entry:
+class Entry(Struct, frozen=True, kw_only=True):
     """One thing that was done: when, on which piece, what in a line, by whom, with what; why it was
     struck out.
     """

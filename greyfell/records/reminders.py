@@ -5,10 +5,10 @@ capacitor, a discharge that was begun and not ended, a meter to be proved.
 import json
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
 import sqlalchemy as sa
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.stores import PROVED
@@ -30,8 +30,7 @@ JUDGING = ("meter", "insulation-tester", "clamp")
 """Entries of the stores that lives are judged by."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Reminder:
+class Reminder(Struct, frozen=True, kw_only=True):
     """One thing to remember: the piece, what, in words; whether it is past. What stands in the
     stores has no tag.
     """

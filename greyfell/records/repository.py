@@ -8,11 +8,11 @@ import threading
 import uuid
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import sqlalchemy as sa
+from msgspec import Struct
 from sqlalchemy.orm import Session
 
 from greyfell.core.errors import FieldError, Missing
@@ -56,8 +56,7 @@ PLATE_TEXT = sa.func.json_extract(PieceRow.head, sa.text("'$.nameplate.text'"))
 """The words of a plate, as they are indexed."""
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """Something entered before: on which piece, and what was said of it then."""
 
     tag: str

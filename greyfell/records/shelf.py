@@ -1,11 +1,11 @@
 """The shelf: one conclusion kept for every piece, counted, sorted and shown a page at a time."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
+from msgspec import Struct
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
@@ -30,8 +30,7 @@ ORDERS: dict[str, tuple[Any, ...]] = {
 }
 
 
-@dataclass(frozen=True, kw_only=True)
-class Item:
+class Item(Struct, frozen=True, kw_only=True):
     """A piece on a page of the shelf: `key` is the fingerprint of the record that was concluded,
     `earlier` whether an earlier version of the program did it.
     """
@@ -43,8 +42,7 @@ class Item:
     piece_id: int
 
 
-@dataclass(frozen=True)
-class ShelfPage:
+class ShelfPage(Struct, frozen=True):
     """One page of the shelf: its pieces, how many there are in all, counts by family and by
     verdict, and the piece nearest to a screening that still lacks one.
     """
@@ -63,8 +61,7 @@ class ShelfPage:
         return max(1, -(-self.matching // PAGE))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Asked:
+class Asked(Struct, frozen=True, kw_only=True):
     """What is asked of the shelf: a family, a verdict, words of tag or title, an order, a page."""
 
     family: str = ""
@@ -157,8 +154,7 @@ def _ordered(sort: str, by_family: bool, by_verdict: bool) -> Any:
     return query
 
 
-@dataclass(frozen=True, kw_only=True)
-class Answer:
+class Answer(Struct, frozen=True, kw_only=True):
     """A piece that gives what was asked: which output, its volts and amps low and high, and whether
     it surely does.
     """

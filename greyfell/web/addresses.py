@@ -5,16 +5,15 @@ Flask's documentation calls "Lazily Loading Views"): the server answers long bef
 loaded, and `load` fetches the rest meanwhile.
 """
 
-from dataclasses import dataclass
 from functools import cached_property
 from importlib import import_module
 from typing import Any
 
 from flask import Flask, current_app
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Address:
+class Address(Struct, frozen=True):
     """Where a view answers: the rule of the address, module and function, the method."""
 
     rule: str
@@ -132,8 +131,7 @@ ADDRESSES = (
 )
 
 
-@dataclass(frozen=True)
-class View:
+class View(Struct, frozen=True, dict=True):
     """A view by its endpoint, `module.function` of this package."""
 
     endpoint: str

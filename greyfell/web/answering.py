@@ -1,6 +1,6 @@
 """Which meters of the stores answer at an address, and what each may be asked for."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.evidence.stores import Item
 from greyfell.instruments.declared import INSTRUMENTS, Instrument
@@ -12,8 +12,7 @@ ALL = "all"
 """Every figure of an instrument at once."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Answering:
+class Answering(Struct, frozen=True, kw_only=True):
     """A meter of the stores that has an address, and the class it is read as."""
 
     item: Item

@@ -2,8 +2,10 @@
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any, Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
@@ -29,8 +31,7 @@ ON = "yes"
 """What a ticked box sends."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class AskBox:
+class AskBox(Struct, frozen=True, kw_only=True):
     """One box of a planner's form: its key (dotted where nested), words and bounds, what stands in
     it, and where that comes from.
     """

@@ -3,11 +3,11 @@ below.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 from flask import current_app, jsonify, redirect, render_template, request, url_for
+from msgspec import Struct
 
 from greyfell.core.circuit.model import PieceModel
 from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
@@ -276,8 +276,7 @@ def refused(piece: Kept, at: str, error: FieldError) -> Any:
 # ------------------------------------------------------------------ the page
 
 
-@dataclass(frozen=True, kw_only=True)
-class Asked:
+class Asked(Struct, frozen=True, kw_only=True):
     """What a request asks of the page: which station, what stands in the jotter, what went wrong
     and in which field, what was stored, the form as it was typed.
     """
@@ -333,8 +332,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     return page, asked.status
 
 
-@dataclass(frozen=True)
-class Card:
+class Card(Struct, frozen=True):
     """One step as it is shown: with its hook-up, and what it needs of what there is."""
 
     step: Step

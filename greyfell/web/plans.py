@@ -1,10 +1,11 @@
 """Plans: every planner by one view and one template, from a piece or from nothing."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
 from typing import Any
 
 from flask import Response, current_app, render_template, request, url_for
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
@@ -26,8 +27,7 @@ MOST_TAGS = 200
 MOST_OFFERED, MOST_KEPT = 8, 100
 
 
-@dataclass(frozen=True)
-class Offered:
+class Offered(Struct, frozen=True):
     """What the stores hold of a kind that a planner draws on: in a few words, and each entry with
     the address that fills it in.
     """
@@ -68,8 +68,7 @@ def index() -> Any:
     return render_template("plans.html", parts=PARTS, kept=kept[:MOST_KEPT])
 
 
-@dataclass(frozen=True, kw_only=True)
-class Worked:
+class Worked(Struct, frozen=True, kw_only=True):
     """A planner as an address asks for it: the piece, the boxes, the plan or what is wrong with it,
     the drawing.
     """

@@ -5,11 +5,12 @@ as it was made, the log of welds.
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import parse_qsl
 
 from flask import Response, redirect, render_template, request, url_for
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import engineering
@@ -110,8 +111,7 @@ WINDOW_WORDS = {
 }
 
 
-@dataclass(frozen=True, kw_only=True)
-class Row:
+class Row(Struct, frozen=True, kw_only=True):
     """One use against a piece: as it is, or how it fits rewound."""
 
     use: Use

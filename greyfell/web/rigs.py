@@ -7,10 +7,11 @@ import io
 import json
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 from flask import Response, redirect, render_template, request, url_for
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
@@ -95,8 +96,7 @@ USUAL: dict[str, dict[str, Any]] = {
 """Figures that an element just put in begins with, to be changed."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Box:
+class Box(Struct, frozen=True, kw_only=True):
     """One figure of an element in the form."""
 
     name: str
@@ -104,8 +104,7 @@ class Box:
     text: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Slot:
+class Slot(Struct, frozen=True, kw_only=True):
     """One place of the row in the form: its name, its kind where it has one, kinds that may stand
     there, its boxes.
     """
@@ -117,8 +116,7 @@ class Slot:
     boxes: tuple[Box, ...]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Told:
+class Told(Struct, frozen=True, kw_only=True):
     """A rig as an address tells it: the document, what is wrong with it, the rig, its solution."""
 
     document: Mapping[str, Any]
@@ -144,8 +142,7 @@ def sheet() -> Any:
     return render_template("rig_sheet.html", **shown, steps=_steps(told.rig))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Step:
+class Step(Struct, frozen=True, kw_only=True):
     """One step of winding up: line volts, amps from the wall, where to stop, volts at the load."""
 
     volts: float

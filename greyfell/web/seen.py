@@ -5,8 +5,9 @@ it.
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import parse_quantity
@@ -16,8 +17,7 @@ from greyfell.web.drawings.marks import LEAD_COLOURS
 Document = Mapping[str, Any]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Box:
+class Box(Struct, frozen=True, kw_only=True):
     """One box: the part and key of the record it fills, its words, and its unit or its choices."""
 
     part: str

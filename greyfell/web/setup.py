@@ -3,8 +3,9 @@ set-up that the record keeps, and what is wrong in it is said on the drawing.
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Meter
@@ -20,8 +21,7 @@ from greyfell.web.stores import stores
 from greyfell.web.support import drawn
 
 
-@dataclass(frozen=True, kw_only=True)
-class Place:
+class Place(Struct, frozen=True, kw_only=True):
     """One place of the bench, in its order from the wall: its name in the form, its words, the
     kinds of the stores that may stand there, and the conductor they stand in.
     """

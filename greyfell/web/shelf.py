@@ -1,11 +1,11 @@
 """The shelf: every piece on its tag; and a new piece."""
 
 import re
-from dataclasses import replace
 from typing import Any
 
 from flask import current_app, redirect, render_template, request, url_for
 from markupsafe import Markup
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record

@@ -2,10 +2,10 @@
 what iron to look for.
 """
 
-from dataclasses import dataclass
 from typing import Any
 
 from flask import render_template, request
+from msgspec import Struct
 
 from greyfell.core.uses.every import USES, use_of
 from greyfell.core.uses.fit import Fit, fit
@@ -22,8 +22,7 @@ MOST_ASKED = 60
 BEST = 3
 
 
-@dataclass(frozen=True, kw_only=True)
-class Answer:
+class Answer(Struct, frozen=True, kw_only=True):
     """What one piece says to a job."""
 
     piece: Kept

@@ -3,8 +3,9 @@ changed of it, a bench made by hand, a row, a use, the work planned, the act.
 """
 
 import json
-from dataclasses import replace
 from functools import cache
+
+from msgspec.structs import replace
 
 from greyfell.core.danger.scene import Plan, Scene
 from greyfell.core.evidence.parse import parse_record

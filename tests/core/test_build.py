@@ -2,10 +2,9 @@
 its locks, the winding as made, the log's next change.
 """
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record

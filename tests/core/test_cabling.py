@@ -2,9 +2,8 @@
 the thinnest cable that does, what is wanting; at every edge.
 """
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.evidence.stores import parse_item
 from greyfell.core.guidance.cabling import Run, runs, shared

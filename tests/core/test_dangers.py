@@ -3,10 +3,10 @@ is told of it in words, thirty harmless ones, single failures, a body between an
 """
 
 import json
-from dataclasses import replace
 
 import pytest
 from click.testing import CliRunner
+from msgspec.structs import replace
 
 from greyfell.cli import main
 from greyfell.core.danger import scene as danger_scene

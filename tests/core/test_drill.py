@@ -2,10 +2,9 @@
 sentence, advice alone names what lies under the cloth and hurts nobody.
 """
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.drill.advice import by_advice
 from greyfell.core.drill.hookup import INSTRUMENTS, RANGES, RULES, Hookup, Mishap, mishaps

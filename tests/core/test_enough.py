@@ -2,10 +2,9 @@
 twenty of its sixty-six pairs, and no pair is asked for twice.
 """
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT

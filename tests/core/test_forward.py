@@ -3,10 +3,10 @@ accepts.
 """
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.belief.observations import observations
 from greyfell.core.errors import FieldError

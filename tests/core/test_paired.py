@@ -2,9 +2,8 @@
 turns by test turns; just inside and just outside of each.
 """
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity

@@ -5,13 +5,13 @@ Forty set-ups are made by hand with one thing wrong, 2,000 drawn at random with 
 """
 
 import json
-from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
 import jsonschema
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record

@@ -2,10 +2,9 @@
 alone, and what differs is said with both figures.
 """
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.forward.piece import Damage

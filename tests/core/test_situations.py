@@ -6,11 +6,12 @@ and one beside it that is not.
 """
 
 import json
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.cautions import said_at

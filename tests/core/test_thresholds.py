@@ -3,10 +3,10 @@ moves a constant, moves a line of these tables too.
 """
 
 import math
-from dataclasses import replace
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import VARNISHED

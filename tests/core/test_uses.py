@@ -2,11 +2,10 @@
 that, when made, lets it fit; what is refused is refused with its reason.
 """
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact

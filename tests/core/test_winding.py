@@ -3,11 +3,11 @@ path and heat: each at the bench's own figures, and just either side of what dec
 """
 
 import math
-from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact

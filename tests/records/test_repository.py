@@ -6,13 +6,13 @@ import copy
 import json
 import threading
 import warnings
-from dataclasses import replace
 
 import numpy as np
 import pytest
 import sqlalchemy as sa
 from alembic.config import Config
 from alembic.script import ScriptDirectory
+from msgspec.structs import replace
 from sqlalchemy.exc import SAWarning
 
 from greyfell.core.errors import FieldError

@@ -5,8 +5,10 @@ its limits, faults as sentences, points streamed or pasted that go on record tog
 import html
 
 import pytest
+from msgspec.structs import replace
 
 from greyfell.core.exchange.logged import logged
+from greyfell.instruments import declared
 from greyfell.instruments.declared import instrument_of
 from greyfell.instruments.standin import Device, StandIn
 from greyfell.records.repository import Repository
@@ -67,7 +69,8 @@ def test_a_figure_comes_as_a_line_of_the_jotter(metered):
 )
 def test_a_fault_is_a_sentence_and_no_line(metered, monkeypatch, fault, words):
     """Nothing to store, though nobody waits longer than half a second for it."""
-    monkeypatch.setitem(vars(instrument_of("wattmeter")), "seconds", 0.5)
+    hasty = [replace(i, seconds=0.5) for i in declared.INSTRUMENTS]
+    monkeypatch.setattr(declared, "INSTRUMENTS", hasty)
     client, uid, there = metered
     there.device.fault = fault
     said = client.post(f"/instruments/{uid}/read", {"function": "amps"}).get_json()

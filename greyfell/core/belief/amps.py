@@ -7,7 +7,8 @@ volt-amperes and amps; the section of the wire.
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.found import Rating, Winding
@@ -36,8 +37,7 @@ RATED = ("mains", "microwave", "variable")
 """Families whose volt-amperes follow from size; shunted and gapped iron limits itself."""
 
 
-@dataclass(frozen=True)
-class Witness:
+class Witness(Struct, frozen=True):
     """What one kind of evidence says: a logarithm, its spread, and its name."""
 
     mean: float

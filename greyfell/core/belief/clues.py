@@ -9,8 +9,9 @@ odd clue costs little.
 import math
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import lru_cache
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Family, Lead, Transformer
 
@@ -163,8 +164,7 @@ DECLARED_RIGHT = 0.88
 """How often an owner's belief about the family is right, where one is given. From memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Word:
+class Word(Struct, frozen=True, kw_only=True):
     """Words of a plate, a title or a part that speak for some kinds of piece."""
 
     pattern: str
@@ -249,8 +249,7 @@ def _said(plate: str, beside: str) -> tuple[tuple[Word, float], ...]:
     return tuple(found)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Plated:
+class Plated(Struct, frozen=True, kw_only=True):
     """Output volts that plates of a kind state, and how often its middle is earthed."""
 
     low: float

@@ -1,7 +1,8 @@
 """What is believed of a piece: its windings with roles, taps and volts, its family, how sure."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.polarity import Polarity
@@ -11,8 +12,7 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Topology
 
 
-@dataclass(frozen=True)
-class TapFound:
+class TapFound(Struct, frozen=True):
     """A tap: share of the turns from the first end, kind, and volts from the first end."""
 
     lead: str
@@ -21,8 +21,7 @@ class TapFound:
     volts: Quantity | None
 
 
-@dataclass(frozen=True)
-class Rating:
+class Rating(Struct, frozen=True):
     """Amps that a winding bears for good, and for one minute."""
 
     continuous: Quantity
@@ -33,8 +32,7 @@ class Rating:
         return {"continuous": self.continuous.as_json(), "minute": self.minute.as_json()}
 
 
-@dataclass(frozen=True)
-class Winding:
+class Winding(Struct, frozen=True):
     """One winding: its coil as the ohmmeter sees it, roles with probabilities, open-circuit volts
     on the fed primary.
     """
@@ -76,8 +74,7 @@ class Winding:
         return "–".join(self.coil.leads)
 
 
-@dataclass(frozen=True)
-class Belief:
+class Belief(Struct, frozen=True):
     """What the record lets believe: windings, families, and the hypotheses behind them.
 
     `best` is the leading hypothesis, `index` its place in `solution`; `outliers` are observations
@@ -100,7 +97,7 @@ class Belief:
     polarity: tuple[Polarity, ...] = ()
     voltamperes: Quantity | None = None
     ratings: Mapping[str, Rating] = field(default_factory=dict)
-    scored: tuple[tuple[Hypothesis, float], ...] = field(repr=False, default=())
+    scored: tuple[tuple[Hypothesis, float], ...] = ()
     places: tuple[int, ...] = ()
 
     @property

@@ -7,11 +7,12 @@ value's unit).
 
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from greyfell.core.belief.priors import MASS_A
@@ -99,8 +100,7 @@ STACKING = 0.95
 """Net over gross area of a stack of laminations. REF-M-04."""
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(Struct, frozen=True):
     """One observation: its kind, the readings behind it, the windings it touches, its value and
     standard deviation; of a ratio, what of that is the line's or source's wander.
     """
@@ -219,8 +219,7 @@ def _best_ohms(record: Transformer, coil: Coil) -> tuple[float, float]:
     return mean, math.hypot(sd, WARMTH_SD)
 
 
-@dataclass(frozen=True, slots=True)
-class _Spot:
+class _Spot(Struct, frozen=True):
     """Where a pair of points lies: which winding, what share of its turns, and that share's
     relative spread.
     """

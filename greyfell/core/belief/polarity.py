@@ -6,8 +6,9 @@ the meter.
 """
 
 import math
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.accuracy import limit
@@ -21,8 +22,7 @@ COUPLING_SPREAD = 0.02
 """Spread of a ratio between two windings at a few volts. Common practice."""
 
 
-@dataclass(frozen=True)
-class Polarity:
+class Polarity(Struct, frozen=True):
     """One polarity reading judged: adding, bucking or unclear; the ends that are alike; how
     sure.
     """

@@ -12,9 +12,10 @@ rated volts).
 """
 
 import math
-from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Literal
+
+from msgspec import Struct, field
 
 from greyfell.core.evidence.record import Family
 from greyfell.core.figures.mains import half_volts, high_region
@@ -39,21 +40,19 @@ SMALL_ROLES = ("lv-secondary", "filament", "bias")
 """Roles of windings that put out little."""
 
 
-@dataclass(frozen=True)
-class Spread:
+class Spread(Struct, frozen=True, dict=True):
     """A log-normal expectation: median and standard deviation of the logarithm."""
 
     median: float
     sd: float
-    mean: float = field(init=False, default=0.0)
-    """Mean of the natural logarithm."""
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "mean", math.log(self.median))
+    @cached_property
+    def mean(self) -> float:
+        """Mean of the natural logarithm."""
+        return math.log(self.median)
 
 
-@dataclass(frozen=True, kw_only=True)
-class RoleModel:
+class RoleModel(Struct, frozen=True, kw_only=True, dict=True):
     """What a winding of this role is like: design volts, copper share q, coupling ln k, and its
     bond to the core.
     """
@@ -65,16 +64,16 @@ class RoleModel:
     ohms: tuple[float, float]
     centre_tap: float = 0.05
     other_tap: float = 0.05
-    moments: tuple[float, ...] = field(init=False, default=())
-    """Mean and variance of ln volts, ln q and ln k, in a row."""
 
-    def __post_init__(self) -> None:
+    @cached_property
+    def moments(self) -> tuple[float, ...]:
+        """Mean and variance of ln volts, ln q and ln k, in a row."""
         pairs = (
             (self.volts.mean, self.volts.sd),
             (self.copper.mean, self.copper.sd),
             self.coupling,
         )
-        object.__setattr__(self, "moments", tuple(x for mean, sd in pairs for x in (mean, sd**2)))
+        return tuple(x for mean, sd in pairs for x in (mean, sd**2))
 
 
 FREE = {None: 0.97, "end": 0.02, "middle": 0.01}
@@ -124,8 +123,7 @@ A0, V0 = math.log(8e-5), math.log(0.60)
 %."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class FamilyModel:
+class FamilyModel(Struct, frozen=True, kw_only=True):
     """Size and flux of a family: a = ln(R/V²) of its primary, offset of ln v, and flux density for
     a known core.
 
@@ -212,8 +210,7 @@ SHUNTED = -0.02
 VoltsOf = Literal["own", "supply", "half", "other region"]
 
 
-@dataclass(frozen=True, kw_only=True)
-class RoleRow:
+class RoleRow(Struct, frozen=True, kw_only=True):
     """What a winding of a role is usually like, for any supply.
 
     `volts` is a median and spread of its own, or times the volts that `of` names; `copper` the

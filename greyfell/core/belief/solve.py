@@ -20,9 +20,9 @@ common practice.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.family import Hypothesis
@@ -62,8 +62,7 @@ LOG_V_OFFSET = V0 + FLUX_EXPONENT * A0
 """ln v = its own unknown − 0.47 a + this."""
 
 
-@dataclass(frozen=True, slots=True)
-class Unknowns:
+class Unknowns(Struct, frozen=True):
     """The unknowns of a piece of n windings as unit vectors, so that a line reads as it is said."""
 
     n: int
@@ -110,8 +109,7 @@ class Unknowns:
         return there - self.unit((self.w(driven), 1), (self.c(driven), -1))
 
 
-@dataclass
-class Solution:
+class Solution(Struct):
     """The posterior of every hypothesis, and what each observation is to the others.
 
     Shapes, for k hypotheses, m rows and d unknowns: log_evidence (k,), prior_mean and mean (k, d),
@@ -246,8 +244,7 @@ def solve(
     )
 
 
-@dataclass(kw_only=True)
-class _Solved:
+class _Solved(Struct, kw_only=True):
     """Posterior covariance (k, d, d), Σ⁻¹ misfit and the diagonal of Σ⁻¹ (k, m), ln |Σ| (k,)."""
 
     cov: Array
@@ -297,8 +294,7 @@ def _by_unknowns(design: Array, prior: Array, noise: Array, misfit: Array) -> _S
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Foreseen:
+class Foreseen(Struct, frozen=True, kw_only=True):
     """What a reading not taken yet would be: its logarithm's mean and spread under every hypothesis
     (k,), its line (k, d), and the covariance of the unknowns before it is taken (k, d, d).
     """
@@ -392,8 +388,7 @@ def _nearest_output(h: Hypothesis, said: float) -> int:
     return min(outs, key=lambda i: abs(h.models[i].volts.mean - said), default=h.reference)
 
 
-@dataclass(slots=True)
-class _Lines:
+class _Lines(Struct):
     """Writes observations into the design matrix (k, m, d), offsets (k, m) and noise (k, m) of all
     hypotheses at once.
     """
@@ -406,14 +401,9 @@ class _Lines:
     mean: Array
     plates: list[int]
     families: list[FamilyModel]
-    reference: NDArray[np.int_] = field(init=False)
-    low_flux: Array = field(init=False)
-    bends: Array = field(init=False)
-
-    def __post_init__(self) -> None:
-        self.reference = np.array([h.reference for h in self.found])
-        self.low_flux = np.array([f.low_flux for f in self.families])
-        self.bends = np.array([f.bend for f in self.families])
+    reference: NDArray[np.int_]
+    low_flux: Array
+    bends: Array
 
     @classmethod
     def blank(
@@ -421,6 +411,7 @@ class _Lines:
     ) -> "_Lines":
         """Nothing written yet."""
         k, m = len(found), len(rows)
+        families = [FAMILY[h.family] for h in found]
         return cls(
             design=np.zeros((k, m, unknowns.count)),
             offset=np.zeros((k, m)),
@@ -429,7 +420,10 @@ class _Lines:
             unknowns=unknowns,
             mean=mean,
             plates=_plate_targets(found, rows),
-            families=[FAMILY[h.family] for h in found],
+            families=families,
+            reference=np.array([h.reference for h in found]),
+            low_flux=np.array([f.low_flux for f in families]),
+            bends=np.array([f.bend for f in families]),
         )
 
     def write(self, j: int, row: Row) -> None:

@@ -1,7 +1,8 @@
 """Which points of a tapped primary the supply goes on, and where a tap stands by turns."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.found import TapFound
@@ -33,8 +34,7 @@ known which end lies inside. With a build b on a mean turn of length l it is 4·
 Geometry of REF-M-14; the usual most from memory."""
 
 
-@dataclass(frozen=True, slots=True)
-class Feed:
+class Feed(Struct, frozen=True):
     """Two points of a primary that the supply may go on, their share of its turns, how likely."""
 
     points: tuple[str, str]

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row
@@ -27,8 +28,7 @@ NO_OUTPUT = ("choke", "other")
 """Families whose windings are given no output volts."""
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """One normal of a mixture: its weight, mean and standard deviation, in logarithms."""
 
     weight: float

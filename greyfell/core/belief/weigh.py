@@ -7,9 +7,9 @@ owner's belief as odds (`family`, `clues`). Nothing is concluded from one of the
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from greyfell.core.belief.family import Hypothesis, family_odds, hypotheses
@@ -74,8 +74,7 @@ LAMP_TURNS, LAMP_WIDTH = 0.5, 0.2
 """Supply over a winding's volts, in logarithms, at which half of them saturate, and how sharply."""
 
 
-@dataclass(frozen=True)
-class Weighed:
+class Weighed(Struct, frozen=True):
     """Every hypothesis with its weight, what solves them, and the observations opened wide.
 
     `score` is ln weight before it was made to sum to one; `loose` maps rows to how many standard

@@ -1,9 +1,9 @@
 """A transformer's own impedance from a short-circuit test, on the side it was fed from."""
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief, Winding
@@ -25,8 +25,7 @@ LEAST_PART = 0.1
 """A part below this share of |Z| has no better figure than one of that size. House rule."""
 
 
-@dataclass(frozen=True, slots=True)
-class Impedance:
+class Impedance(Struct, frozen=True):
     """Series resistance and reactance in Ω, and whether the split between them was measured or
     assumed.
     """
@@ -36,8 +35,7 @@ class Impedance:
     measured: bool
 
 
-@dataclass(frozen=True, slots=True)
-class OwnImpedance:
+class OwnImpedance(Struct, frozen=True):
     """A piece's own impedance on its primary's side, in Ω, with ranges; the reading it comes from,
     whether the split was measured, and the covariance (2, 2) of both parts' logarithms.
     """

@@ -1,6 +1,6 @@
 """What the supply goes on, as one winding: the primary, or the two halves of a dual one."""
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer

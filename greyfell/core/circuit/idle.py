@@ -2,7 +2,8 @@
 reading at no load, or by what iron of its kind and size usually takes.
 """
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.circuit.fed import fed_whole, halves
@@ -37,8 +38,7 @@ SWEEP_SPREAD, BEYOND = 0.03, 2.0
 much more or less. From memory."""
 
 
-@dataclass(frozen=True)
-class Idle:
+class Idle(Struct, frozen=True):
     """The curve of the fed winding at its middle, and the curves that it may lie between; what it
     rests on.
     """

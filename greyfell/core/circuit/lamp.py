@@ -7,9 +7,9 @@ short high peaks whose RMS may be twice the rated volts.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import within
@@ -35,8 +35,7 @@ Figures = NDArray[np.float64]
 _SINE = np.sin((np.arange(64) + 0.5) * (math.pi / 2 / 64))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Curve:
+class Curve(Struct, frozen=True, kw_only=True):
     """Iron by its no-load current: amps RMS at its rated volts and hertz, the share of their peak
     that is a straight line, and the power of flux of the rest; watts of the core at those volts.
 
@@ -81,8 +80,7 @@ class Curve:
         )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Behind:
+class Behind(Struct, frozen=True, kw_only=True):
     """A winding behind a lamp: supply RMS, the lamp, the iron seen from the winding, its own ohms;
     `law` multiplies the lamp's amps.
     """
@@ -95,8 +93,7 @@ class Behind:
     law: float = 1.0
 
 
-@dataclass(frozen=True)
-class Lit:
+class Lit(Struct, frozen=True):
     """The loop over a cycle: amps, lamp's volts, volts of the winding's turns, all RMS."""
 
     amps: float

@@ -4,9 +4,9 @@ reduced volts, points with a known load; and what the next point should be by th
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief, Winding
@@ -57,8 +57,7 @@ Figure = Callable[[float, float, float], float]
 """Volts, resistance and reactance to one figure."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class LoadRead:
+class LoadRead(Struct, frozen=True, kw_only=True):
     """One load point at the supply's volts: ohms of the load, volts there; by how much volts,
     supply and amps may err as shares (no amps where the ohms are known); the reading.
     """
@@ -86,8 +85,7 @@ class LoadRead:
         )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Against:
+class Against(Struct, frozen=True, kw_only=True):
     """A load point beside what the earlier ones let expect; `agrees` where it lies inside."""
 
     point: LoadRead
@@ -95,8 +93,7 @@ class Against:
     agrees: bool
 
 
-@dataclass(frozen=True)
-class LoadLine:
+class LoadLine(Struct, frozen=True):
     """An output as a source: open volts, resistance and reactance on its own side, the numbers'
     logarithms with their covariance, and what it rests on.
     """

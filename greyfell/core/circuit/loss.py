@@ -1,7 +1,8 @@
 """What the iron takes with nothing joined to it: watts and amps at no load of sound iron."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import FAMILY, MASS_A
@@ -26,8 +27,7 @@ KNEE_GROWTH = 6.0
 """Amps above rated flux run away like e to this times the excess. M-12, broad."""
 
 
-@dataclass(frozen=True)
-class Loss:
+class Loss(Struct, frozen=True):
     """Watts at no load that sound iron takes, the spread of their logarithm, the flux over
     rated.
     """

@@ -4,9 +4,10 @@ all leakage behind it; every figure with its range, what it rests on, and whethe
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.circuit.fed import fed_whole
@@ -36,8 +37,7 @@ FELT = 0.1
 """A reading is worth proposing where it narrows a spread by more than this share. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Figure:
+class Figure(Struct, frozen=True, kw_only=True):
     """One figure of the circuit: its key as rigs have it, words, unit, whether it is assumed."""
 
     key: str
@@ -47,8 +47,7 @@ class Figure:
     assumed: bool
 
 
-@dataclass(frozen=True, kw_only=True)
-class Point:
+class Point(Struct, frozen=True, kw_only=True):
     """The circuit at one load: ohms, secondary volts, amps and watts, primary amps with their power
     factor, efficiency.
     """
@@ -62,8 +61,7 @@ class Point:
     efficiency: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Narrower:
+class Narrower(Struct, frozen=True, kw_only=True):
     """A reading that would narrow the answer most: its key and words, and the share by which the
     spread of volts and amps shrinks.
     """
@@ -73,8 +71,7 @@ class Narrower:
     share: float
 
 
-@dataclass(frozen=True)
-class PieceModel:
+class PieceModel(Struct, frozen=True):
     """The circuit of one output on the supply."""
 
     winding: Winding

@@ -6,12 +6,13 @@ import itertools
 import math
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief
@@ -47,8 +48,7 @@ ODD = 2.0
 Figures = NDArray[np.float64]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Point:
+class Point(Struct, frozen=True, kw_only=True):
     """One step: volts at the winding, amps, watts where they were read, the reading it is."""
 
     volts: float
@@ -57,8 +57,7 @@ class Point:
     reading: str = ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Sweep:
+class Sweep(Struct, frozen=True, kw_only=True, dict=True):
     """A sweep: its points in order of volts, those that do not belong, whether their amps were read
     by an averaging meter and are put right here, both knees (None where the
     last step has not passed them), and the ohms whose heat is taken off the watts.
@@ -271,8 +270,7 @@ def curve(volts: Sequence[float], values: Sequence[float]) -> Callable[[Figures]
     return along
 
 
-@dataclass(frozen=True)
-class Earlier:
+class Earlier(Struct, frozen=True):
     """A sweep from before a change to the iron, and what the change was."""
 
     sweep: Sweep

@@ -4,9 +4,9 @@ the volts of the winding and of the lamp behind each; the filament's law makes a
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief
@@ -39,8 +39,7 @@ KNEE_FROM, KNEE_TO = 0.3, 2.0
 Figures = NDArray[np.float64]
 
 
-@dataclass(frozen=True, kw_only=True)
-class LampRead:
+class LampRead(Struct, frozen=True, kw_only=True):
     """One lamp: its watts and volts, the supply of that minute, volts read at the winding and
     across the lamp.
     """
@@ -52,8 +51,7 @@ class LampRead:
     lamp_volts: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class ByLamps:
+class ByLamps(Struct, frozen=True, kw_only=True):
     """Amps at the supply, the onset of the knee (None where these lamps are too large to bend the
     iron), and the curve.
     """

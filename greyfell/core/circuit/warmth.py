@@ -1,7 +1,8 @@
 """How warm the iron gets by what it takes at no load, and how long it may stay on."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import within
 from greyfell.core.figures.constants import COOLING, IRON_HEAT, IRON_SURFACE
@@ -19,8 +20,7 @@ SHOTS_MINUTES = 10.0
 HOUR = 3600.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Warmth:
+class Warmth(Struct, frozen=True, kw_only=True):
     """Kelvin then (after an hour where no time is asked for) and for good, the minutes until the
     limit (None where it never comes), and how it may be used: `stays`, `minutes` or `shots`.
     """

@@ -6,7 +6,9 @@ What is not known counts as the worst of its kind; nothing here is ever called s
 
 import itertools
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
@@ -33,8 +35,7 @@ UNKNOWN_VOLTS = MAINS_RISE * 230.0
 SEES, BLIND, NONE = "opens at 30 mA", "sees nothing", "sees nothing: the current stays inside"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Contact:
+class Contact(Struct, frozen=True, kw_only=True):
     """Two points with a body across them: most volts, amps through the lowest body of twenty, the
     zone at the time it lasts, what a residual-current device ahead does; whether the volts are
     known or the worst that may be; after which failure.

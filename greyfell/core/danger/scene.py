@@ -1,8 +1,9 @@
 """What a danger may look at: a piece, the row it feeds, what it is to become, the act at hand."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
@@ -24,8 +25,7 @@ OLD_WORDS = ("cloth", "cotton", "asbestos", "brittle", "dent", "crack", "burnt",
 """Words of a look that tell of age or damage."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Plan:
+class Plan(Struct, frozen=True, kw_only=True):
     """What a piece is to become: the use, what is wound, the keys of the work and of the joint,
     turns added to its primary.
     """
@@ -41,8 +41,7 @@ class Plan:
         return bool(set(keys) & set(self.works))
 
 
-@dataclass(frozen=True)
-class Scene:
+class Scene(Struct, frozen=True, dict=True):
     """One look at the bench: a piece with what is believed of it, a row that is solved, a plan, the
     act that is next. Any of them may be missing.
     """

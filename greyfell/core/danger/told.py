@@ -1,8 +1,9 @@
 """A danger as it is told, and what declares one."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.danger.scene import Scene
 
@@ -22,8 +23,7 @@ MOST_WORDS = 10
 Facts = dict[str, str]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Danger:
+class Danger(Struct, frozen=True, kw_only=True):
     """One danger: its code, numbers of the catalogue, how near, how grave, a headline of at most
     ten words, the reason, what to do instead, the source.
     """
@@ -60,8 +60,7 @@ class Danger:
         }
 
 
-@dataclass(frozen=True, kw_only=True)
-class DangerRule:
+class DangerRule(Struct, frozen=True, kw_only=True):
     """One danger, declared: when it stands on a scene, and in which words; words in braces are
     filled in by `when`, once for every time it stands.
     """

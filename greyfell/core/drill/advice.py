@@ -3,10 +3,10 @@ at random, for comparison.
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from greyfell.core.drill.hookup import Hookup, Mishap, mishaps
 from greyfell.core.drill.irons import OfHidden
@@ -40,8 +40,7 @@ BOND = {"kind": "dc_drop", "across": ["earth", "core"], "volts": 0.4, "amps": 10
 """The bond of a practice bench, which is sound."""
 
 
-@dataclass
-class Answer:
+class Answer(Struct):
     """How a hidden piece was answered: what is concluded, readings taken, what would have
     happened, the moves one by one.
     """

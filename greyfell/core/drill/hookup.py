@@ -5,8 +5,9 @@ Nothing here powers anything: it is said, with volts and places, what power woul
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import Protocol
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import engineering
@@ -51,8 +52,7 @@ POINTS = {"stop": 40, "wrong": 15, "waste": 5}
 a wrong figure; one that tells nothing."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Hookup:
+class Hookup(Struct, frozen=True, kw_only=True):
     """A source on a pair with its volts, an instrument on a pair, its jack and range, how it is
     held, whether the core is bonded to earth and other leads are covered, which pair is shorted.
     """
@@ -107,8 +107,7 @@ class Iron(Protocol):
         """What would burn behind the line, in words; empty where it is sound or not known."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Mishap:
+class Mishap(Struct, frozen=True, kw_only=True):
     """What would have happened: its code, how grave, the sentence, and which reading beforehand
     would have shown it.
     """
@@ -124,8 +123,7 @@ class Mishap:
         return POINTS[self.grave]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Rule:
+class Rule(Struct, frozen=True, kw_only=True):
     """One wrong move, declared."""
 
     code: str

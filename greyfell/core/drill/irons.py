@@ -2,7 +2,7 @@
 believed.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.errors import FieldError
@@ -24,8 +24,7 @@ UNKNOWN_KILOVOLTS = 2000.0
 """Volts of a winding that may be HV and of which nobody knows more. From memory."""
 
 
-@dataclass(frozen=True)
-class OfHidden:
+class OfHidden(Struct, frozen=True):
     """A hidden piece, with its truth."""
 
     hidden: Hidden
@@ -68,8 +67,7 @@ class OfHidden:
         return next((BURNS[f] for f in self.hidden.faults if f in BURNS), "")
 
 
-@dataclass(frozen=True)
-class OfBelief:
+class OfBelief(Struct, frozen=True):
     """One's own piece as its record has it: what is not known counts as the worst."""
 
     ident: Identification

@@ -3,7 +3,8 @@ by the program; what is checked is the record.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.drill.hookup import Mishap
 from greyfell.core.guidance.goals import primary_proved
@@ -14,8 +15,7 @@ HIGH_OHMS = 7e6
 """Two barriers' worth of insulation. IEC 61558-1, from memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Lesson:
+class Lesson(Struct, frozen=True, kw_only=True):
     """One lesson: the piece it is given on, its task, why it comes here, and its check."""
 
     key: str

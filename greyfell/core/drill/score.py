@@ -1,7 +1,8 @@
 """How an answer is scored: by truth, safety, and readings against those of a good bench."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.drill.advice import Answer, by_advice
 from greyfell.core.drill.hookup import Mishap
@@ -28,8 +29,7 @@ FAULT_WORDS = {
 """Faults that may be named, in words."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Named:
+class Named(Struct, frozen=True, kw_only=True):
     """What somebody says a hidden piece is: family, fault ("" for sound), open volts of its highest
     output where they are told.
     """
@@ -39,16 +39,14 @@ class Named:
     volts: float | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Asked:
+class Asked(Struct, frozen=True, kw_only=True):
     """On what an answer was given: readings taken, and whether they tell the family."""
 
     taken: int
     borne: bool
 
 
-@dataclass(frozen=True, kw_only=True)
-class Scored:
+class Scored(Struct, frozen=True, kw_only=True):
     """The score with its parts in words, the truth, and a good bench's way."""
 
     points: int

@@ -6,8 +6,9 @@ value's unit).
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS
 
@@ -154,8 +155,7 @@ def _written(value: float) -> float:
     return float(10 ** min(zeros, max(0, len(text) - 2)))
 
 
-@dataclass(frozen=True, slots=True)
-class OhmReading:
+class OhmReading(Struct, frozen=True):
     """One ohms figure between two points: probes taken off, with limits. `ohms` is infinite for
     open, `probes` what was taken off.
     """

@@ -3,8 +3,9 @@
 import math
 import re
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any, NoReturn
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, MOVES, last_place
@@ -74,8 +75,7 @@ Said = dict[str, Any]
 """A reading as a document."""
 
 
-@dataclass(frozen=True)
-class Jotted:
+class Jotted(Struct, frozen=True):
     """What a line was understood to say: a reading to append, one to strike out, or what the probes
     read shorted; and the same in words.
     """
@@ -86,8 +86,7 @@ class Jotted:
     zero: float | None = None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Hand:
+class Hand(Struct, frozen=True, kw_only=True):
     """How the meter in hand stands: the range its dial was set to and what its probes read shorted,
     Ω, where the person said so; `last` is the reading that “undo” strikes out.
     """

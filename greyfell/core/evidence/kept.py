@@ -5,8 +5,9 @@ bound: then what cannot be read is named and left out, and the rest opens.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -33,8 +34,7 @@ WHOLE = (
 """What stands in a record once."""
 
 
-@dataclass(frozen=True)
-class LeftOut:
+class LeftOut(Struct, frozen=True):
     """What could not be weighed: the reading's id, or the name of another part; and why."""
 
     what: str

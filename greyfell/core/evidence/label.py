@@ -7,7 +7,8 @@ and oven capacitors: IEC 60252-1, from memory.
 
 import math
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import engineering, parse_quantity
@@ -24,8 +25,7 @@ USUAL = (0.5e-6, 1.3e-6)
 """What an oven's capacitor holds, farads. REF-R-T3."""
 
 
-@dataclass(frozen=True)
-class Charged:
+class Charged(Struct, frozen=True):
     """One way to read the label: farads, the crest volts, and the energy it would hold."""
 
     farads: float
@@ -34,8 +34,7 @@ class Charged:
     words: str
 
 
-@dataclass(frozen=True)
-class Label:
+class Label(Struct, frozen=True):
     """A label as understood: its words explained one by one, and every way to read it."""
 
     explained: tuple[tuple[str, str], ...]

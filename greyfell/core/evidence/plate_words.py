@@ -3,11 +3,11 @@ isolation by IEC 61558 and IEC 60417, abbreviations by common practice.
 """
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Word:
+class Word(Struct, frozen=True):
     """One mark or abbreviation: how it is found, and what it means."""
 
     pattern: str
@@ -52,8 +52,7 @@ NAMED = re.compile(r"61558-[\d-]+|IP\s?\d\d|ta\s*\d+|tw\s*\d+|U20|U0|S[123]|\b(1
 MOST_ASKED = 3
 
 
-@dataclass(frozen=True)
-class Explained:
+class Explained(Struct, frozen=True):
     """A plate's marks with their meanings, and the figures whose unit is to be asked for."""
 
     told: tuple[tuple[str, str], ...]

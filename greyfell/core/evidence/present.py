@@ -5,9 +5,10 @@ Common practice, taken strictly: a change voids everything it might have touched
 written down about it (which leads, which winding) is taken to have touched more rather than less.
 """
 
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Change, Transformer, ends_of
 
@@ -30,8 +31,7 @@ RETIRING = ("winding-removed",)
 """Changes after which the leads they name are no more."""
 
 
-@dataclass(frozen=True)
-class Superseded:
+class Superseded(Struct, frozen=True):
     """A reading that no longer counts, and the change that may have touched it."""
 
     reading: str

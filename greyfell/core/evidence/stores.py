@@ -9,10 +9,11 @@ is guessed.
 import json
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
+from msgspec import Struct, field
+from msgspec.structs import replace
 from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError, within
@@ -24,8 +25,7 @@ MOST_ITEMS, MOST_COUNT, MOST_WORDS, MOST_NOTE = 5000, 100_000, 120, 1000
 KNOWN_KEYS = ("id", "kind", "title", "count", "note", "donor", "gone")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Figure:
+class Figure(Struct, frozen=True, kw_only=True):
     """One rating of a kind: its key with the SI unit in its name, its words, unit and bounds; or
     words of their own where `choices` or `words` say so; or a day, where `dated` says so.
     """
@@ -105,8 +105,7 @@ MEASURES = {
 """The unit table's name of each sign."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class StoreKind:
+class StoreKind(Struct, frozen=True, kw_only=True):
     """One kind of thing in the stores: its key, what one and many are called, the group it stands
     in, what it is drawn like, its figures in order; `lead` is the figure that a short list shows.
     """
@@ -123,8 +122,7 @@ class StoreKind:
         return next((f for f in self.figures if f.key == key), None)
 
 
-@dataclass(frozen=True)
-class Item:
+class Item(Struct, frozen=True):
     """One entry of the stores: its id, kind, title, how many, its figures, a note, where it came
     from, and why it is gone where it is; `more` are keys that were not known.
     """

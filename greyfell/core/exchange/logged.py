@@ -6,7 +6,8 @@ import csv
 import io
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 
@@ -24,8 +25,7 @@ ALONE = re.compile(r"^\s*([mµuk]?)([VAW])(?: ?AC| ?rms)?\s*$")
 MOST_LINES, LONGEST = 2000, 400
 
 
-@dataclass(frozen=True, kw_only=True)
-class Logged:
+class Logged(Struct, frozen=True, kw_only=True):
     """One point of a log: volts, amps, and watts where they were logged."""
 
     volts: float

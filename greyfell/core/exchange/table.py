@@ -6,9 +6,10 @@ import csv
 import io
 import json
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -36,8 +37,7 @@ ahead, which is taken off again on the way in. Common practice against formulas 
 YES, NO = ("yes", "true", "1", "x"), ("no", "false", "0")
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     """One row of a table that came in: its number as a spreadsheet counts, the reading it was
     understood as and how that is told; or what is wrong. `here` where it is on record already.
     """

@@ -1,13 +1,13 @@
 """Figures and what they rest on: a value, its range, its basis."""
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError, within
 
 
-@dataclass(frozen=True, slots=True)
-class Quantity:
+class Quantity(Struct, frozen=True):
     """A figure with its range and what it rests on. SI units; low and high bound a 95 % interval
     unless said otherwise.
 

@@ -1,7 +1,8 @@
 """Conductors: gauges, standard sizes, ohms, heating. IEC 60028, IEC 60889, IEC 60228, ASTM B258."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import within
 from greyfell.core.figures.constants import COPPER_OHM_M, COPPER_PER_K, DAY_CELSIUS
@@ -52,8 +53,7 @@ HOT_SPOT_KELVIN = (10.0, 15.0)
 """How much hotter than the mean of a winding its hottest place is. Common practice."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Metal:
+class Metal(Struct, frozen=True, kw_only=True):
     """A conductor's metal: resistivity Ω·m and its coefficient per K at 20 °C, density kg/m³, T0 of
     the resistance line for winding rises °C, and β and K of adiabatic heating.
     """

@@ -12,9 +12,9 @@ docs/references.md.
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import FieldError, within
@@ -26,8 +26,7 @@ _THETA = (np.arange(64) + 0.5) * (math.pi / 2 / 64)
 _SINE = np.sin(_THETA)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Steel:
+class Steel(Struct, frozen=True, kw_only=True):
     """A sheet's field strength above 0.7 T: H = straight·B + steep·B^power, A/m for T. REF-M-11."""
 
     straight: float
@@ -46,8 +45,7 @@ ORIENTED = Steel(straight=14.0, steep=0.135, power=14.0)
 practice; EN 10107 guarantees the latter (from memory)."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Iron:
+class Iron(Struct, frozen=True, kw_only=True):
     """The core: net area m², flux path m, total gap m, mass kg, sheet (its curve, loss at 1.5 T
     50 Hz W/kg, initial μr).
     """
@@ -89,8 +87,7 @@ class Iron:
         return b / (MU0 * fundamental)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Wound:
+class Wound(Struct, frozen=True, kw_only=True):
     """One winding: its leads at fractions of the turns from 0 to 1 ("core" allowed), turns, bare
     wire, mean turn.
     """
@@ -123,8 +120,7 @@ class Wound:
         return self.ohms * (fraction + self.growth * (fraction * fraction - fraction))
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Damage:
+class Damage(Struct, frozen=True, kw_only=True):
     """One fault: kind `open`, `shorted-turns`, `to-core`, `between`, `leak`; where, and through how
     many ohms.
     """
@@ -138,8 +134,7 @@ class Damage:
     turns: float = 0.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Attached:
+class Attached(Struct, frozen=True, kw_only=True):
     """A capacitor or filter still on two points: farads, and the ohms of its bleeder."""
 
     between: tuple[str, str]
@@ -152,8 +147,7 @@ class Attached:
             within("ohms", self.ohms, above=0)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Piece:
+class Piece(Struct, frozen=True, kw_only=True):
     """A transformer as it is: iron, windings, coupling of the shunted ones at rated flux, damage,
     leads on the core, what is still attached.
     """

@@ -2,15 +2,14 @@
 does not stop. Each says where it stands. Common practice and IEC 60479, IEC 61140, told shortly.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 POWER, ISOLATED, RIG, TRIPS, DANGERS = "power", "isolated", "rig", "trips", "dangers"
 PLACES = (POWER, ISOLATED, RIG, TRIPS, DANGERS)
 """Pages that have acts with a question beside them."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Short:
+class Short(Struct, frozen=True, kw_only=True):
     """One question with its answer of a sentence or two, the pages it stands on, its source."""
 
     key: str

@@ -1,8 +1,9 @@
 """Where a reading falls: the usual range, the reading as a mark on it, and one sentence."""
 
 import math
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.figures.notation import engineering
@@ -25,8 +26,7 @@ USUAL = 0.8
 Range = tuple[float, float] | None
 
 
-@dataclass(frozen=True)
-class Band:
+class Band(Struct, frozen=True):
     """A reading on its scale: points, value with probes off (infinite for open), usual range, mood
     and sentence; `limit` is what the reading may err by.
     """
@@ -55,8 +55,7 @@ class Band:
         return engineering(self.ohms, "Ω")
 
 
-@dataclass(frozen=True)
-class _Said:
+class _Said(Struct, frozen=True):
     """What is said of a reading."""
 
     usual: Range

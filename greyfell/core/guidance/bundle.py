@@ -4,7 +4,9 @@ first ohm. Common practice.
 """
 
 from collections import defaultdict
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead, Transformer
@@ -14,8 +16,7 @@ BELIEVED = 0.5
 """From this chance the family's bundle is drawn; a declared one always. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Strand:
+class Strand(Struct, frozen=True, kw_only=True):
     """One winding of an expected bundle: its words, roles, so many leads, whether a sound piece may
     lack it, and what its absence means. `leads` are those on the bench that fill it.
     """
@@ -28,8 +29,7 @@ class Strand:
     leads: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Bundle:
+class Bundle(Struct, frozen=True):
     """An expected bundle as it is filled: its strands, what is said of missing and extra leads, and
     the strand of each lead that no lead on the bench can be.
     """
@@ -171,8 +171,7 @@ def _room(strands: tuple[Strand, ...]) -> str:
     return f"room for {', '.join(open_)}" if open_ else "the bundle is full without them"
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """Leads that may be one winding, and what proposes it."""
 
     leads: tuple[str, ...]

@@ -3,7 +3,8 @@ that its breaker asks for, the cable it is cut from, what is wanting.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.guidance.joined import Wiring
@@ -17,8 +18,7 @@ SOCKET_AMPS = 16.0
 """The breaker ahead where nobody said another."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Run:
+class Run(Struct, frozen=True, kw_only=True):
     """One run: its words, how many conductors, metres of each, amps of the breaker or fuse that
     guards it.
     """
@@ -40,8 +40,7 @@ class Run:
         return self.conductors * self.metres
 
 
-@dataclass(frozen=True, kw_only=True)
-class Laid:
+class Laid(Struct, frozen=True, kw_only=True):
     """A run and the cable it is cut from: its title and section, metres left of it; or neither,
     and why.
     """
@@ -71,8 +70,7 @@ def runs(plan: Wiring, socket_amps: float = SOCKET_AMPS) -> list[Run]:
     ]
 
 
-@dataclass
-class _Reel:
+class _Reel(Struct):
     """A cable at hand while it is cut from."""
 
     title: str

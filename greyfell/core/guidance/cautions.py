@@ -5,11 +5,10 @@ in `judgement.handling`.
 All of it is common practice unless a sentence's source says otherwise.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, kw_only=True)
-class Caution:
+class Caution(Struct, frozen=True, kw_only=True):
     """One sentence, and the acts it is said at."""
 
     sentence: str

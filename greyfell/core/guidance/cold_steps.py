@@ -5,7 +5,8 @@ identity and place.
 
 import math
 from collections.abc import Iterable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Reading, Transformer

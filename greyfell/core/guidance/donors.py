@@ -5,8 +5,9 @@ Sequences and figures are common practice; masses and classes from memory.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import checked
@@ -14,16 +15,14 @@ from greyfell.core.evidence.record import Donor
 from greyfell.core.figures.quantity import Quantity
 
 
-@dataclass(frozen=True, kw_only=True)
-class Dismantle:
+class Dismantle(Struct, frozen=True, kw_only=True):
     """One card of taking a donor apart: what is done, and whether a photo is worth taking first."""
 
     do: str
     photo: bool = False
 
 
-@dataclass(frozen=True, kw_only=True)
-class DonorKind:
+class DonorKind(Struct, frozen=True, kw_only=True):
     """A kind of donor: its key, what it is called, the family its iron has, the stores' kinds it
     usually holds, and how it is taken apart, in order.
     """

@@ -5,7 +5,8 @@ likely slip where it lies outside.
 import itertools
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.accuracy import limit
@@ -27,8 +28,7 @@ resistance on a winding that is not joined. Common practice."""
 Pair = tuple[str, str]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Slip:
+class Slip(Struct, frozen=True, kw_only=True):
     """A share of the expected volts, and what usually stands behind it."""
 
     share: float
@@ -47,8 +47,7 @@ SLIPS = (
 """Slips by how many times the expected volts they show. Common practice."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Expected:
+class Expected(Struct, frozen=True, kw_only=True):
     """One pair before power: what it is, its volts on the supply, whether a hand-held meter may be
     on it and else the other way; afterwards the reading, its volts, and what they mean.
     """

@@ -3,8 +3,9 @@ answers a question such as “5 A at 12 V for an hour”.
 """
 
 import re
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
@@ -20,8 +21,7 @@ here the amps of one minute are asked, which hold for that minute only. Common p
 MOST_VOLTS, MOST_AMPS = 1e5, 1e5
 
 
-@dataclass(frozen=True, kw_only=True)
-class Output:
+class Output(Struct, frozen=True, kw_only=True):
     """One output: its ends, open volts low and high, the ohms behind them, amps for good and for a
     minute, low and high each.
     """
@@ -46,8 +46,7 @@ class Output:
         }
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """Volts and amps asked for; `brief` where a minute is enough."""
 
     volts: float

@@ -5,7 +5,8 @@ A goal orders tests among their like; it never skips the capacitor, a stop, or t
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.guidance.steps import Step
@@ -24,8 +25,7 @@ TOLD_VOLTS = 1.1
 """Volts are known for a use where their range is no wider than this factor. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Need:
+class Need(Struct, frozen=True, kw_only=True):
     """One thing that a goal needs on record: in words, the kinds of tests that give it, minutes,
     what is used, and whether it is there.
     """
@@ -37,8 +37,7 @@ class Need:
     there: Callable[[Identification], bool]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Goal:
+class Goal(Struct, frozen=True, kw_only=True):
     """One goal: its key, title, needs in order, and why a piece can never reach it."""
 
     key: str
@@ -52,8 +51,7 @@ class Goal:
         return tuple(dict.fromkeys(k for need in self.needs for k in need.kinds))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Standing:
+class Standing(Struct, frozen=True, kw_only=True):
     """How a goal stands on a piece: what is lacking, minutes of it, what to borrow, why it can
     never be, which tests of those proposed need not be done for it.
     """

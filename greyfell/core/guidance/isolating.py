@@ -4,9 +4,10 @@ used for, and when it is tested again.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
@@ -36,8 +37,7 @@ NOT_MARKED = (
 )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Barrier:
+class Barrier(Struct, frozen=True, kw_only=True):
     """Mains against one winding: its name, what insulation was read (words and reading), its
     grade.
     """
@@ -48,8 +48,7 @@ class Barrier:
     grade: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Line:
+class Line(Struct, frozen=True, kw_only=True):
     """One line of the report: what, what was found, whether it holds (None: not read)."""
 
     what: str
@@ -57,8 +56,7 @@ class Line:
     holds: bool | None
 
 
-@dataclass(frozen=True, kw_only=True)
-class Report:
+class Report(Struct, frozen=True, kw_only=True):
     """The report: barriers, the other lines, the grade of the whole, why, what it may be used for
     and not, the day of the next test ("" where nothing was tested), whether that is past.
     """

@@ -3,7 +3,8 @@ that may be switched, what opens both poles, what the wires must bear. None with
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.guidance.isolating import LIKE_HALVES
@@ -17,8 +18,7 @@ BREAKERS = (0.5, 1.0, 2.0, 3.0, 4.0, 6.0, 10.0, 16.0)
 """A, of two poles. IEC 60898-1, and small ones of IEC 60934."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Position:
+class Position(Struct, frozen=True, kw_only=True):
     """One position: its name, leads that are joined to one another, leads on each pole of the
     outlet, open volts, amps that the windings bear.
     """
@@ -37,8 +37,7 @@ class Position:
         return f"{joined}; L from {' and '.join(self.line)}, N from {' and '.join(self.neutral)}"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wiring:
+class Wiring(Struct, frozen=True, kw_only=True):
     """The whole: leads of the feed, positions, the output's breaker, mm² of its wires, why it is
     not wired.
     """

@@ -3,8 +3,9 @@ volts and amps, where it went, when and by whom it was read last.
 """
 
 import math
-from dataclasses import dataclass
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.present import points_of
@@ -23,8 +24,7 @@ LIVE_SHARE = 0.8
 """From this share of the supply's volts on the winding a reading confirms it live. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Label:
+class Label(Struct, frozen=True, kw_only=True):
     """One lead's label, as words; `kills` where its volts can be touched with harm or are not
     known.
     """
@@ -42,8 +42,7 @@ class Label:
     kills: bool
 
 
-@dataclass(frozen=True, kw_only=True)
-class TagLine:
+class TagLine(Struct, frozen=True, kw_only=True):
     """One winding as the tag tells it: its two points, what it is, its volts between them, how it
     is known.
     """

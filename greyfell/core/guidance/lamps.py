@@ -4,7 +4,9 @@ it is shorted, and the volts that stand on every other winding meanwhile.
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.equivalent import own_impedance
@@ -39,8 +41,7 @@ DARK_PROVES = (
 )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Meanwhile:
+class Meanwhile(Struct, frozen=True, kw_only=True):
     """The volts of another winding while this one is fed behind the lamp."""
 
     name: str
@@ -52,8 +53,7 @@ class Meanwhile:
         return self.volts.high > LIVE_VOLTS
 
 
-@dataclass(frozen=True, kw_only=True)
-class Foretold:
+class Foretold(Struct, frozen=True, kw_only=True):
     """One lamp ahead of one winding: every glow that a sound winding may show, every glow with
     another shorted, the lamp's watts, the volts left on it and on the others.
     """
@@ -72,8 +72,7 @@ class Foretold:
         return GLOWS[2] not in self.sound and self.shorted == (GLOWS[2],)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Lamps:
+class Lamps(Struct, frozen=True, kw_only=True):
     """What lamps show on the windings of a piece: the lamp to take (None where none tells), the
     lamps that would tell, every winding behind the lamp taken, and what it rests on.
     """

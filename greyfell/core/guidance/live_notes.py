@@ -3,7 +3,8 @@ bench and of what people believe, each with its condition, its reason and what t
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
@@ -18,8 +19,7 @@ MAINS_LIKE = (90.0, 270.0)
 rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class LiveNote:
+class LiveNote(Struct, frozen=True, kw_only=True):
     """One sentence at the act: its code, headline, reason and what instead, the hazards of the
     catalogue it meets, when it stands, and its source.
     """

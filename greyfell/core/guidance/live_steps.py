@@ -6,7 +6,8 @@ apart and fixed, the core bonded, nobody near, no probe on HV. Its ratio at a fe
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole

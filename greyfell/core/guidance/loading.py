@@ -3,7 +3,8 @@ its rating, what to expect; and the load line, every point beside what the earli
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.equivalent import own_impedance
@@ -31,8 +32,7 @@ USUAL_WATTS = 1.6
 """Watts at no load that nobody read, over and under by this factor. M-T4, broad."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class ShortPlan:
+class ShortPlan(Struct, frozen=True, kw_only=True):
     """One winding to short: the step, the most primary amps, the volts that bring them, seconds."""
 
     winding: str
@@ -42,8 +42,7 @@ class ShortPlan:
     seconds: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Output:
+class Output(Struct, frozen=True, kw_only=True):
     """One output under load: its line, a dead short at full volts, every point read."""
 
     winding: Winding

@@ -4,7 +4,8 @@ reach the reading is never proposed for it. Common practice.
 """
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.stores import Item
@@ -47,8 +48,7 @@ def _at_mains_hertz(item: Item) -> bool:
     return bool((item.figures.get("hertz") or 0.0) <= IRON_HERTZ)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Need:
+class Need(Struct, frozen=True, kw_only=True):
     """One thing an act needs: its words, the stores' kinds that may be it, whether an entry reaches
     the reading.
     """
@@ -85,8 +85,7 @@ BOLT = Need(words="lugs or a bar to bolt the short with", kinds=("lug",))
 DEVICE = Need(words="a residual-current device", kinds=("residual-current-device",))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Method:
+class Method(Struct, frozen=True, kw_only=True):
     """How some acts are done: the meter's mode, range, jacks and zero; what it is proved on; what
     is needed.
     """
@@ -169,8 +168,7 @@ INSTRUMENTS = ("meter", "bench-supply", "source", "inductance-meter", "insulatio
 """Stores that hold one of these describe the bench: what is not there is not had."""
 
 
-@dataclass(frozen=True)
-class Means:
+class Means(Struct, frozen=True):
     """What an act needs and what there is: pairs of words and the entry's title, or "" for what is
     missing; whether the stores describe the bench at all.
     """

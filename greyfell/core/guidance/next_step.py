@@ -9,8 +9,10 @@ stays closed while a cold test that could condemn is missing. The words of every
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.record import Reading
@@ -163,8 +165,7 @@ def _salvage(ident: Identification) -> list[Step]:
 # ------------------------------------------------------------------ low energy
 
 
-@dataclass(frozen=True)
-class Test:
+class Test(Struct, frozen=True):
     """A test that may be worth taking: what it would observe, and how it is told."""
 
     __test__ = False  # a test of the bench, not of ours

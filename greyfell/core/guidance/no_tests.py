@@ -3,11 +3,11 @@ speaks of it. Common practice.
 """
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class NoTest:
+class NoTest(Struct, frozen=True):
     """One thing that tells nothing: the words that speak of it, and what to do instead."""
 
     words: re.Pattern[str]

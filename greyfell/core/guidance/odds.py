@@ -3,8 +3,9 @@ with it.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -14,8 +15,7 @@ SHOWN = 0.02
 """A family that had and has less than this is not drawn. House rule."""
 
 
-@dataclass(frozen=True)
-class Moved:
+class Moved(Struct, frozen=True):
     """One family's chance before and after."""
 
     family: str

@@ -1,12 +1,11 @@
 """What a step asks of a number pad: the units it may be read in, words in place of a figure."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.guidance.steps import Step
 
 
-@dataclass(frozen=True, kw_only=True)
-class Pad:
+class Pad(Struct, frozen=True, kw_only=True):
     """The keys of one step: each unit as it is shown and as it is typed, and words that stand for a
     whole reading.
     """

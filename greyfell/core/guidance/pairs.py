@@ -4,9 +4,10 @@ says nothing, contradicting, or not read; and the one that would tell most.
 
 import math
 from collections.abc import Container, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
+
+from msgspec import Struct
 
 from greyfell.core.guidance.bands import Band
 from greyfell.core.guidance.steps import Step
@@ -27,8 +28,7 @@ STATES: dict[State, str] = {
 CORE = "core"
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """One pair: its points, its state, what it read in short, the readings of it, a sentence."""
 
     points: tuple[str, str]
@@ -38,8 +38,7 @@ class Cell:
     sentence: str
 
 
-@dataclass(frozen=True)
-class Block:
+class Block(Struct, frozen=True):
     """A winding among the points: the first and last place it takes, and its words."""
 
     first: int
@@ -48,8 +47,7 @@ class Block:
     words: str
 
 
-@dataclass(frozen=True)
-class Worth:
+class Worth(Struct, frozen=True):
     """About how many more pairs are worth reading: the fewest, the most. Both 0 is enough.
 
     Give or take one: a reading may show that a winding does not carry the mains after all, and what
@@ -65,8 +63,7 @@ class Worth:
         return f"{self.least}" if self.least == self.most else f"{self.least} to {self.most}"
 
 
-@dataclass(frozen=True)
-class Fan:
+class Fan(Struct, frozen=True):
     """The pairs of a piece: its points in the order of its windings, the core last; a cell for each
     pair; the windings; the pair that would tell most; how many are not read.
     """

@@ -3,15 +3,15 @@ one falls into, and what other readings mean. Common practice where no source st
 """
 
 import math
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import as_read, parse_quantity, span
 
 
-@dataclass(frozen=True, kw_only=True)
-class PartTest:
+class PartTest(Struct, frozen=True, kw_only=True):
     """One test of a kind of part: what is done, the unit, the band of a sound one (`open` where it
     must read OL), and what a reading below or above the band means.
     """
@@ -139,8 +139,7 @@ OPEN_WORDS = ("ol", "open", "o")
 SIGNS = {"ohm": "Ω", "farad": "F", "volt": "V"}
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Struct, frozen=True):
     """What a reading of a part says: sound or not, and the sentence."""
 
     sound: bool

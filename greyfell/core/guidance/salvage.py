@@ -7,9 +7,10 @@ REF-R-06 and R-08 for how long and for what comes back; the rest common practice
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Statement
@@ -32,8 +33,7 @@ REF-R-08 says 1 to 100 kΩ for one capacitor; a stick of several resistors has m
 Asks = Literal["", "farads", "ohms", "volts"]
 
 
-@dataclass(frozen=True, kw_only=True)
-class GateStep:
+class GateStep(Struct, frozen=True, kw_only=True):
     """One step: its key, what is done, why, what is typed (nothing, farads, ohms or volts)."""
 
     key: str
@@ -115,8 +115,7 @@ BACK = ORDER["holding"]
 """Where volts above the limit lead back to."""
 
 
-@dataclass(frozen=True)
-class Taken:
+class Taken(Struct, frozen=True):
     """A step that was taken: which, when, what was typed, in SI; and how it is said."""
 
     step: GateStep
@@ -125,8 +124,7 @@ class Taken:
     said: str
 
 
-@dataclass(frozen=True)
-class Walk:
+class Walk(Struct, frozen=True):
     """How far a salvage is: steps taken since it last began anew, the one that is next (None when
     all are done), and whether volts were found that led back.
     """

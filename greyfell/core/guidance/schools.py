@@ -2,19 +2,17 @@
 supports, what it recommends and why. Common practice, told in our own words.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, kw_only=True)
-class Way:
+class Way(Struct, frozen=True, kw_only=True):
     """One way, and what it costs."""
 
     title: str
     costs: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class School:
+class School(Struct, frozen=True, kw_only=True):
     """One question: its ways, those supported, what is recommended and why; the planners or pages
     where it is claimed, by their names.
     """

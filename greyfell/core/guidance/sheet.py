@@ -1,6 +1,6 @@
 """The sheet of a sweep: how far to wind up at each step, what to expect, and where to stop."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.circuit.idle import Idle, idle_of
 from greyfell.core.circuit.sweep import STEP, Sweep
@@ -18,8 +18,7 @@ RISE = 2.5
 """More than so many times the amps of the step before is told as running away: stop. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class SheetStep:
+class SheetStep(Struct, frozen=True, kw_only=True):
     """One step: volts, amps to expect where the sweep so far tells, amps above which it stops, what
     was read there.
     """

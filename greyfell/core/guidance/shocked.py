@@ -2,11 +2,10 @@
 first aid; local emergency services and their word stand above it.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, kw_only=True)
-class Aid:
+class Aid(Struct, frozen=True, kw_only=True):
     """One step: what, and why or how."""
 
     words: str

@@ -1,7 +1,8 @@
 """The words of every step, one declaration a step; `next_step` says when, and for which leads."""
 
-from dataclasses import dataclass
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from greyfell.core.guidance.cautions import said_at
 from greyfell.core.judgement.shorts import IRON_Q
@@ -11,8 +12,7 @@ GATE_SENTENCE = "Local codes and licensed practice stand above this program."
 Points = tuple[str, ...]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Step:
+class Step(Struct, frozen=True, kw_only=True):
     """One plain instruction: title, what to do, what to expect, what else would mean, the cautions
     that belong to it, what other windings carry meanwhile (id, volts from, to, and as a line), the
     energy it takes, the line of the jotter it begins, and its worth in nats.
@@ -75,8 +75,7 @@ STATION_OF = {
 Hands = Literal["", "between", "across", "driven"]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Words:
+class Words(Struct, frozen=True, kw_only=True):
     """How a step is told; words in braces are filled in. `act` is what is done, by which its
     cautions are found; `hands` names the pair it concerns; a step that drives one pair and reads
     another names the second `sensed`.

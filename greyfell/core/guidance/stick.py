@@ -4,7 +4,8 @@ list to buy. The chain is worked by the `discharge` planner (REF-R-05 to R-08, R
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import engineering
@@ -25,8 +26,7 @@ TO_BUY = {"ohms": 22e3, "working_volts": 750.0, "watts": 3.0}
 """A common metal-oxide resistor. From memory of several makers' sheets."""
 
 
-@dataclass(frozen=True)
-class Stick:
+class Stick(Struct, frozen=True):
     """A chain: what one resistor is, how many in a row, what the planner says of it, from where."""
 
     ohms: float

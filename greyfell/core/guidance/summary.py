@@ -1,8 +1,9 @@
 """What the shelf says of a piece in a few words, and what its small drawing needs."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
@@ -25,8 +26,7 @@ WHERE = {"core-live": ", core live", "hv-to-case": " across, half to case"}
 """Where the kilovolts stand, behind their figure."""
 
 
-@dataclass(frozen=True)
-class Headline:
+class Headline(Struct, frozen=True):
     """Danger rank (0 none known … 5 stop), few words, and their mood."""
 
     danger: int
@@ -34,8 +34,7 @@ class Headline:
     mood: Mood
 
 
-@dataclass(frozen=True)
-class Summary:
+class Summary(Struct, frozen=True):
     """Family, how sure, danger rank, a headline with its mood, how far tested, a sketch, and what
     it gives.
     """

@@ -3,8 +3,9 @@ marks have like polarity as far as it was read.
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.polarity import SETTLED
@@ -22,8 +23,7 @@ LETTERS = "HXYZWVUTSR"
 """Letters of windings from the highest volts down; after the fourth by our own choice."""
 
 
-@dataclass(frozen=True)
-class Terminals:
+class Terminals(Struct, frozen=True):
     """Marks by lead; the leads that are alike, one of each winding whose polarity is known against
     the first; the windings whose polarity was not read.
     """

@@ -2,7 +2,7 @@
 part the causes. Bypassing it is named and refused.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 KNOWN_BY = (
     "a third, thin lead on the HV's middle, or a small board beside the primary",
@@ -16,8 +16,7 @@ BYPASS = (
 )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Cause:
+class Cause(Struct, frozen=True, kw_only=True):
     """What trips it, how often, the low-energy test that tells it, what it shows, what is done."""
 
     key: str

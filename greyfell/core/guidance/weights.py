@@ -1,8 +1,7 @@
 """For and against the leading family: each group of evidence left out in turn."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from greyfell.core.belief.clues import family_clues, winding_clues
 from greyfell.core.belief.observations import Row, observations
@@ -13,8 +12,7 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.core.wiring.coil import Topology
 
 
-@dataclass(frozen=True)
-class Weight:
+class Weight(Struct, frozen=True):
     """One piece of evidence: how far it moves the odds of the leading family against the rest, in
     decibans.
     """

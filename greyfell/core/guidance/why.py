@@ -4,10 +4,10 @@ change it.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Winding
@@ -27,8 +27,7 @@ OHMS_SPREAD = 2.0
 """Ohms of a winding are told with this many standard deviations either side."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Why:
+class Why(Struct, frozen=True, kw_only=True):
     """An explanation: the conclusion, its figure in words, formula, figures put in, evidence with
     weights, source, what would change it.
     """
@@ -123,8 +122,7 @@ def _evidence(ident: Identification, contrast: NDArray[np.float64]) -> tuple[tup
 # ------------------------------------------------------------------ volts of a winding
 
 
-@dataclass(frozen=True)
-class _Way:
+class _Way(Struct, frozen=True):
     """One way to the volts: formula, figures put in, source, what would change it."""
 
     formula: str

@@ -7,9 +7,9 @@ less their own, and what it does for the volts is the fall of their spread. Nats
 """
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.family import Hypothesis
@@ -43,8 +43,7 @@ OPEN_STILL = 0.01
 """A hypothesis of less weight is no alternative worth a word. House rule."""
 
 
-@dataclass(frozen=True)
-class Other:
+class Other(Struct, frozen=True):
     """What else a reading may show: in words, and between which figures."""
 
     words: str
@@ -52,8 +51,7 @@ class Other:
     high: float
 
 
-@dataclass(frozen=True)
-class Worth:
+class Worth(Struct, frozen=True):
     """Value of a test in nats, the figure it should show (linear units) with its 95 % range, and
     what else it may show.
     """
@@ -121,8 +119,7 @@ def _soundness(record: Transformer, row: Row, middle: float, spread: float) -> f
     return _information(np.array([1 - p, p]), means, sds)
 
 
-@dataclass(frozen=True)
-class BondWorth:
+class BondWorth(Struct, frozen=True):
     """Of a first reading from a winding to the core: the chance that it is an HV winding's normal
     return, and the nats about family and roles that it would settle.
     """

@@ -2,7 +2,7 @@
 and neutral suits, and what that costs.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 
@@ -15,8 +15,7 @@ TIES = {
 """What the outlet's earth pin is tied to; the core stays earthed in all three."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Purpose:
+class Purpose(Struct, frozen=True, kw_only=True):
     """What isolation is wanted for: what is advised instead or with it, the reason, the tie that
     suits where it is built, and what that costs.
     """

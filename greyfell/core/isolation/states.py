@@ -4,7 +4,8 @@ to print, to type back, and each compared.
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 
@@ -17,8 +18,7 @@ NOUGHT = 5.0
 UNPROVED = "the halves' polarity is not read: joined the wrong way they are a short"
 
 
-@dataclass(frozen=True, kw_only=True)
-class State:
+class State(Struct, frozen=True, kw_only=True):
     """One position: what is switched how, whether it may be, and the volts between every two points
     (None where they float).
     """
@@ -61,8 +61,7 @@ def single_states(volts: float) -> list[State]:
     return [series[0], State(name="on", volts=series[1].volts)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Compared:
+class Compared(Struct, frozen=True, kw_only=True):
     """One figure of the sheet: position, pair, expected and read, and what that says."""
 
     state: str

@@ -4,7 +4,8 @@ instrument; every pair solved with a body across it, before and after a first fa
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.isolation.body import body_ohms
 from greyfell.core.network.parts import EARTH, Capacitor, Part, Resistor, Source
@@ -26,8 +27,7 @@ FAULT_AMPS = 20.0
 ROUNDS = 8
 
 
-@dataclass(frozen=True, kw_only=True)
-class Outlet:
+class Outlet(Struct, frozen=True, kw_only=True):
     """The wiring: output volts and hertz, what the outlet's earth pin (the case of what is plugged
     in) is tied to, farads between the windings with the mains behind them, first fault, clip of an
     earthed instrument, residual-current device. The core stays earthed in all of it.
@@ -42,8 +42,7 @@ class Outlet:
     device: str = "none"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Touch:
+class Touch(Struct, frozen=True, kw_only=True):
     """One pair of points with a body across it: volts open, amps through the body, what clears
     it.
     """

@@ -4,9 +4,10 @@ reading to repeat.
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.observations import RESONANT, near_resonance
 from greyfell.core.circuit.load import against
@@ -28,8 +29,7 @@ CONTRADICTIONS = ("inconsistent-readings", "ratio-conflict", "ohms-out-of-band")
 """Faults that are contradictions."""
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One contradiction: what kind, the readings or notes concerned, and a sentence with what to
     repeat.
     """

@@ -7,8 +7,9 @@ earth says nothing of the core.
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.accuracy import ohms_of
@@ -25,8 +26,7 @@ METER_TELLS_OHMS = 0.5
 """A hand meter can only say that a bond reads above this, or open. Common practice."""
 
 
-@dataclass(frozen=True)
-class Bond:
+class Bond(Struct, frozen=True):
     """What is on record of earth to the core: whether it is proved, or bad, and its figure in
     words.
     """

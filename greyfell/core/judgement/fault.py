@@ -4,16 +4,16 @@ Each kind stands here once: what is said beside a reading and on the shelf, how 
 again, what clears it. Conditions and thresholds stand with the rules, in `faults` and `shorts`.
 """
 
-from dataclasses import dataclass
 from typing import Any, Literal
+
+from msgspec import Struct
 
 Severity = Literal["note", "caution", "stop"]
 GRAVEST: dict[Severity, int] = {"stop": 0, "caution": 1, "note": 2}
 """Order in which faults are told."""
 
 
-@dataclass(frozen=True)
-class Fault:
+class Fault(Struct, frozen=True):
     """A fault the readings show: code and severity of the format, leads, readings, and a sentence
     with what to check.
     """
@@ -45,8 +45,7 @@ class Fault:
         }
 
 
-@dataclass(frozen=True, kw_only=True)
-class FaultKind:
+class FaultKind(Struct, frozen=True, kw_only=True):
     """What is said of every fault of one code; the sentence with its figures is the rule's.
 
     `condition` says in words when it stands, `instead` what is done meanwhile. `beside` stands

@@ -6,9 +6,10 @@ hazard and no missing barrier. Local codes and licensed practice stand above an 
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Statement
@@ -40,8 +41,7 @@ NEVER_LIVE = {
 """Families that this gate never opens for, and why."""
 
 
-@dataclass(frozen=True)
-class Gate:
+class Gate(Struct, frozen=True):
     """Whether live guidance may be given, why not, and what it rests on (`record` or `vouched`)."""
 
     open: bool

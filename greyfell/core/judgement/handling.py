@@ -2,7 +2,7 @@
 for what is likely, for nothing else, at most two sentences. Common practice.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
@@ -14,8 +14,7 @@ LIKELY = 0.2
 """From this chance a family's own handling is said. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Handling:
+class Handling(Struct, frozen=True, kw_only=True):
     """One sentence, the families and kinds it is said of, and whether only of a potted piece."""
 
     code: str

@@ -1,6 +1,6 @@
 """Everything concluded about one record: its present evidence, what is believed, what is judged."""
 
-from dataclasses import dataclass, field
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import Superseded
@@ -11,8 +11,7 @@ from greyfell.core.judgement.verdict import Verdict
 from greyfell.core.wiring.coil import Topology
 
 
-@dataclass(frozen=True)
-class Judgement:
+class Judgement(Struct, frozen=True):
     """What is wrong, how far the piece is tested, and what may hurt."""
 
     faults: tuple[Fault, ...]
@@ -20,16 +19,15 @@ class Judgement:
     hazards: tuple[Hazard, ...]
 
 
-@dataclass(frozen=True)
-class Identification:
+class Identification(Struct, frozen=True):
     """The present record, the belief and the judgement; which readings no longer count, and which
     were struck out."""
 
-    record: Transformer = field(repr=False)
-    belief: Belief = field(repr=False)
+    record: Transformer
+    belief: Belief
     judgement: Judgement
     superseded: tuple[Superseded, ...] = ()
-    struck: tuple[Reading, ...] = field(repr=False, default=())
+    struck: tuple[Reading, ...] = ()
 
     @property
     def tag(self) -> str:

@@ -7,9 +7,10 @@ none is ever said to be excluded. All of it is common practice unless a line say
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
@@ -33,8 +34,7 @@ METER_RATIO = 2500.0
 """And so many times between them at least."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Kind:
+class Kind(Struct, frozen=True, kw_only=True):
     """A kind: its name, words of plate, title or parts that name it, a look that does, what it is,
     and what feeding it backwards gives. `never` kinds are never fed from the mains.
     """
@@ -47,8 +47,7 @@ class Kind:
     never: bool = False
 
 
-@dataclass(frozen=True)
-class Known:
+class Known(Struct, frozen=True):
     """A kind as it was met: which, and what on record named it."""
 
     kind: Kind

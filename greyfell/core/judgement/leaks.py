@@ -3,7 +3,8 @@ that conduct to nothing.
 """
 
 import math
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import HV
@@ -35,8 +36,7 @@ IRON = -1
 """Stands for the core, and whatever is bonded to it, where a leak's other side is meant."""
 
 
-@dataclass
-class _Leaks:
+class _Leaks(Struct):
     """The worst leak between every two sides, gathered from readings of either kind."""
 
     topology: Topology

@@ -3,7 +3,8 @@ winding.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Meter
@@ -23,8 +24,7 @@ MARGIN_IF_HIGH = 0.4
 """The same on a winding that may be HV: its volts may be another's. House rule."""
 
 
-@dataclass(frozen=True)
-class MeterRule:
+class MeterRule(Struct, frozen=True):
     """May this meter touch these two points, with the primary on the supply? `allowed` None: cannot
     tell yet.
     """

@@ -10,8 +10,9 @@ core was proved.
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.priors import MISSED, VARNISHED
@@ -38,8 +39,7 @@ NOWHERE = -2
 """Stands for what is no side of a barrier."""
 
 
-@dataclass(frozen=True)
-class Barrier:
+class Barrier(Struct, frozen=True):
     """Insulation that should read open: winding i to winding j (or CORE), and the highest range it
     read open on.
 
@@ -150,8 +150,7 @@ LEAK_RANGE = (5e4, 2e7)
 insulation."""
 
 
-@dataclass(frozen=True)
-class State:
+class State(Struct, frozen=True):
     """Odds of a barrier: sound, touching, leaking."""
 
     sound: float

@@ -9,8 +9,9 @@ sourced.
 """
 
 import math
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row, near_resonance
@@ -111,8 +112,7 @@ WATTS_EXCESS, AMPS_EXCESS = 2.6, 2.8
 one sound piece in some two hundred."""
 
 
-@dataclass(frozen=True)
-class Clue:
+class Clue(Struct, frozen=True):
     """What one kind of reading says: in words, by which readings, and ln of its likelihood ratio,
     shorted turns over none.
     """
@@ -295,8 +295,7 @@ def _watts(record: Transformer, belief: Belief) -> Clue | None:
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Idle:
+class _Idle(Struct, frozen=True, kw_only=True):
     """One no-load reading beside what is usual: the figure, what it should be with the spread of
     its logarithm, and what it weighs.
     """

@@ -7,8 +7,9 @@ look at and never clears the other: both may have it. Common practice; spreads f
 
 import math
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.accuracy import limit
@@ -36,8 +37,7 @@ SHORTENS = {"inductance": -1.0, "Q": -1.0, "watts": 1.0, "amps": 1.0}
 """Which way shorted turns move each."""
 
 
-@dataclass(frozen=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """Something that differs between two sisters: what, the readings of both, which tag is the odd
     one (empty where that is not told), and a sentence with what to do.
     """
@@ -57,8 +57,7 @@ class Difference:
         }
 
 
-@dataclass(frozen=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """One figure that both have: what of, its readings, ln of the second over the first, and the
     spread that two sound sisters have.
     """

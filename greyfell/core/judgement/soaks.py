@@ -2,7 +2,7 @@
 ohms.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.circuit.warmth import warmth_of
@@ -24,8 +24,7 @@ LEAST_MINUTES = 20.0
 bench."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Soaked:
+class Soaked(Struct, frozen=True, kw_only=True):
     """One soak worked out: mean temperature and rise of the winding, and the rise that its watts
     and mass account for, where both are known.
     """

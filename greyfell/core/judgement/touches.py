@@ -6,7 +6,8 @@ from a winding to the core and is not its normal return stops.
 
 import itertools
 import re
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import HV, MAINS_ROLES

@@ -7,8 +7,9 @@ from a range that could have shown something; proved asks for live readings that
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Resistance, Transformer
@@ -33,8 +34,7 @@ SCREENED = (
 )
 
 
-@dataclass(frozen=True)
-class Recheck:
+class Recheck(Struct, frozen=True):
     """One thing to read again: the readings concerned, the leads, and how."""
 
     readings: tuple[str, ...]
@@ -46,8 +46,7 @@ class Recheck:
         return {"readings": list(self.readings), "leads": list(self.leads), "how": self.how}
 
 
-@dataclass(frozen=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """The word, its reasons, and what to read again; empty where nothing asks for it."""
 
     word: str

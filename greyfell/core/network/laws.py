@@ -3,9 +3,10 @@ pieces, which the solver in time walks along, and as an expression, which a netl
 """
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
+
+from msgspec import Struct
 
 from greyfell.core.circuit.lamp import Curve
 
@@ -22,8 +23,7 @@ LEAK = 1e-9
 FAR = math.inf
 
 
-@dataclass(frozen=True)
-class Pieces:
+class Pieces(Struct, frozen=True):
     """A curve of straight pieces: y = intercept + slope·x between `low` and `high`."""
 
     low: tuple[float, ...]
@@ -63,8 +63,7 @@ def _odd(knots: list[tuple[float, float]], last: float) -> Pieces:
     return _pieces([*mirrored, *knots], last, last)
 
 
-@dataclass(frozen=True, kw_only=True)
-class CoreLaw:
+class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
     """Amps of iron by its flux linkage in Wb: i = peak·(straight·x + (1 − straight)·x^power), x the
     flux over `flux`; from where its slope is that of air, straight on. REF-M-11, REF-M-17.
     """
@@ -138,8 +137,7 @@ def core_law(curve: Curve, air_henries: float | None = None) -> CoreLaw:
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class ShuntLaw:
+class ShuntLaw(Struct, frozen=True, kw_only=True, dict=True):
     """Amps of a leakage path by its flux linkage: `henries` up to `flux`, beyond it `saturated`.
     V = 4.44·f·N·B·A of leakage volts is where it bends. REF-T-17.
     """
@@ -160,8 +158,7 @@ class ShuntLaw:
         return f"sgn({flux})*({iron}+(abs({flux})-{size})/{self.saturated:.9g})"
 
 
-@dataclass(frozen=True, kw_only=True)
-class DiodeLaw:
+class DiodeLaw(Struct, frozen=True, kw_only=True, dict=True):
     """Amps by volts of diodes in a row: none below `volts`, above it over `ohms`."""
 
     volts: float
@@ -178,8 +175,7 @@ class DiodeLaw:
         )
 
 
-@dataclass(frozen=True, kw_only=True)
-class ArcLaw:
+class ArcLaw(Struct, frozen=True, kw_only=True, dict=True):
     """Amps by volts of an arc: it holds `volts` against either sign, and `ohms` besides."""
 
     volts: float

@@ -1,6 +1,6 @@
 """The parts a network is made of. Nodes are names; "0" is earth."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.network.laws import ArcLaw, CoreLaw, DiodeLaw, ShuntLaw
 
@@ -10,8 +10,7 @@ COLD_SHARE = 1 / 14
 """Ohms of a cold filament over its hot ones. REF-B-06."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Part:
+class Part(Struct, frozen=True, kw_only=True):
     """A part between two nodes; its amps count from `one` to `two`."""
 
     name: str
@@ -19,8 +18,7 @@ class Part:
     two: str = EARTH
 
 
-@dataclass(frozen=True, kw_only=True)
-class Source(Part):
+class Source(Part, frozen=True, kw_only=True):
     """Sine volts RMS at `hertz`, begun at `angle` (radians), on `offset` volts."""
 
     volts: float
@@ -29,22 +27,19 @@ class Source(Part):
     offset: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Sink(Part):
+class Sink(Part, frozen=True, kw_only=True):
     """A load that takes the same direct amps whatever stands over it."""
 
     amps: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Resistor(Part):
+class Resistor(Part, frozen=True, kw_only=True):
     """Ohms."""
 
     ohms: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Filament(Part):
+class Filament(Part, frozen=True, kw_only=True):
     """A lamp: rated watts and volts; its ohms follow its amps over many cycles. REF-B-05."""
 
     watts: float
@@ -56,23 +51,20 @@ class Filament(Part):
         return self.watts / self.volts
 
 
-@dataclass(frozen=True, kw_only=True)
-class Inductor(Part):
+class Inductor(Part, frozen=True, kw_only=True):
     """Henries."""
 
     henries: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Capacitor(Part):
+class Capacitor(Part, frozen=True, kw_only=True):
     """Farads, and the volts that it begins with."""
 
     farads: float
     volts: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Ideal(Part):
+class Ideal(Part, frozen=True, kw_only=True):
     """An ideal transformer: volts from `one` to `two` are `ratio` times those from `three` to
     `four`.
     """
@@ -82,23 +74,20 @@ class Ideal(Part):
     ratio: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Iron(Part):
+class Iron(Part, frozen=True, kw_only=True):
     """A winding on iron, without its ohms: amps by flux linkage; `flux` is what it begins with."""
 
     law: CoreLaw | ShuntLaw
     flux: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Diode(Part):
+class Diode(Part, frozen=True, kw_only=True):
     """Diodes in a row, from anode `one` to cathode `two`."""
 
     law: DiodeLaw
 
 
-@dataclass(frozen=True, kw_only=True)
-class Arc(Part):
+class Arc(Part, frozen=True, kw_only=True):
     """An arc, or a tube: it holds its volts."""
 
     law: ArcLaw

@@ -4,9 +4,9 @@ at the ohms of their own amps. Diodes have no phasors: a network with one is for
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.circuit.lamp import LAW
@@ -38,8 +38,7 @@ ARC_SHARE = 2 * math.sqrt(2) / math.pi
 LEAST = 1e-12
 
 
-@dataclass(frozen=True)
-class Phasors:
+class Phasors(Struct, frozen=True):
     """Volts of every node and amps of sources and ideal transformers, RMS and complex."""
 
     nodes: dict[str, int]

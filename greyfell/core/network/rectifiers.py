@@ -1,7 +1,8 @@
 """Rectifiers as parts: from an alternating pair of nodes to a direct one."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.network.laws import DiodeLaw
 from greyfell.core.network.parts import EARTH, Capacitor, Diode, Part
@@ -39,8 +40,7 @@ def diode_law(drop: float, amps: float) -> DiodeLaw:
     return DiodeLaw(volts=held, ohms=min(max(ohms, LEAST_OHMS), MOST_OHMS))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Rectified:
+class Rectified(Struct, frozen=True, kw_only=True):
     """The parts of a rectifier, and its direct node (against earth)."""
 
     parts: tuple[Part, ...]

@@ -9,9 +9,9 @@ Marti and J. Lin, IEEE Trans. Power Systems 4, 1989, from memory).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import FieldError
@@ -37,8 +37,7 @@ Where = tuple[int, ...]
 """The piece that each bending part is on."""
 
 
-@dataclass(frozen=True)
-class Leap:
+class Leap(Struct, frozen=True):
     """One step while every bending part stays on its piece: `matrix` takes what is held, the
     sources and 1 to the ports and to what is held afterwards; `solved` to the volts of every node
     and the amps of sources and ideal transformers.
@@ -52,8 +51,7 @@ STRIDE = 16
 """Steps of one stride."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Stride:
+class Stride(Struct, frozen=True, kw_only=True):
     """STRIDE steps at once while every bending part stays on its piece: `ports` takes what is held,
     the sources at the end of each step and 1 to the ports after each step, (steps × ports, …);
     `held` to what is held after each, (steps × held, …). `linked[k]` carries what is held over k

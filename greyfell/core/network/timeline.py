@@ -1,9 +1,9 @@
 """A network in time: switched on, and in its steady state; saturating iron, diodes, arcs, lamps."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.circuit.lamp import LAW
@@ -40,8 +40,7 @@ LEAST = 1e-12
 UNSETTLED = "This network does not settle: two of its parts switch each other."
 
 
-@dataclass(frozen=True)
-class Run:
+class Run(Struct, frozen=True):
     """A network over time: `times` in s, and every unknown at each, shape (times, unknowns)."""
 
     stepping: Stepping
@@ -102,8 +101,7 @@ def rms(instants: Figures) -> float:
     return float(np.sqrt(np.mean(instants**2)))
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Ends:
+class _Ends(Struct, frozen=True, kw_only=True):
     """How far every bending part may go on its piece, as lists and as arrays."""
 
     low: list[float]

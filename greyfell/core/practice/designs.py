@@ -8,9 +8,10 @@ nothing here is a real product.
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.figures.constants import COPPER_OHM_M, FLUX_FACTOR, MU0, STEEL_KG_M3
 from greyfell.core.figures.mains import half_volts, high_region
@@ -20,8 +21,7 @@ from greyfell.core.forward.piece import ORIENTED, Attached, Damage, Iron, Piece,
 Rng = np.random.Generator
 
 
-@dataclass(frozen=True)
-class Region:
+class Region(Struct, frozen=True):
     """The mains a piece was made for."""
 
     volts: float
@@ -70,8 +70,7 @@ def wire_for(ohms: float, turns: float, mean_turn_m: float) -> float:
     return 1e3 * math.sqrt(COPPER_OHM_M * turns * mean_turn_m / ohms * 4 / math.pi)
 
 
-@dataclass
-class _Bobbin:
+class _Bobbin(Struct):
     """A piece being wound: its primary's turns, mean turn and ohms, and the letters still free."""
 
     turns: int
@@ -259,8 +258,7 @@ def _passing(wound: Callable[[float], Piece], amps: float) -> Piece:
     return wound(coupling)
 
 
-@dataclass(frozen=True)
-class Output:
+class Output(Struct, frozen=True):
     """A wanted secondary: role, open-circuit volts, share of copper relative to the primary's,
     centre tap.
     """

@@ -2,10 +2,11 @@
 it is read with and what can be seen of it.
 """
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import within
 from greyfell.core.evidence.record import FORMAT, PRACTISED
@@ -45,8 +46,7 @@ SPANS = tuple(10.0**n for n in range(-6, 3))
 """Last figures a voltmeter may show: each range has its own divider."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Hidden:
+class Hidden(Struct, frozen=True, kw_only=True):
     """A piece under its cloth: its number and level, region, the piece itself, the kit, the record
     as it begins (leads with what can be seen).
     """
@@ -82,12 +82,8 @@ class Hidden:
         """Open volts of a winding, whole, with the primary on its mains. V."""
         if w.name == self.piece.primary:
             return self.region.volts
-        whole = Piece(**{**_fields(self.piece), "damage": ()})
+        whole = replace(self.piece, damage=())
         return abs(open_circuit_volts(whole, self.fed, self.region.volts, ends_of(w)))
-
-
-def _fields(piece: Piece) -> dict[str, Any]:
-    return {k: getattr(piece, k) for k in Piece.__dataclass_fields__ if not k.startswith("_")}
 
 
 def ends_of(w: Wound) -> tuple[str, str]:

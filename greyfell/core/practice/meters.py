@@ -3,10 +3,10 @@ record's own form.
 """
 
 import math
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from greyfell.core.errors import FieldError
 from greyfell.core.forward.direct_current import dc_ohms
@@ -26,8 +26,7 @@ LINE_WANDER, SOURCE_WANDER = 0.006, 0.004
 minute: standard deviation of the share. From memory."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Kit:
+class Kit(Struct, frozen=True, kw_only=True):
     """An owner's instruments: ohmmeter (lowest resolution Ω, per cent, counts), volts and henries
     per cent, probes Ω.
     """
@@ -55,8 +54,7 @@ FLAT_TOP, SILICON = (0.975, 0.012), 0.6
 practice."""
 
 
-@dataclass
-class Bench:
+class Bench(Struct):
     """A piece on the bench with a kit of instruments; every method takes a reading and returns it
     as the record has it.
     """

@@ -7,10 +7,11 @@ live. For evaluation and the practice bench. Nothing here reads what identificat
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.figures.mains import MAINS_VOLTS, half_volts, high_region
@@ -74,8 +75,7 @@ PLACES = {
 }
 
 
-@dataclass
-class Told:
+class Told(Struct):
     """A record with its truth: what the piece is, what the record settles, which faults were put in
     and shown.
     """

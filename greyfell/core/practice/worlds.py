@@ -7,10 +7,11 @@ them. Common practice and from memory; no figure of them is a measurement.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.forward.piece import Piece, Wound
 from greyfell.core.practice.meters import Kit
@@ -21,8 +22,7 @@ OHMIC = ("resistance", "dc_drop")
 """Kinds that owners who never write ohms leave out."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class World:
+class World(Struct, frozen=True, kw_only=True):
     """How a world differs from home.
 
     `permeance` multiplies the iron's initial permeability; `flux_law` is the exponent of coupling

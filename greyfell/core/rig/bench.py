@@ -1,7 +1,8 @@
 """A set-up as a demand sees it, and what a demand is declared with."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.rig.graph import Edge, Graph
 from greyfell.core.rig.needs import Needs
@@ -12,8 +13,7 @@ Facts = dict[str, str]
 """Words that a demand's sentence is filled with; `at` is the element it is at."""
 
 
-@dataclass(frozen=True)
-class Bench:
+class Bench(Struct, frozen=True):
     """What a demand may look at: the set-up, its graphs for each way of the plug, the needs."""
 
     setup: Setup
@@ -55,8 +55,7 @@ def _own_amps(e: Element, supply: float) -> float:
     return e.figures.get("watts", 0.0) / e.figures.get("volts", supply)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Demand:
+class Demand(Struct, frozen=True, kw_only=True):
     """One thing that must hold: its code, what is said where it does not (words in braces filled
     in), the hazards of the catalogue it meets, its source, and what finds it wanting.
     """
@@ -68,8 +67,7 @@ class Demand:
     ids: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wrong:
+class Wrong(Struct, frozen=True, kw_only=True):
     """What is wrong: the demand's code, its sentence, and the element or meter it is at, where it
     is at one.
     """

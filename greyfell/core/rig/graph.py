@@ -4,15 +4,15 @@ elements are taken out.
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.rig.setup import BOTH, LINE, NEUTRAL, Attached, Element, Setup
 
 WALL_LINE, WALL_NEUTRAL, WALL_EARTH = "wall line", "wall neutral", "wall earth"
 
 
-@dataclass(frozen=True)
-class Edge:
+class Edge(Struct, frozen=True):
     """Two points joined: by an element, a meter, or a wire (neither)."""
 
     one: str
@@ -21,8 +21,7 @@ class Edge:
     meter: Attached | None = None
 
 
-@dataclass(frozen=True)
-class Graph:
+class Graph(Struct, frozen=True):
     """Every edge of a set-up, with the plug one way in. Windings are no edges: what the graph tells
     is how the line comes to the piece.
     """

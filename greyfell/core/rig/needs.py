@@ -4,7 +4,8 @@ may be HV, what must be earthed, its own amps.
 
 import itertools
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.idle import idle_of
@@ -18,8 +19,7 @@ from greyfell.core.judgement.identification import Identification
 Pair = frozenset[str]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Needs:
+class Needs(Struct, frozen=True, kw_only=True):
     """What a piece asks of the bench; volts RMS on mains a tenth high, None where they are not
     known.
     """

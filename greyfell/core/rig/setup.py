@@ -3,8 +3,9 @@ each stands in, meters, what is earthed and what is covered. The open format is 
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from greyfell.core.errors import FieldError, within
 
@@ -39,8 +40,7 @@ READS = ("volts", "amps")
 HELD = ("clips", "hand")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Element:
+class Element(Struct, frozen=True, kw_only=True):
     """One thing between wall and piece: its id, kind, the conductor it stands in, its figures, what
     it is called. `reach` a switch in reach of one hand, `isolated` a source's output, `bridged` a
     wire lies around it, `rcd_type` the letter of a residual-current device.
@@ -62,8 +62,7 @@ class Element:
         return self.title or self.kind
 
 
-@dataclass(frozen=True, kw_only=True)
-class Attached:
+class Attached(Struct, frozen=True, kw_only=True):
     """A meter on two points: what it reads, how it is held, its volts and category where known."""
 
     id: str
@@ -82,8 +81,7 @@ class Attached:
         return self.title or self.id
 
 
-@dataclass(frozen=True, kw_only=True)
-class Setup:
+class Setup(Struct, frozen=True, kw_only=True):
     """Wall to piece: which pair is fed, the plug, whether the socket has an earth, the elements in
     order from the wall, meters, points wired to earth, and ends that are covered, apart and fixed.
     """

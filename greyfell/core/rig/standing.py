@@ -1,7 +1,8 @@
 """The set-up that a record keeps, and what is wrong in it."""
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.judgement.identification import Identification
@@ -11,8 +12,7 @@ from greyfell.core.rig.needs import needs_of
 from greyfell.core.rig.setup import Setup, parse_setup
 
 
-@dataclass(frozen=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """A set-up as it stands on record, and everything wrong in it."""
 
     setup: Setup | None

@@ -3,7 +3,8 @@ buy, what must be read before it goes on; what “ready by” leaves out.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.uses.needs import REINFORCED, Use
@@ -15,8 +16,7 @@ EVENING = 180.0
 VARNISH_HOURS, EPOXY_HOURS = 12.0, 24.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Step:
+class Step(Struct, frozen=True, kw_only=True):
     """One step of the sheet: number, the work, whether it is done, why it is locked."""
 
     number: int
@@ -25,8 +25,7 @@ class Step:
     locked: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Sheet:
+class Sheet(Struct, frozen=True, kw_only=True):
     """The sheet: steps, minutes of work and of waiting, what to buy; for a day that is told, how
     many evenings are missing and what may be left out.
     """
@@ -227,8 +226,7 @@ def sheet(
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wanted:
+class Wanted(Struct, frozen=True, kw_only=True):
     """One thing that the work wants: in words, the kind of the stores that has it, the figure it is
     chosen by and how much of it at least.
     """
@@ -281,8 +279,7 @@ MAY_WAIT = ("varnish", "count", "proved-cable")
 """Steps that may be left out for a day, in this order; no proof is among them."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class ReadyBy:
+class ReadyBy(Struct, frozen=True, kw_only=True):
     """Whether a sheet can be done in so many evenings, what is left out for it, in a sentence."""
 
     possible: bool

@@ -5,7 +5,9 @@ the figure that fails and the nearest change.
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
@@ -33,8 +35,7 @@ LARGEST = 12.0
 STEP = 1.2
 
 
-@dataclass(frozen=True, kw_only=True)
-class Checked:
+class Checked(Struct, frozen=True, kw_only=True):
     """One need against what there is: what it is about, words with both figures, whether it holds,
     and by which factor it is off.
     """
@@ -45,8 +46,7 @@ class Checked:
     off: float = 1.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Change:
+class Change(Struct, frozen=True, kw_only=True):
     """The nearest change that would make it fit: its key, its words, and what it does to iron and
     use.
     """
@@ -56,8 +56,7 @@ class Change:
     apply: Callable[[Iron, Use], tuple[Iron, Use]]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Fit:
+class Fit(Struct, frozen=True, kw_only=True):
     """How a use fits: the verdict in a word and in a sentence, turns, conductor, the shot into its
     load, every need, the change that would do.
     """

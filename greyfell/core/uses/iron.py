@@ -3,7 +3,9 @@ ahead of the new turns, the socket; each figure with its basis.
 """
 
 import math
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
@@ -48,8 +50,7 @@ beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` h
 """
 
 
-@dataclass(frozen=True, kw_only=True)
-class Iron:
+class Iron(Struct, frozen=True, kw_only=True):
     """One core to wind on. `coupling` is what of the volts per turn reaches the new winding, where
     the old coil stood. A new winding has one barrier to the mains until somebody built and
     proved two; `fused` is an output behind a fuse; `oven` is iron that may be an oven's, which

@@ -3,8 +3,9 @@ asked again; what was made so far.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Transformer
@@ -29,8 +30,7 @@ FIGURES = {
 MOST_WORDS = 200
 
 
-@dataclass(frozen=True, kw_only=True)
-class Made:
+class Made(Struct, frozen=True, kw_only=True):
     """One change as it stands on record."""
 
     what: str

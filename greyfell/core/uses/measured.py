@@ -5,9 +5,10 @@ which factor the plan was off.
 import math
 import statistics
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Transformer
@@ -16,8 +17,7 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.core.uses.project import Design
 
 
-@dataclass(frozen=True, kw_only=True)
-class Promised:
+class Promised(Struct, frozen=True, kw_only=True):
     """What a plan said when it was kept: volts open, amps shorted at the winding's ends."""
 
     open_volts: Quantity
@@ -49,8 +49,7 @@ def as_kept(record: Transformer, kind: str) -> Promised | None:
 FIGURES = ("open_volts", "short_amps")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Compared:
+class Compared(Struct, frozen=True, kw_only=True):
     """One figure: words, unit, planned, measured with its limits, the reading, whether the plan's
     range holds it.
     """
@@ -129,8 +128,7 @@ def _short(record: Transformer, design: Promised, r: Any) -> Compared:
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Habit:
+class Habit(Struct, frozen=True, kw_only=True):
     """How far a bench's plans, or one of its meters, are off: the factor with its range at 95 %, of
     how many. An offer: nothing is ever corrected by it unasked.
     """

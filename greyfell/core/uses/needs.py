@@ -2,7 +2,8 @@
 those that are refused with their reason.
 """
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.winding.welding import ONE_SIDED, OPPOSED, Job, job
@@ -18,8 +19,7 @@ ARC_FLOOR = 50.0
 """An arc wants 50 to 80 V open. Common practice."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Use:
+class Use(Struct, frozen=True, kw_only=True):
     """One use. Volts open between two bounds, volts at least under its amps; amps at least, and the
     ohms that they flow through; ohms of cables and joints; seconds on, seconds off; the barrier it
     needs; what it can do; what eyes and lungs need; the source. `least_seconds` is the shortest

@@ -3,7 +3,8 @@ and whose turns are equal.
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
@@ -18,8 +19,7 @@ EQUALS, UNEQUAL, UNTOLD = "equal", "unequal", "five test turns on both tell"
 SHELL = "shell"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Core:
+class Core(Struct, frozen=True, kw_only=True):
     """A piece that may take or lend a coil: its tag, iron, shape; whether tongue and stack were
     measured, its window, and test turns read on its primary.
     """
@@ -55,8 +55,7 @@ class Core:
         return Quantity(volts / per.value, volts / per.high, volts / per.low, per.basis)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Paired:
+class Paired(Struct, frozen=True, kw_only=True):
     """One coil in one window: who stays, who lends; whether it goes in and why; whether turns are
     equal; what it would put out.
     """

@@ -4,7 +4,9 @@ every number of turns; what is in the stores; the mistake beside the answer.
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.quantity import Quantity, exact
@@ -29,8 +31,7 @@ CLASSES = ((3.5, CONTINUOUS), (12.0, MINUTES))
 MOST_COMPARED = 6
 
 
-@dataclass(frozen=True, kw_only=True)
-class Design:
+class Design(Struct, frozen=True, kw_only=True):
     """One design: its iron (shunts in or out), how it fits, the winding packed and in figures. V,
     A, Ω, m, kg, A/mm².
     """
@@ -59,8 +60,7 @@ class Design:
         return self.found.conductor
 
 
-@dataclass(frozen=True, kw_only=True)
-class Loaded:
+class Loaded(Struct, frozen=True, kw_only=True):
     """What a design gives into its load, over the range of the load too. A, V, W."""
 
     amps: Quantity
@@ -68,8 +68,7 @@ class Loaded:
     watts: Quantity
 
 
-@dataclass(frozen=True, kw_only=True)
-class Held:
+class Held(Struct, frozen=True, kw_only=True):
     """An entry of the stores against what a winding wants: enough metres, or how many are missing;
     metres left.
     """

@@ -1,6 +1,6 @@
 """Whether a winding that a piece has already is what a use asks for."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
@@ -11,8 +11,7 @@ from greyfell.core.judgement.outputs import models
 from greyfell.core.uses.needs import BASIC, FOR_GOOD, Use
 
 
-@dataclass(frozen=True, kw_only=True)
-class AsItIs:
+class AsItIs(Struct, frozen=True, kw_only=True):
     """A winding that does: its name, volts open and loaded, amps it bears, in a sentence; what must
     still be shown.
     """

@@ -3,8 +3,9 @@ single change, one thing at a time.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Transformer
@@ -30,8 +31,7 @@ FIGURES = {
 NEEDED = ("turns", "seconds")
 
 
-@dataclass(frozen=True, kw_only=True)
-class Logged:
+class Logged(Struct, frozen=True, kw_only=True):
     """One shot of the log."""
 
     at: str

@@ -1,6 +1,7 @@
 """Conductors that a window may be filled with: enamelled wire, cable, bundles of strands, sheet."""
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.figures.wire import ENAMELLED_MM, METALS, Metal, area_mm2, ohms_per_metre
 
@@ -47,8 +48,7 @@ WIRES = (
 """Round wire in the same sizes of either metal. IEC 60317-0-1, IEC 60317-0-3 (from memory)."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Conductor:
+class Conductor(Struct, frozen=True, kw_only=True):
     """What one turn is made of: metal in mm² of one in hand, overall diameter in mm of one, so many
     in hand; a sheet has its thickness instead of a diameter.
     """

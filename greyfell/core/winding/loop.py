@@ -3,14 +3,14 @@ of turns.
 """
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 LOOP_REACTANCE = 0.00025
 """Ω of a loop of some 0.5 by 0.2 m at 50 Hz. Common practice."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Source:
+class Source(Struct, frozen=True, kw_only=True):
     """A core as a source for new turns: volts per turn, its own resistance and leakage reactance on
     the primary's side, turns of the primary, magnetising amps, hertz.
     """
@@ -23,8 +23,7 @@ class Source:
     hertz: float = 50.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Loop:
+class Loop(Struct, frozen=True, kw_only=True):
     """What stands around the source: ohms of one turn of the new winding, of cables and joints, the
     loop's reactance, all in Ω.
     """
@@ -34,8 +33,7 @@ class Loop:
     reactance_ohms: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Shot:
+class Shot(Struct, frozen=True, kw_only=True):
     """One number of turns into a job: open volts, amps shorted and in the job, its volts and watts,
     primary amps, the job that would take most.
     """

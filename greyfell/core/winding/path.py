@@ -4,7 +4,8 @@ what the sum leaves over, and what a repair would gain.
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
@@ -12,8 +13,7 @@ from greyfell.core.figures.quantity import Quantity, corners
 SAME = 1e-9
 
 
-@dataclass(frozen=True, kw_only=True)
-class Part:
+class Part(Struct, frozen=True, kw_only=True):
     """One part of the path: title, ohms with range, the part that it lies within ("" where none),
     whether it is assumed.
     """
@@ -23,8 +23,7 @@ class Part:
     within: str = ""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Path:
+class Path(Struct, frozen=True, kw_only=True):
     """The path added up: ohms of the parts that count, the loop's (None where no open volts are
     told), what of the loop is reactance, whether all of it can be, and the reading to repeat.
     """

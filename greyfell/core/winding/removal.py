@@ -4,14 +4,14 @@ primary and its steps; joints as air gaps; one of each recommended, with the rea
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.figures.constants import MU0
 from greyfell.core.winding.window import Window, capacity
 
 
-@dataclass(frozen=True, kw_only=True)
-class Work:
+class Work(Struct, frozen=True, kw_only=True):
     """One step of the work: what, tool, minutes, what must be seen before it goes on, the caution
     at the act; `proof` names readings that come after it, `waits` minutes that nobody can hurry.
     """
@@ -25,8 +25,7 @@ class Work:
     waits: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Method:
+class Method(Struct, frozen=True, kw_only=True):
     """One way to take the coil out: tools it wants, minutes, risk to the primary in words and from
     0 to 1, assemblies it suits, whether the core comes apart, its steps.
     """
@@ -220,8 +219,7 @@ USUAL_TOOLS = (
 """What most benches have."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Joint:
+class Joint(Struct, frozen=True, kw_only=True):
     """One way to close a split core: the gap that it leaves at each of two joints, least and most
     in mm, and what it wants.
     """
@@ -264,8 +262,7 @@ def amps_of_gap(gap_mm: float, tesla: float, primary_turns: float) -> float:
     return tesla * gap_mm * 1e-3 / (MU0 * primary_turns * math.sqrt(2))
 
 
-@dataclass(frozen=True, kw_only=True)
-class Leave:
+class Leave(Struct, frozen=True, kw_only=True):
     """Whether the iron can be left whole, the new turns wound into the gaps beside its coils."""
 
     fits: bool
@@ -291,8 +288,7 @@ def left_whole(window: Window, count: int, overall_mm: float) -> Leave:
     return Leave(fits=room >= count and window.shunts_mm > 0, words=said)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Recommended:
+class Recommended(Struct, frozen=True, kw_only=True):
     """One method with its reason, those that were not taken with theirs, the joint where the core
     comes apart.
     """

@@ -3,7 +3,8 @@ its range; tips, and what can time the pulse.
 """
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.quantity import Quantity
@@ -33,8 +34,7 @@ TIP_MM = 2.0
 """Diameter of a one-sided tip for tabs. Common practice."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Stuff:
+class Stuff(Struct, frozen=True, kw_only=True):
     """A metal as it is welded: ohms of a spot between opposed tips while it welds, Ω·m when hot,
     amps over those of steel, shortest and longest pulse in s of thin pieces, a word; `tab_amps`
     where the trade has amps of its own for 0.15 mm.
@@ -99,8 +99,7 @@ STUFF = {
 0.10 to 0.15 mm: 600 to 1200 A for 3 to 20 ms, common practice; the rest from memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Job:
+class Job(Struct, frozen=True, kw_only=True):
     """A weld: what it is, ohms with the sheets under the tips, amps, seconds, joules in the weld,
     face of the tips in mm, force in N, A/mm² in the face; whether a foot can time it and what can;
     why it is refused, where it is.

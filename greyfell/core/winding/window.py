@@ -7,7 +7,9 @@ shows every turn once.
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.winding.conductors import SHEET_TAPE_MM, Conductor, sheet
 
@@ -21,8 +23,7 @@ MOST_CIRCLES = 6000
 SQUARE, HOLLOWS, ALONG = "square", "in the hollows", "in the hollows, rows along the tongue"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Box:
+class Box(Struct, frozen=True, kw_only=True):
     """A rectangle in the window, mm: what it is, its corner nearest tongue and foot, its sides."""
 
     what: str
@@ -32,8 +33,7 @@ class Box:
     high: float
 
 
-@dataclass(frozen=True, kw_only=True)
-class Window:
+class Window(Struct, frozen=True, kw_only=True):
     """A shell core's window: tongue and stack, width and height, and what is in it already: height
     of primary and shunts, the former's wall, paper between the new layers, in mm.
     """
@@ -90,8 +90,7 @@ class Window:
         return replace(self, shunts_mm=0.0)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Packed:
+class Packed(Struct, frozen=True, kw_only=True):
     """A conductor in a window: circles inside (their middles, mm, in window's measure), those that
     stick out, circles that fit in all, how they lie, layers they take, build in mm.
     """

@@ -2,8 +2,9 @@
 leaks, contradictions.
 """
 
-from dataclasses import dataclass, field
 from functools import cached_property
+
+from msgspec import Struct, field
 
 from greyfell.core.figures.quantity import Quantity
 
@@ -12,8 +13,7 @@ LEAK_OHMS = 50e3
 ohms (the largest sign windings reach some 30 kΩ). Common practice."""
 
 
-@dataclass(frozen=True)
-class Tap:
+class Tap(Struct, frozen=True):
     """A lead between a winding's ends: its share of the ohms, counted from the first end."""
 
     lead: str
@@ -21,8 +21,7 @@ class Tap:
     limit: float
 
 
-@dataclass(frozen=True)
-class Coil:
+class Coil(Struct, frozen=True, dict=True):
     """One winding: two ends, taps in order, where it meets the core, as the ohmmeter sees it.
 
     `broken` conducts nothing; `unread` is known by other readings across it, its ohms may be any.
@@ -57,8 +56,7 @@ class Coil:
         return abs(self.positions[x] - self.positions[y]) / total
 
 
-@dataclass(frozen=True)
-class Joint:
+class Joint(Struct, frozen=True):
     """Two things that conduct to each other and should not: the leads, through about how many ohms,
     by which readings.
     """
@@ -69,8 +67,7 @@ class Joint:
     readings: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class Leak:
+class Leak(Struct, frozen=True):
     """A finite but high resistance between two points."""
 
     points: tuple[str, str]
@@ -78,8 +75,7 @@ class Leak:
     reading: str
 
 
-@dataclass(frozen=True)
-class Contradiction:
+class Contradiction(Struct, frozen=True):
     """A reading that the others do not bear out: what it says and what they say, in ohms."""
 
     reading: str
@@ -89,8 +85,7 @@ class Contradiction:
     slip: str
 
 
-@dataclass(frozen=True)
-class Topology:
+class Topology(Struct, frozen=True, dict=True):
     """What the ohmmeter settles: windings, core leads, loose leads, joints that should not be,
     leaks, contradictions.
     """

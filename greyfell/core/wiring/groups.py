@@ -5,7 +5,9 @@ each other or the core.
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from greyfell.core.evidence.accuracy import OhmReading
 from greyfell.core.figures.quantity import Quantity
@@ -74,8 +76,7 @@ SHORT_WAY = 0.97
 """A direct reading below this share of the way over the core does not go over the core."""
 
 
-@dataclass(frozen=True)
-class Arm:
+class Arm(Struct, frozen=True):
     """Leads that may be one winding, with the touch that ties them to the core, and a distance
     worked out where none was read.
     """
@@ -85,16 +86,14 @@ class Arm:
     worked_out: Distances = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Settled:
+class Settled(Struct, frozen=True):
     """A winding whose meeting with the core is settled, and the touch where that is a fault."""
 
     coil: Coil
     touch: Joint | None = None
 
 
-@dataclass
-class Found:
+class Found(Struct):
     """What a group turns out to hold; distances worked out on the way are added to `pairs`."""
 
     pairs: Distances
@@ -487,8 +486,7 @@ def like_halves(one: float, two: float) -> bool:
 # ------------------------------------------------------------------ where a winding meets the core
 
 
-@dataclass(frozen=True)
-class _Line:
+class _Line(Struct, frozen=True):
     """A winding with the core among its points, seen along its ohms."""
 
     coil: Coil

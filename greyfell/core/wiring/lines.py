@@ -6,9 +6,10 @@ Along one winding resistances add up (DC, common practice; exact for a line by K
 
 import itertools
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from greyfell.core.evidence.accuracy import OhmReading
@@ -50,8 +51,7 @@ Pair = frozenset[str]
 Distances = dict[Pair, list[OhmReading]]
 
 
-@dataclass(frozen=True)
-class LineFit:
+class LineFit(Struct, frozen=True):
     """Points on a line: position in ohms per lead, misfit, what misfit its limits allow, and the
     unread pair that tells this order of the points from another that fits as well.
     """
@@ -220,8 +220,7 @@ def _span_of(nodes: list[str], table: dict[Pair, float], first: str, last: str) 
     return max((d for p, d in table.items() if {first, last} & p), default=1.0)
 
 
-@dataclass(frozen=True)
-class _Squares:
+class _Squares(Struct, frozen=True):
     """Distances between points of a line as a least-squares problem: the two points of each
     reading, its ohms and its standard uncertainty.
     """
@@ -297,8 +296,7 @@ class _Squares:
         return LineFit(places, float(residual @ residual), 3.0 * freedom + 6.0, told)
 
 
-@dataclass(frozen=True)
-class Pairing:
+class Pairing(Struct, frozen=True):
     """Two pairs of leads, the sum of their ohms, and what that may err by."""
 
     ohms: float

@@ -9,7 +9,9 @@ import itertools
 import math
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.record import Lead, Reading, Transformer
@@ -46,8 +48,7 @@ MANY_REPEATS = 12
 """So many readings of one pair are compared each with each. House rule, for speed."""
 
 
-@dataclass
-class _Read:
+class _Read(Struct):
     """What was read with ohms, by pair, and which points each lead was tried against."""
 
     ohms: Distances = field(default_factory=lambda: defaultdict(list))

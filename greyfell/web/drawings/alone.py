@@ -1,10 +1,10 @@
 """A drawing as a file of its own: colours and type written into it, in the light theme."""
 
-from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
 from markupsafe import escape
+from msgspec.structs import replace
 
 from greyfell.web.drawings.shapes import Drawing, Shape
 from greyfell.web.drawings.svg import shapes_markup
@@ -22,7 +22,13 @@ def look() -> str:
 def unlinked(drawing: Drawing) -> Drawing:
     """The same drawing with nothing in it that leads anywhere."""
     shapes = [_plain(s) for s in drawing.shapes]
-    return replace(drawing, shapes=shapes, written=None)
+    return Drawing(
+        width=drawing.width,
+        height=drawing.height,
+        title=drawing.title,
+        desc=drawing.desc,
+        shapes=shapes,
+    )
 
 
 def _plain(shape: Shape) -> Shape:

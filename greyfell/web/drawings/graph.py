@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from greyfell.core.figures.notation import engineering
 from greyfell.web.drawings.shapes import Drawing, circle, line, path, rect, spread, text
@@ -15,8 +16,7 @@ WORD_GAP, BELOW = 17.0, 14.0
 Scale = Callable[[float], float]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Axis:
+class Axis(Struct, frozen=True, kw_only=True):
     """One axis: its words and unit, its ends, whether in the logarithm."""
 
     words: str
@@ -49,8 +49,7 @@ class Axis:
         return [k * step for k in range(first, math.floor(self.high / step + 1e-9) + 1)]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Band:
+class Band(Struct, frozen=True, kw_only=True):
     """A band across the graph, along x: its ends, its words, how it looks."""
 
     low: float
@@ -59,8 +58,7 @@ class Band:
     look: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Place:
+class Place(Struct, frozen=True, kw_only=True):
     """A named point; a level, where it has no x."""
 
     words: str
@@ -69,8 +67,7 @@ class Place:
     look: str = "sweep-point"
 
 
-@dataclass(frozen=True, kw_only=True)
-class Graph:
+class Graph(Struct, frozen=True, kw_only=True):
     """What a graph shows."""
 
     title: str

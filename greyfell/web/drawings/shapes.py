@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 Attr = str | float
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """One SVG element: its name, attributes, text. `link` makes it a link, `label` says what it is
     to a reader.
     """

@@ -1,8 +1,9 @@
 """What a hazard is, what a rule of hazards declares, and what its condition may look at."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
+
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
@@ -14,8 +15,7 @@ Facts = dict[str, str]
 """Words that a rule's headline and sentence are filled with."""
 
 
-@dataclass(frozen=True)
-class Hazard:
+class Hazard(Struct, frozen=True):
     """A danger: its code, a headline of few words, what and why in a sentence, what to do instead,
     and the source.
     """
@@ -36,8 +36,7 @@ class Hazard:
         return {"code": self.code, "headline": self.headline, "sentence": self.sentence}
 
 
-@dataclass(frozen=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """What a condition may look at: the present record, the belief, and the faults judged."""
 
     record: Transformer
@@ -52,8 +51,7 @@ class Seen:
 S = TypeVar("S")
 
 
-@dataclass(frozen=True, kw_only=True)
-class HazardRule(Generic[S]):
+class HazardRule(Struct, Generic[S], frozen=True, kw_only=True):
     """One danger, declared: when it stands on what is seen, and in which words.
 
     `condition` says in words when it stands and `cleared` what ends it; `when` gives the words to

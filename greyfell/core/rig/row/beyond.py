@@ -4,9 +4,9 @@ against what it has.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from greyfell.core.network.parts import Diode, Part
 from greyfell.core.network.rectifiers import INVERSE
@@ -21,8 +21,7 @@ DRIVEN = 1.2
 """Above so many times its rated peak a winding's insulation counts as overdriven. From memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Beyond:
+class Beyond(Struct, frozen=True, kw_only=True):
     """One figure above what is borne: where, what, how much it has and bears, its unit, and what
     then fails.
     """

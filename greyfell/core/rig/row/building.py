@@ -4,7 +4,8 @@ makes of it.
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.circuit.lamp import Curve
 from greyfell.core.network.laws import ArcLaw, CoreLaw, ShuntLaw, core_law
@@ -44,16 +45,14 @@ way on for its amps when a diode shuts.
 """
 
 
-@dataclass(frozen=True, kw_only=True)
-class Failure:
+class Failure(Struct, frozen=True, kw_only=True):
     """One thing failed: which, and how."""
 
     at: str
     how: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Joint:
+class Joint(Struct, frozen=True, kw_only=True):
     """A place between two elements: after which one, its two nodes, the part whose amps pass."""
 
     after: str
@@ -63,8 +62,7 @@ class Joint:
     through: Part
 
 
-@dataclass(frozen=True, kw_only=True)
-class Built:
+class Built(Struct, frozen=True, kw_only=True):
     """A rig as parts, its joints from the wall on, and parts of interest by the element's id."""
 
     parts: tuple[Part, ...]

@@ -3,8 +3,9 @@ behind it, the load. The open format is `greyfell.rig/1`.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.network.rectifiers import KINDS as RECTIFIERS
@@ -17,8 +18,7 @@ USUAL_SUPPLY_OHMS = 0.4
 """Ohms of a socket's loop where nobody read them. From memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Figure:
+class Figure(Struct, frozen=True, kw_only=True):
     """One figure of an element: its key, words, unit, bounds; `choices` where it is words."""
 
     key: str
@@ -44,8 +44,7 @@ class Figure:
         )
 
 
-@dataclass(frozen=True, kw_only=True)
-class Kind:
+class Kind(Struct, frozen=True, kw_only=True):
     """One kind of element: where it may stand, its figures, its word; `store` the kind of the
     stores whose entries become it.
     """
@@ -213,8 +212,7 @@ MODEL = (
 """Figures of a piece's model, SI, those of the secondary on its own side."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Element:
+class Element(Struct, frozen=True, kw_only=True):
     """One element: its id in the rig, kind, figures, what it is called."""
 
     id: str
@@ -242,8 +240,7 @@ class Element:
         return out | ({"title": self.title} if self.title else {})
 
 
-@dataclass(frozen=True, kw_only=True)
-class Model:
+class Model(Struct, frozen=True, kw_only=True):
     """The piece as the rig sees it: its equivalent circuit, how it is bonded, where it is from."""
 
     figures: Mapping[str, float]
@@ -260,8 +257,7 @@ class Model:
         return out | ({"tag": self.tag} if self.tag else {})
 
 
-@dataclass(frozen=True, kw_only=True)
-class Rig:
+class Rig(Struct, frozen=True, kw_only=True):
     """Everything from the wall to the work."""
 
     title: str

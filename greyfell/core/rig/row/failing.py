@@ -3,7 +3,8 @@ shorted and open; what then flows, stands and is newly beyond its rating.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import engineering
@@ -18,8 +19,7 @@ MORE, LESS = 1.25, 0.8
 """A figure that a failure changes by more than this is said. House rule."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class Failed:
+class Failed(Struct, frozen=True, kw_only=True):
     """One failure, and what it makes of the rig; nothing is told of it where it does not settle."""
 
     failure: Failure

@@ -3,9 +3,10 @@ switching on; volts, amps and watts at every joint, and what meters show there.
 """
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.circuit.shape import MARKED
 from greyfell.core.errors import FieldError
@@ -22,8 +23,7 @@ CYCLES, WORST_REMANENCE = 10, 0.7
 """Cycles after switching on, and what iron holds at worst of its rated flux. From memory."""
 
 
-@dataclass(frozen=True, kw_only=True)
-class At:
+class At(Struct, frozen=True, kw_only=True):
     """What stands at a joint: RMS volts and amps, watts that pass, peak volts, mean volts, and what
     a meter that averages shows of its volts and amps.
     """
@@ -52,8 +52,7 @@ class At:
         }
 
 
-@dataclass(frozen=True, kw_only=True)
-class Solved:
+class Solved(Struct, frozen=True, kw_only=True):
     """A rig in its steady state: every joint from the wall on, how it was solved, flux of the core
     over its rated, and the run in time where it was solved so.
     """
@@ -170,8 +169,7 @@ def _read(rig: Rig, built: Built, run: Run) -> Solved:
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class SwitchedOn:
+class SwitchedOn(Struct, frozen=True, kw_only=True):
     """The first cycles after switching on: times, amps from the wall, their peak, peak volts at the
     load.
     """

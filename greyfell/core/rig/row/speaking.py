@@ -2,8 +2,10 @@
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import engineering
@@ -29,8 +31,7 @@ TIMES_BREAKER = 10.0
 STOP, CAUTION, NOTE = "stop", "caution", "note"
 
 
-@dataclass(frozen=True)
-class Sight:
+class Sight(Struct, frozen=True, dict=True):
     """What a rule looks at: the rig solved, and what follows from it."""
 
     solved: Solved
@@ -70,15 +71,13 @@ class Sight:
         return 2 * math.pi * self.rig.supply.told("hertz")
 
 
-@dataclass(frozen=True, kw_only=True)
-class RigRule(HazardRule[Sight]):
+class RigRule(HazardRule[Sight], frozen=True, kw_only=True):
     """A rule of a rig: a stop forbids it."""
 
     severity: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class Spoken:
+class Spoken(Struct, frozen=True, kw_only=True):
     """What a rig says: the rule's code and severity, its headline and its sentence."""
 
     code: str

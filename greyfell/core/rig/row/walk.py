@@ -4,8 +4,9 @@ the next is told. Common practice; IEC 61010-1, IEC 60364-4-41.
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.notation import engineering
@@ -25,8 +26,7 @@ FORETOLD_SHARE = 0.15
 Bounds = tuple[float, float]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Step:
+class Step(Struct, frozen=True, kw_only=True):
     """One step: what to do and why; the figure it asks for, its unit, and the bounds it must lie in
     on this rig (None where it asks for none, or nothing tells the bounds).
     """

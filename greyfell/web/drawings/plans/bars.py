@@ -1,7 +1,8 @@
 """Choices side by side: amps of each as a bar against the limit, those refused struck."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
@@ -15,8 +16,7 @@ MOST = 8
 LONGEST = 44
 
 
-@dataclass(frozen=True, kw_only=True)
-class Bar:
+class Bar(Struct, frozen=True, kw_only=True):
     """One choice: its words, its figure with range, whether it is refused."""
 
     words: str

@@ -1,7 +1,8 @@
 """One figure with its range on a scale of zones: sound, caution, stop."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.quantity import Quantity
@@ -12,8 +13,7 @@ from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 LEFT, WIDE, MIDDLE = 40.0, 380.0, 150.0
 
 
-@dataclass(frozen=True, kw_only=True)
-class Scale:
+class Scale(Struct, frozen=True, kw_only=True):
     """A scale: its words, its ends, the bounds between zones with their words, how a figure is
     written on it.
     """

@@ -1,6 +1,6 @@
 """A new winding's turns through the windows of a shell core: every whole turn passes both."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planners.rewind import Found, Given, packed, window_of
@@ -13,8 +13,7 @@ USUAL_MM = (38.0, 19.0, 57.0)
 """Tongue, window width and height of a middling shell core, where none was measured."""
 
 
-@dataclass(frozen=True)
-class _Iron:
+class _Iron(Struct, frozen=True):
     """Where the core stands in the drawing: corner, tongue, window width and height."""
 
     x: float
