@@ -269,9 +269,9 @@ def program() -> list[str]:
     return sorted(str(p.relative_to(ROOT)) for p in (ROOT / "greyfell").rglob("*.py"))
 
 
-def all_mutants() -> list[Mutant]:
-    """Every mutant of the core."""
-    files = program()
+def all_mutants(files: list[str] | None = None) -> list[Mutant]:
+    """Every mutant of the core, or of the files given."""
+    files = files or program()
     names = Names(files)
     found: list[Mutant] = []
     for path in files:

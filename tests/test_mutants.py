@@ -56,13 +56,12 @@ def test_every_threshold_of_the_rules_is_broken_once(mutants, found):
         assert (name, figure) in broken
 
 
-def test_a_broken_threshold_is_noticed_and_an_unbroken_copy_passes(mutants, found, tmp_path):
+def test_a_broken_threshold_is_noticed_and_an_unbroken_copy_passes(mutants, tmp_path):
     """HV from 1200 V instead of 600: the table of thresholds fails; as it was, it passes."""
     tests = ["tests/core/test_thresholds.py::test_a_danger_is_named_from_its_threshold"]
     benches = mutants.Benches(tmp_path, 1)
-    (high,) = [
-        m for m in found if (m.before, m.kind) == ("600.0", "doubled") and "high.py" in m.path
-    ]
+    files = [path for path in mutants.program() if path.endswith("high.py")]
+    (high,) = [m for m in mutants.all_mutants(files) if (m.before, m.kind) == ("600.0", "doubled")]
     copy = benches.free.get()
 
     assert mutants._passes(copy, tests)

@@ -8,11 +8,11 @@ import pytest
 from msgspec.structs import replace
 
 from greyfell.core.exchange.logged import logged
-from greyfell.instruments import declared
-from greyfell.instruments.declared import instrument_of
+from greyfell.instruments.declared import INSTRUMENTS, instrument_of
 from greyfell.instruments.standin import Device, StandIn
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
+from greyfell.web import answering
 
 LOG = "time;U [V];I [mA];P [W]\n1;23,0;5,1;0,05\n2;23,1;5,1;0,05\n3;115;30,5;1,1\n4;230;96;3,9\n"
 
@@ -69,8 +69,8 @@ def test_a_figure_comes_as_a_line_of_the_jotter(metered):
 )
 def test_a_fault_is_a_sentence_and_no_line(metered, monkeypatch, fault, words):
     """Nothing to store, though nobody waits longer than half a second for it."""
-    hasty = [replace(i, seconds=0.5) for i in declared.INSTRUMENTS]
-    monkeypatch.setattr(declared, "INSTRUMENTS", hasty)
+    hasty = [replace(i, seconds=0.5) for i in INSTRUMENTS]
+    monkeypatch.setattr(answering, "INSTRUMENTS", hasty)
     client, uid, there = metered
     there.device.fault = fault
     said = client.post(f"/instruments/{uid}/read", {"function": "amps"}).get_json()
