@@ -19,7 +19,7 @@ from greyfell.core.practice.worlds import WORLDS
 
 COPPER = (0.13, 0.19, 0.25)
 COUPLING = (0.003, 0.006, 0.012)
-ALONE = (0.0, 0.9, 1.4)
+ALONE = (0.0, 1.0, 1.4)
 """Settings tried: the middle ones stand in the core, the others come one or two at a time."""
 WANTED, LEAST = 0.95, 0.90
 """Of the truths of the other worlds so many lie inside at every level, pooled, and in each of them

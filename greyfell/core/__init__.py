@@ -2,5 +2,5 @@
 clock.
 """
 
-CORE_VERSION = "12"
+CORE_VERSION = "13"
 """Raised whenever a conclusion could change for the same record; cached conclusions carry it."""

@@ -23,7 +23,7 @@ from greyfell.core.drill.score import BORNE, FAMILIES, FAULT_WORDS, Asked, Named
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.told import told
-from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.practice.hidden import LEVEL_WORDS, MOST_NUMBER, Hidden, hidden
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.practice import practice_drawing
@@ -196,7 +196,7 @@ def _shows(hookup: Hookup, iron: OfBelief) -> str:
     if hookup.instrument != "volts" or hookup.driven is None or hookup.points is None:
         return ""
     volts = iron.across(hookup.driven, hookup.volts, hookup.points)
-    return f"about {volts:.3g} V by the model; a forecast, never a reading"
+    return f"about {engineering(volts, 'V')} by the model; a forecast, never a reading"
 
 
 def _choices() -> dict[str, Any]:

@@ -13,6 +13,7 @@ from greyfell.core.evidence.record import NoLoad
 from greyfell.core.identify import identify
 from greyfell.core.judgement.hazards.mains import short_amps
 from greyfell.core.uses.iron import barred, iron_of
+from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, PLATE, piece
 
 DUAL = [
@@ -175,3 +176,15 @@ def test_an_output_and_a_half_are_no_series():
 
 
 PAIRS = (("A", "E"), ("A", "D"), ("A", "B"))
+
+
+def test_iron_driven_far_too_hard_takes_no_more_than_its_copper_lets_through():
+    """A primary of 4.2 Ω for 120 V, on 230 V: at most 230 V over its ohms. On 120 V its iron is
+    what holds the amps back.
+    """
+    (document,) = (d for d in demo_documents() if d["tag"] == "CQ-053")
+    hard = idle(identify(parse_record(document)))
+    usual = idle(identify(parse_record({**document, "supply": {"volts": 120.0, "hertz": 60.0}})))
+
+    assert [round(curve.amps, 1) for curve in hard.curves] == [54.8, 50.2, 60.3]
+    assert usual.middle.amps < 1.0

@@ -317,8 +317,8 @@ def seen(reading, ohms=(("A", "B", 9.0), ("C", "D", 60.0)), **more):
 
 
 def test_a_ratio_carries_the_meters_limits_as_triangular():
-    """2 % each by one meter: 0.6 of the quadrature over √6, and 0.4 % for the minute between, with
-    nine tenths of it again for a reading that stands alone. JCGM 100:2008 4.3.9.
+    """2 % each by one meter: 0.6 of the quadrature over √6, and 0.4 % for the minute between, twice
+    for a reading that stands alone. JCGM 100:2008 4.3.9.
     """
     reading = {"kind": "ratio", "driven": ["A", "B"], "driven_volts": 12.0, "sensed": ["C", "D"]}
     exact = {"percent": 2.0, "digits": 0.0}
@@ -328,9 +328,9 @@ def test_a_ratio_carries_the_meters_limits_as_triangular():
 
     meter = 0.6 * math.hypot(0.02, 0.02) / math.sqrt(6)
     assert told.value == pytest.approx(math.log(40.0 / 12.0))
-    assert told.sd == pytest.approx(math.hypot(meter, 0.004, 0.9 * 0.004))
+    assert told.sd == pytest.approx(math.hypot(meter, 0.004, 0.004))
     assert small.sd == pytest.approx(told.sd)
-    assert line_fed.sd == pytest.approx(math.hypot(meter, 0.006, 0.9 * 0.006))
+    assert line_fed.sd == pytest.approx(math.hypot(meter, 0.006, 0.006))
 
 
 def test_digits_of_a_ratio_do_not_cancel():
@@ -346,7 +346,7 @@ def test_digits_of_a_ratio_do_not_cancel():
     }
     counts = math.hypot(0.05 / 10.0, 0.05 / 1.0)
 
-    assert seen(reading).sd == pytest.approx(math.hypot(counts / math.sqrt(6), 0.004, 0.9 * 0.004))
+    assert seen(reading).sd == pytest.approx(math.hypot(counts / math.sqrt(6), 0.004, 0.004))
 
 
 def test_a_test_turn_and_turns_counted():

@@ -147,12 +147,12 @@ def ratio_of(readings):
 
 def test_a_ratio_that_stands_alone_is_taken_wider():
     """What the line did between two volts shows only beside another reading of the same windings:
-    the lone one carries the wander once and nine tenths of it again, in quadrature.
+    the lone one carries the wander twice, in quadrature.
     """
     lone = ratio_of(LONE)
     vouched = ratio_of([*LONE, ratio("AB", 231.0, "CD", 46.2, percent=1.0, digits=0.0)])
 
-    assert vouched.sd == pytest.approx(math.sqrt(lone.sd**2 - (0.9 * 0.006) ** 2))
+    assert vouched.sd == pytest.approx(math.sqrt(lone.sd**2 - (0.006) ** 2))
     assert lone.value == vouched.value
 
 
@@ -160,7 +160,7 @@ def test_a_ratio_that_stands_alone_is_taken_wider():
 def test_two_ratios_vouch_for_each_other_within_twice_their_spread(apart, vouched):
     """Just within two standard deviations of the difference, and just beyond it either way."""
     lone = ratio_of(LONE)
-    own = math.sqrt(lone.sd**2 - (0.9 * 0.006) ** 2)
+    own = math.sqrt(lone.sd**2 - (0.006) ** 2)
     other = 46.0 * math.exp(apart * math.sqrt(2) * own)
     found = ratio_of([*LONE, ratio("AB", 230.0, "CD", other, percent=1.0, digits=0.0)])
 

@@ -62,7 +62,7 @@ READ_APART, LINE_APART = 0.004, 0.006
 """Both volts of a ratio are read within a minute: what a small source and what the line itself
 wander in it, relative standard deviation. The line is read in that moment;
 figures from memory."""
-ALONE = 0.9
+ALONE = 1.0
 """A ratio that no other reading agrees with: so much of that wander again, in quadrature, for what
 one pair of figures cannot show. Learned on the worlds of `make evaluate`."""
 AGREEING = 2.0

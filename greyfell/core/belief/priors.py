@@ -161,7 +161,7 @@ FAMILY: dict[str, FamilyModel] = {
         tesla=Spread(1.30, 0.13),
         mass_offset=(0.5, 0.85),
         permeance=(math.log(6e-6), 0.7),
-        low_flux=(1.2, 0.5),
+        low_flux=(1.1, 0.38),
     ),
     # M-T1, M-T2, M-T3: from 3 VA to some kVA
     "mains": FamilyModel(
@@ -319,7 +319,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "hv-secondary": RoleRow(
             volts=(7500.0, 0.50),
             copper=(0.94, 0.18),
-            coupling=(-0.110, 0.035),
+            coupling=(-0.117, 0.030),
             bonds={"middle": 0.86, "end": 0.11, None: 0.03},
             ohms=(150.0, 60e3),
             centre_tap=0.0,
@@ -331,13 +331,13 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         "primary": PRIMARY,
         "hv-secondary": RoleRow(
             volts=(680.0, 0.27),
-            copper=(1.5, 0.20),
+            copper=(1.5, 0.23),
             ohms=(4.0, 5000.0),
             centre_tap=0.8,
             other_tap=0.08,
         ),
         "filament": RoleRow(
-            volts=(6.25, 0.125),
+            volts=(6.1, 0.09),
             copper=(4.6, 0.36),
             shared=True,
             ohms=(0.0, 6.0),
@@ -345,7 +345,7 @@ KINDS: dict[str, dict[Role, RoleRow]] = {
         ),
         "bias": RoleRow(volts=(55.0, 0.35), copper=(75.0, 0.6), ohms=(0.4, 900.0)),
     },
-    "lv": {"primary": PRIMARY, "lv-secondary": _secondary(1.2, 0.30)},
+    "lv": {"primary": PRIMARY, "lv-secondary": _secondary(1.2, 0.33)},
     "lv-uneven": {"primary": PRIMARY, "lv-secondary": _secondary(1.7, 0.8)},
     "dual": {
         "primary-half": HALF,

@@ -10,6 +10,7 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import ShortCircuit, Transformer
+from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 
 ASSUMED_SHARE = 0.25
@@ -65,9 +66,10 @@ def short_circuit_impedance(volts: float, amps: float, watts: float | None = Non
         return Impedance(r, math.sqrt(z * z - r * r), False)
     r = within("watts", watts, at_least=0, unit="W") / amps**2
     if r > z * 1.02:
-        most = f"{volts * amps:.3g} VA"
+        most = engineering(volts * amps, "VA")
         raise FieldError(
-            "watts", f"Watts cannot exceed volts times amps ({most}); {watts:.3g} W was given."
+            "watts",
+            f"Watts cannot exceed volts times amps ({most}); {engineering(watts, 'W')} was given.",
         )
     return Impedance(r, math.sqrt(max(0.0, z * z - r * r)), True)
 

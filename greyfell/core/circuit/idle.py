@@ -2,6 +2,8 @@
 reading at no load, or by what iron of its kind and size usually takes.
 """
 
+import math
+
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -136,6 +138,9 @@ def _usual(record: Transformer, belief: Belief) -> Idle | None:
     if loss is None:
         return None
     amps = usual_amps(loss.watts, supply.volts, loss.flux)
+    spread = (amps / USUAL_SPREAD, amps, amps * USUAL_SPREAD)
+    copper = _through_copper(record, belief)
+    least, amps, most = (min(pair) for pair in zip(spread, copper, strict=True))
     power, low, high = POWERS.get(belief.family, USUAL_POWERS)
     middle = Curve(
         volts=supply.volts,
@@ -146,10 +151,24 @@ def _usual(record: Transformer, belief: Belief) -> Idle | None:
         watts=loss.watts,
     )
     ends = (
-        replace(middle, amps=amps / USUAL_SPREAD, watts=loss.watts / USUAL_SPREAD, power=high),
-        replace(middle, amps=amps * USUAL_SPREAD, power=low),
+        replace(middle, amps=least, watts=loss.watts / USUAL_SPREAD, power=high),
+        replace(middle, amps=most, power=low),
     )
     return Idle(middle, ends, KIND)
+
+
+def _through_copper(record: Transformer, belief: Belief) -> tuple[float, float, float]:
+    """Amps that the copper alone lets through, least, likeliest and most: however far its iron is
+    driven, a winding takes no more. Ohm's law.
+    """
+    fed = fed_whole(record, belief)
+    if fed is None:
+        return math.inf, math.inf, math.inf
+    ohms = fed.coil.ohms
+    volts = record.supply.volts
+    ends = (ohms.high, ohms.value, ohms.low)
+    least, value, most = (volts / r if r > 0 else math.inf for r in ends)
+    return least, value, most
 
 
 def _by_sweep(sweep: Sweep, record: Transformer) -> Idle:

@@ -10,7 +10,7 @@ from typing import Protocol
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 
 SOURCES = {
     "none": "nothing drives it",
@@ -142,7 +142,7 @@ def mishaps(hookup: Hookup, iron: Iron) -> list[Mishap]:
     for rule in RULES:
         for facts in rule.when(hookup, iron):
             words = rule.words.format(**facts)
-            words = words[:1].upper() + words[1:]
+            words = begun(words)
             out.append(
                 Mishap(code=rule.code, grave=rule.grave, words=words, shown_by=rule.shown_by)
             )
@@ -159,14 +159,14 @@ def _checked(hookup: Hookup, iron: Iron) -> None:
         ("range", hookup.range_key, RANGES),
     ):
         if value not in known:
-            raise FieldError(name, f"{name[:1].upper()}{name[1:]} is one of: {', '.join(known)}.")
+            raise FieldError(name, f"{begun(name)} is one of: {', '.join(known)}.")
     known_points = {*iron.points(), "core", "earth"}
     for name in ("driven", "points", "shorted"):
         pair = getattr(hookup, name)
         if pair is None:
             continue
         if len(set(pair)) != 2 or not set(pair) <= known_points:
-            raise FieldError(name, f"{name[:1].upper()}{name[1:]}: two points of this piece.")
+            raise FieldError(name, f"{begun(name)}: two points of this piece.")
     if hookup.powered and hookup.driven is None:
         raise FieldError("driven", "Say which two points the source goes on.")
     if hookup.instrument not in ("none", "lamp", "clamp", "wattmeter") and hookup.points is None:
@@ -241,7 +241,7 @@ def _wrong_pair(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
         then = f"its iron is past its knee {times:.1f} times over"
         if worst[0] > METER_VOLTS:
             then += f", and {'–'.join(worst[1])} stands at {engineering(worst[0], 'V')}"
-        yield {"pair": "–".join(h.driven), "made": f"{made:.3g} V", "then": then}
+        yield {"pair": "–".join(h.driven), "made": engineering(made, "V"), "then": then}
 
 
 def _bare_line(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:

@@ -61,6 +61,24 @@ def span(low: float, high: float, unit: str, digits: int = 2) -> str:
     return f"{first} to {last}"
 
 
+def times(factor: float) -> str:
+    """How many times, in two digits.
+
+    >>> times(1.53), times(123.0)
+    ('1.5 times', '120 times')
+    """
+    return f"{engineering(factor, digits=2)} times"
+
+
+def begun(words: str) -> str:
+    """Words as a sentence begins.
+
+    >>> begun("yellow pocket meter"), begun("")
+    ('Yellow pocket meter', '')
+    """
+    return words[:1].upper() + words[1:]
+
+
 def _outward(value: float, digits: int, toward: Callable[[float], int]) -> float:
     if value == 0 or not math.isfinite(value):
         return value
@@ -81,22 +99,42 @@ def as_read(value: float, unit: str = "") -> str:
 
 
 def with_range(quantity: Quantity, unit: str) -> str:
-    """A figure with its range: ± where the range is even and narrow, from … to where it is not.
+    """A figure with its range: ± where the range is even and narrow, from … to where it is not;
+    each end with its own unit where they differ.
 
     >>> with_range(Quantity(230.0, 227.0, 233.0), "V"), with_range(Quantity(5.0, 3.0, 9.0), "V")
     ('230 V ±3.0', '5.00 V, 3.00 to 9.00')
+    >>> with_range(Quantity(1060.0, 315.0, 3250.0), "A")
+    '1.06 kA, 315 A to 3.25 kA'
     """
     q = quantity
+    figure = engineering(q.value, unit)
     if q.low == q.high:
-        return engineering(q.value, unit)
-    text = engineering(q.value, unit)
-    number, _, suffix = text.partition(" ")
-    scale = 10.0 ** _thousands(float(f"{q.value:.2e}"), unit) if q.value else 1.0
+        return figure
     even = abs((q.high - q.value) - (q.value - q.low)) < 0.35 * max(q.halfwidth, 1e-30)
-    figure = f"{number} {suffix}".strip()
     if even and q.relative < 0.3:
-        return f"{figure} ±{_short(q.halfwidth / scale)}"
-    return f"{figure}, {_three(q.low / scale)} to {_three(q.high / scale)}"
+        return plus_minus(q, unit)
+    scale, suffix = _scale(q, unit), figure.partition(" ")[2]
+    ends = [engineering(end, unit) for end in (q.low, q.high)]
+    if all(end.partition(" ")[2] == suffix or end.startswith("0 ") for end in ends):
+        return f"{figure}, {_three(q.low / scale)} to {_three(q.high / scale)}"
+    return f"{figure}, {' to '.join(ends)}"
+
+
+def plus_minus(quantity: Quantity, unit: str) -> str:
+    """A figure and half its range, in few letters, however wide or uneven that is.
+
+    >>> plus_minus(Quantity(0.4, 0.05, 0.75), "Ω"), plus_minus(Quantity(4.2, 4.2, 4.2), "Ω")
+    ('400 mΩ ±350', '4.20 Ω')
+    """
+    figure = engineering(quantity.value, unit)
+    half = quantity.halfwidth / _scale(quantity, unit)
+    return f"{figure} ±{_short(half)}" if half else figure
+
+
+def _scale(quantity: Quantity, unit: str) -> float:
+    """What a figure is divided by where it is written."""
+    return 10.0 ** _thousands(float(f"{quantity.value:.2e}"), unit) if quantity.value else 1.0
 
 
 def _short(x: float) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.figures.notation import begun
 from greyfell.core.guidance.isolating import LIKE_HALVES
 from greyfell.core.guidance.terminals import in_order, senses
 from greyfell.core.isolation.states import UNPROVED
@@ -85,7 +86,7 @@ def wiring(ident: Identification) -> Wiring:
 
 
 def _unproved() -> str:
-    return f"{UNPROVED[:1].upper()}{UNPROVED[1:]}."
+    return f"{begun(UNPROVED)}."
 
 
 def _outputs(ident: Identification) -> list[Winding]:

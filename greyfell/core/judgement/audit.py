@@ -134,8 +134,9 @@ def _claims(ident: Identification) -> Iterable[Finding]:
         yield Finding(
             "claimed-against-read",
             (r.id,),
-            f"{r.id}, told and not measured: {told:.3g} from {'–'.join(r.driven)} to "
-            f"{'–'.join(r.sensed)}; what is on record lets expect {least:.3g} to {most:.3g}.{there}"
+            f"{r.id}, told and not measured: {engineering(told)} from {'–'.join(r.driven)} to "
+            f"{'–'.join(r.sensed)}; what is on record lets expect {engineering(least)} to "
+            f"{engineering(most)}.{there}"
             " Read the ratio at a few volts before anything rests on it.",
         )
 

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Meter
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.rating import rating
@@ -59,7 +59,7 @@ def meter_rules(ident: Identification, meters: Sequence[Meter] | None = None) ->
 
 def _rule(meter: Meter, winding: Winding, stopped: bool) -> tuple[bool | None, str]:
     """Whether a meter may touch a winding, and the sentence that says so."""
-    name, ends = meter.title or meter.id, winding.name
+    name, ends = begun(meter.title or meter.id), winding.name
     limit = rating(meter)
     if winding.volts is None:
         return None, (

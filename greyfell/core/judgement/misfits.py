@@ -10,7 +10,7 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.figures.notation import engineering, percent
+from greyfell.core.figures.notation import engineering, percent, times
 from greyfell.core.judgement.fault import Fault, Severity
 
 SLIP_FACTORS = (10.0, 0.1, 100.0, 0.01, 1000.0, 1e-3)
@@ -78,11 +78,11 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
             code=code, severity="caution", leads=leads, readings=row.readings, sentence=sentence
         )
     sentence = (
-        f"The {row.kind} noted does not fit the rest ({factor:.2g} times off). Measure it again."
+        f"The {row.kind} noted does not fit the rest ({times(factor)} off). Measure it again."
     )
     if row.kind.startswith("plate"):
         sentence = (
-            f"The plate and the readings disagree by {factor:.2g} times: trust the readings, the "
+            f"The plate and the readings disagree by {times(factor)}: trust the readings, the "
             "plate may be another's."
         )
     elif abs(z) <= ODD_LOOK:
@@ -94,7 +94,7 @@ def _misfit(belief: Belief, solution: Solution, j: int, z: float) -> Fault | Non
 
 def _odd_ohms(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
     return "ohms-out-of-band", (
-        f"{'–'.join(leads)}: {engineering(math.exp(row.value), 'Ω')} is {factor:.2g} times "
+        f"{'–'.join(leads)}: {engineering(math.exp(row.value), 'Ω')} is {times(factor)} "
         f"what everything else on record lets expect.{_slip_words(factor)} Read it again; "
         "too few ohms may be shorted turns."
     )
@@ -102,7 +102,7 @@ def _odd_ohms(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str
 
 def _odd_ratio(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
     return "ratio-conflict", (
-        f"Reading {_named(row)}: the volts are {factor:.2g} times what the other evidence says."
+        f"Reading {_named(row)}: the volts are {times(factor)} what the other evidence says."
         f"{_slip_words(factor)} Repeat it with the line voltage read in the same minute; "
         "shorted turns pull a ratio down too."
     )
@@ -110,7 +110,7 @@ def _odd_ratio(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, st
 
 def _odd_inductance(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
     return "shorted-turns" if factor < SHORT_FACTOR else "ratio-conflict", (
-        f"Reading {_named(row)}: the inductance is {factor**2:.2g} times what the other evidence "
+        f"Reading {_named(row)}: the inductance is {times(factor**2)} what the other evidence "
         "says. A fall alone proves no short: unplug everything in parallel and repeat at 100 "
         "or 120 Hz."
     )
@@ -118,7 +118,7 @@ def _odd_inductance(row: Row, leads: tuple[str, ...], factor: float) -> tuple[st
 
 def _odd_turns(row: Row, leads: tuple[str, ...], factor: float) -> tuple[str, str]:
     return "ratio-conflict", (
-        f"Reading {_named(row)} gives {factor:.2g} times the turns that the rest gives. A test "
+        f"Reading {_named(row)} gives {times(factor)} the turns that the rest gives. A test "
         "turn must pass both windows."
     )
 

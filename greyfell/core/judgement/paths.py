@@ -4,7 +4,7 @@ sheds.
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Path, Transformer
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.judgement.fault import Fault
 
 HOT_WATTS = 10.0
@@ -29,7 +29,7 @@ def _note(r: Path) -> Fault:
         leads=(),
         readings=(r.id,),
         sentence=(
-            f"{r.part[:1].upper()}{r.part[1:]} has {engineering(ohms, 'Ω')} and takes "
+            f"{begun(r.part)} has {engineering(ohms, 'Ω')} and takes "
             f"{engineering(watts, 'W')} at {engineering(r.amps, 'A')}: bare metal, a wider lug, "
             "a bolt that stays tight; seconds only until then."
         ),

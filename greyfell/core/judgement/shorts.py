@@ -21,7 +21,7 @@ from greyfell.core.belief.solve import LAM, A, Solution
 from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import NoLoad, Transformer
-from greyfell.core.figures.notation import engineering, percent, span
+from greyfell.core.figures.notation import engineering, percent, span, times
 from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.wiring.coil import Topology
@@ -211,7 +211,7 @@ def _inductance(belief: Belief, solution: Solution) -> Clue | None:
         short, wide = _permeance(belief, solution)
     coils = belief.topology.coils
     leads = tuple(dict.fromkeys(x for r in rows for x in coils[r.coils[0]].members))
-    words = f"inductance {math.exp(short):.2g} times what the turns should give ({_names(rows)})"
+    words = f"inductance {times(math.exp(short))} what the turns should give ({_names(rows)})"
     weight = _weight(short, FALLS["inductance"], wide)
     return Clue(kind="inductance", words=words, readings=_ids(rows), weight=weight, leads=leads)
 

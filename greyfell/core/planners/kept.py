@@ -8,7 +8,7 @@ from typing import Any
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, within
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.asking import Known, nested, slots
@@ -170,7 +170,7 @@ def changed(
             unit = units.get(key.rsplit(".", 1)[-1], "")
             words = key.replace("_", " ").replace(".", ", ")
             told = f"{words}: {_said(old, unit)} then, {_said(new, unit)} now"
-            out.append(Changed(key=key, sentence=told[:1].upper() + told[1:] + "."))
+            out.append(Changed(key=key, sentence=begun(told) + "."))
     return sorted(out, key=lambda c: c.key)
 
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from greyfell.core.circuit.lamp import through
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import engineering, times
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import ballast_bank, starts
 from greyfell.core.planners.ballast import MOST_OHMS, loaded_by
@@ -286,7 +286,7 @@ def _against(loop: _Loop, item: Item, given: Given, xc: float, amps: float) -> s
     """What forbids a capacitor; nothing where nothing does."""
     ratio = xc / max(loop.own.imag, 1e-9)
     if FORBIDDEN[0] <= ratio <= FORBIDDEN[1]:
-        return f"its reactance is {ratio:.2g} times the piece's: it multiplies volts"
+        return f"its reactance is {times(ratio)} the piece's: it multiplies volts"
     if ratio < FORBIDDEN[0]:
         return "so large a capacitor limits nothing"
     if given.magnetising_ohms is None:

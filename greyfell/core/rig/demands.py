@@ -1,5 +1,6 @@
 """Everything that must hold on a set-up before anything is switched on."""
 
+from greyfell.core.figures.notation import begun
 from greyfell.core.rig import feeding, limiting, touching
 from greyfell.core.rig.bench import Bench, Wrong
 from greyfell.core.rig.graph import graphs_of
@@ -19,7 +20,7 @@ def wrongs(setup: Setup, needs: Needs) -> list[Wrong]:
     for demand in DEMANDS:
         for facts in demand.wanting(bench):
             words = demand.sentence.format(**facts)
-            sentence = words[:1].upper() + words[1:]
+            sentence = begun(words)
             wrong = Wrong(code=demand.code, sentence=sentence, at=facts.get("at", ""))
             out.setdefault((wrong.code, wrong.sentence), wrong)
     return list(out.values())

@@ -167,7 +167,8 @@ def _checks(iron: Iron, use: Use, conductor: Conductor, found: Shot) -> Iterator
         volts = _volts_at(found, use)
         yield Checked(
             about="loaded volts",
-            words=f"{volts:.3g} V at {use.amps:.3g} A, wanted {use.loaded_volts:g} V",
+            words=f"{engineering(volts, 'V')} at {engineering(use.amps, 'A')}, wanted "
+            f"{use.loaded_volts:g} V",
             holds=volts >= use.loaded_volts * (1 - 1e-9),
             off=use.loaded_volts / max(volts, 1e-9),
         )
@@ -204,7 +205,9 @@ DANGERS = (MILD, BURNS, SHOCKS)
 def _danger(iron: Iron, use: Use, found: Shot) -> Checked:
     """Whether the output does no more to a person than the use says."""
     real = danger_of(found.open_volts, found.short_amps, fused=iron.fused)
-    said = f"{found.short_amps:.3g} A shorted at {found.open_volts:.3g} V"
+    loop = " through its loop" if use.loop_ohms else ""
+    amps, volts = engineering(found.short_amps, "A"), engineering(found.open_volts, "V")
+    said = f"{amps} shorted{loop}, {volts} open"
     behind = " behind its fuse" if iron.fused else ""
     return Checked(
         about="danger",
@@ -252,7 +255,7 @@ def _window(use: Use, conductor: Conductor, found: Shot) -> Checked:
     once = seconds_to(limit, max(density, 1e-9), conductor.metal, AIR_CELSIUS)
     most = FOR_HOURS if use.on_seconds >= MINUTE else IN_SHOTS
     at_once = density <= FOR_HOURS or use.on_seconds <= once
-    ends = f"{once:.2g} s to {limit:.0f} °C"
+    ends = f"{engineering(once, 's', 2)} to {limit:.0f} °C"
     if mean <= FOR_HOURS:
         ends = "for hours" if density <= FOR_HOURS else "with these rests for hours"
     return Checked(
@@ -279,8 +282,8 @@ def _primary(iron: Iron, use: Use, found: Shot) -> Checked:
     at_once = found.primary_amps <= hours or use.on_seconds <= once
     return Checked(
         about="duty",
-        words=f"{found.primary_amps:.3g} A in the primary, which bears {hours:.2g} A for hours, "
-        f"these for {min(once, 3600.0):.0f} s; wanted {_asked(use)}",
+        words=f"{engineering(found.primary_amps, 'A')} in the primary, which bears {hours:.2g} A "
+        f"for hours, these for {min(once, 3600.0):.0f} s; wanted {_asked(use)}",
         holds=at_once and mean <= most,
         off=max(1.0 if at_once else use.on_seconds / once, mean / most),
     )
@@ -300,7 +303,7 @@ def _breaker(iron: Iron, use: Use, found: Shot) -> Checked:
         said = breaker.WILL
     return Checked(
         about="breaker",
-        words=f"{found.primary_amps:.3g} A from the wall for {use.on_seconds:.3g} s on "
+        words=f"{engineering(found.primary_amps, 'A')} from the wall for {use.on_seconds:.3g} s on "
         f"{iron.curve}{iron.breaker_amps:g}: trips {said}",
         holds=said != breaker.WILL,
         off=found.primary_amps / iron.breaker_amps,

@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead
-from greyfell.core.figures.notation import engineering, span
+from greyfell.core.figures.notation import engineering, plus_minus, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
@@ -237,7 +237,7 @@ def _label(
         "open"
         if v.coil.broken
         else (
-            _brief(v.coil.ohms)
+            plus_minus(v.coil.ohms, "Ω")
             if v.coil.resolved
             else f"under {engineering(v.coil.ohms.high, 'Ω', 2)}"
         )
@@ -249,15 +249,6 @@ def _label(
     drawing.add(text(cx, cy - (3 if two else -5), name, look, "middle"))
     if two:
         drawing.add(text(cx, cy + 13, ohms, "t mono", "middle"))
-
-
-def _brief(q: Quantity) -> str:
-    """Ohms on a coil: the value and half its range, in few letters."""
-    shown = engineering(q.value, "Ω")
-    if not q.halfwidth or not q.value:
-        return shown
-    scale = q.value / float(shown.split()[0])  # half the range in the value's own unit
-    return f"{shown} ±{q.halfwidth / scale:.2g}"
 
 
 # ------------------------------------------------------------------ leads and their rings

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.rig.row.beyond import beyond
 from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure
 from greyfell.core.rig.row.elements import Rig
@@ -78,7 +78,7 @@ def failed(whole: Solved) -> Iterator[Failed]:
             failure=failure,
             name=name,
             solved=found,
-            words=said[:1].upper() + said[1:] + ".",
+            words=begun(said) + ".",
             grave=bool(new) or failure.at == BOND,
         )
 

@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
-from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule
 from greyfell.core.network.parts import Capacitor
@@ -101,7 +101,7 @@ def spoken(solved: Solved) -> list[Spoken]:
                     code=h.code,
                     severity=rule.severity,
                     headline=h.headline,
-                    sentence=h.sentence[:1].upper() + h.sentence[1:],
+                    sentence=begun(h.sentence),
                 )
             )
     return out
@@ -159,7 +159,7 @@ def _beyond(s: Sight) -> Iterable[Facts]:
     for b in s.beyond:
         if b.at != "supply":
             yield {
-                "name": b.name[:1].upper() + b.name[1:],
+                "name": begun(b.name),
                 "what": b.what,
                 "has": engineering(b.has, b.unit),
                 "bears": engineering(b.bears, b.unit),
@@ -198,7 +198,7 @@ def _limiting(s: Sight) -> Iterable[Facts]:
     held["the piece itself"] = short.after("primary").volts
     name, volts = max(held.items(), key=lambda x: x[1])
     yield {
-        "name": name[:1].upper() + name[1:],
+        "name": begun(name),
         "volts": engineering(volts, "V"),
         "amps": engineering(short.line.amps, "A"),
     }
@@ -268,7 +268,7 @@ def _charged(s: Sight) -> Iterable[Facts]:
             if seconds is not None:
                 how = f"for {engineering(seconds, 's')}"
             yield {
-                "name": name[:1].upper() + name[1:],
+                "name": begun(name),
                 "volts": engineering(volts, "V"),
                 "joules": engineering(joules, "J"),
                 "how": how,
@@ -279,7 +279,7 @@ def _bled(s: Sight) -> Iterable[Facts]:
     for name, volts, joules, seconds in charges(s.solved):
         if volts > SAFE_VOLTS and seconds is not None and seconds <= SOON:
             yield {
-                "name": name[:1].upper() + name[1:],
+                "name": begun(name),
                 "joules": engineering(joules, "J"),
                 "seconds": engineering(seconds, "s"),
             }
