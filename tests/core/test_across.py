@@ -2,6 +2,8 @@
 and the owner's belief say, and a record for every kind of reading that holds nothing else.
 """
 
+import math
+
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
@@ -202,3 +204,70 @@ def test_what_is_not_likelier_the_mains_than_not_is_not_fed(chance, fed):
         best = ident.belief.best
 
     assert believe._fed(record, ident.topology, Weighed(), roles) == fed
+
+
+SIGN = [
+    ("D", "A", 1709.0),
+    ("D", "B", 1714.0),
+    ("A", "C", 1701.0),
+    ("C", "D", 3410.0),
+    ("C", "B", 1694.0),
+    ("C", "core", 1696.0),
+    ("core", "A", 0.2),
+    ("D", "core", 1712.0),
+]
+"""Sign HV bonded in its middle; one end of the mains winding, A–B, touches the core as well."""
+OVEN_RETURN = [
+    ("D", "A", 100.1),
+    ("D", "B", 101.0),
+    ("D", "core", 100.0),
+    ("core", "A", 0.2),
+]
+"""Oven HV that returns through the core, on which the mains winding A–B stands too."""
+
+
+def henries(reactance, hertz=1000.0):
+    """An inductance of A–B that has so many ohms at a frequency."""
+    figure = reactance / (2 * math.pi * hertz)
+    return {"kind": "inductance", "across": ["A", "B"], "henries": figure, "q": 4.0}
+
+
+@pytest.mark.parametrize("ohms", [SIGN, OVEN_RETURN])
+def test_a_mains_winding_hidden_at_the_core_is_found_by_what_it_does(ohms):
+    """Its few ohms are nothing beside the HV's, its inductance is: by itself it looks like a tap at
+    the bond. It stops.
+    """
+    hidden = concluded(ohms, "ABCD", core=SHUNTED)
+    shown = concluded([*ohms, {**henries(380.0), "hertz": 1000.0}], "ABCD", core=SHUNTED)
+
+    assert ("B", "core") not in [c.leads for c in hidden.topology.coils]
+    assert ("B", "core") in [c.leads for c in shown.topology.coils]
+    assert shown.stopped
+    assert not live_gate(hidden).open
+
+
+SHUNTED = {"shape": "core", "shunts": "present"}
+FED = {"kind": "no_load", "driven": ["A", "B"]}
+SMALL = {"kind": "ratio", "driven": ["D", "C"], "driven_volts": 100.0, "sensed": ["A", "B"]}
+
+
+@pytest.mark.parametrize(
+    ("reading", "found"),
+    [
+        ({**henries(2.99), "hertz": 1000.0}, False),
+        ({**henries(3.01), "hertz": 1000.0}, True),
+        (henries(2.99, 100.0), False),
+        (henries(3.01, 100.0), True),
+        ({**SMALL, "sensed_volts": 0.09}, False),
+        ({**SMALL, "sensed_volts": 0.11}, True),
+        ({**FED, "volts": 2.9, "amps": 1.0}, False),
+        ({**FED, "volts": 3.1, "amps": 1.0}, True),
+    ],
+)
+def test_what_shows_a_winding_between_two_points_at_the_core(reading, found):
+    """From 3 Ω of reactance on, at 100 Hz where none is noted; from a thousandth of the driven
+    volts.
+    """
+    ident = concluded([*SIGN, reading], "ABCD", core=SHUNTED)
+
+    assert (("B", "core") in [c.leads for c in ident.topology.coils]) == found

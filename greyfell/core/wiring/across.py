@@ -4,8 +4,11 @@ Most owners never write ohms down: a ratio, a lamp, amps at no load, counted tur
 name a winding better than an ohmmeter does. Common practice.
 """
 
+import math
 from collections.abc import Iterable
 from typing import Any
+
+from msgspec.structs import replace
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.quantity import Quantity
@@ -14,6 +17,12 @@ from greyfell.core.wiring.graph import Graph
 
 ANY_OHMS = Quantity(1.0, 0.0, LEAK_OHMS)
 """What a winding may have of which no ohms were read."""
+SHOWN_OHMS = 3.0
+"""From this reactance on, two points have iron and turns between them, not wire. House rule."""
+LEAST_HERTZ = 100.0
+"""What an inductance meter uses at least. Common practice."""
+SHOWN_SHARE = 0.001
+"""Volts sensed below this share of the driven may be picked up. House rule."""
 Pair = tuple[str, str]
 
 
@@ -27,6 +36,74 @@ def read_across(record: Transformer, placed: set[str]) -> list[Coil]:
                 sizes[known] = max(volts, sizes.get(known, 0.0))
     groups = Graph(edges=list(sizes)).parts() if sizes else []
     return [c for g in groups for c in _coils_of(g, sizes, record)]
+
+
+def behind_the_core(record: Transformer, coils: list[Coil], core_leads: list[str]) -> list[Coil]:
+    """The windings, where two points that ohms put at the core have a winding between them: few
+    ohms hide behind the many of the winding that returns there. One end of it stands on the core.
+    Ampère's law.
+    """
+    iron = {"core", "earth", *core_leads}
+    for reading in record.standing:
+        for pair in _shown(reading):
+            hidden = [x for x in pair if x not in iron]
+            if len(hidden) == 1:
+                coils = _parted(coils, hidden[0])
+    return coils
+
+
+def _shown(r: Any) -> Iterable[Pair]:
+    """Pairs that a reading shows to have more between them than wire."""
+    if r.kind == "inductance" and 2 * math.pi * (r.hertz or LEAST_HERTZ) * r.henries >= SHOWN_OHMS:
+        yield r.across
+    elif r.kind == "ratio" and r.sensed_volts >= SHOWN_SHARE * r.driven_volts:
+        yield from (r.driven, r.sensed)
+    elif r.kind == "no_load" and r.amps and r.volts / r.amps >= SHOWN_OHMS:
+        yield r.driven
+
+
+def _from_core(coil: Coil, lead: str) -> float | None:
+    """How far, as a share of a winding, a lead taken for its point at the core may be from it; None
+    for every other.
+    """
+    apart = coil.fraction_between(lead, "core")
+    if apart is None or "core" in coil.leads:
+        return None
+    if lead in coil.leads and coil.bond == "end":
+        return apart if apart < 0.5 else None
+    limit = next((t.limit for t in coil.taps if t.lead in (lead, "core")), 0.0)
+    return limit if apart <= limit else None
+
+
+def _parted(coils: list[Coil], lead: str) -> list[Coil]:
+    """The windings with a lead that was taken for a tap at the core as a winding of its own."""
+    for n, coil in enumerate(coils):
+        apart = _from_core(coil, lead)
+        if apart is None:
+            continue
+        first, last = ("core" if x == lead else x for x in coil.leads)
+        returns = lead in coil.leads  # the core was taken for a tap beside this end
+        gone = {lead, "core"} if returns else {lead}
+        whole = replace(
+            coil,
+            leads=(first, last),
+            taps=tuple(t for t in coil.taps if t.lead not in gone),
+            positions={x: ohms for x, ohms in coil.positions.items() if x != lead},
+            bond="end" if returns else coil.bond,
+        )
+        few = Quantity(0.0, 0.0, 2 * apart * coil.ohms.high, coil.ohms.basis)
+        own = Coil(
+            leads=(lead, "core"),
+            taps=(),
+            bond="end",
+            ohms=few,
+            readings=(),
+            resolved=False,
+            positions={lead: 0.0, "core": 1.0},
+            unread=True,
+        )
+        return [*coils[:n], whole, own, *coils[n + 1 :]]
+    return coils
 
 
 def _pairs(r: Any) -> Iterable[tuple[Pair, float]]:

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.wiring.across import read_across
+from greyfell.core.wiring.across import behind_the_core, read_across
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
 from greyfell.core.wiring.graph import Graph, ends
 from greyfell.core.wiring.groups import (
@@ -94,6 +94,7 @@ def find_windings(record: Transformer) -> Topology:
     alone = [x for x in leads if x not in placed and x not in core_leads]
     loose = tuple(x for x in alone if _to_nothing(x, leads, coils, core_leads, read.tried[x]))
     coils = [_clued_ends(_name_bond_lead(c, core_leads, record), record) for c in coils]
+    coils = behind_the_core(record, coils, core_leads)
     coils += read_across(record, placed={x for c in coils for x in c.members} | {*core_leads})
     placed = {x for c in coils for x in c.members}
     loose = tuple(x for x in loose if x not in placed)
