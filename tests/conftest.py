@@ -247,7 +247,7 @@ class Client:
     def _token(self):
         """The session's token, of the first page that is asked for it."""
         if self.token is None:
-            page = self.http.get("/pieces/new").get_data(as_text=True)
+            page = self.http.get("/import").get_data(as_text=True)
             self.token = page.split('name="csrf_token" value="')[1].split('"')[0]
         return self.token
 

@@ -473,13 +473,13 @@ def says_sound(reading):
 
 @pytest.mark.parametrize("name", KINDS)
 def test_sound_documented_pieces_are_let_through(name):
-    """Refusing everything is no safety: of 24 of a kind at most two are kept shut, and none of a
+    """Refusing everything is no safety: of 18 of a kind at most one is kept shut, and none of a
     usual mains part is told of kilovolts or a capacitor.
     """
     rng = np.random.default_rng(41)
-    seen = [identify(parse_record(documented(rng, name).document)) for _ in range(24)]
+    seen = [identify(parse_record(documented(rng, name).document)) for _ in range(18)]
 
-    assert sum(live_gate(ident).open for ident in seen) >= 22
+    assert sum(live_gate(ident).open for ident in seen) >= 17
     assert not any(ident.stopped for ident in seen)
     if name in ("lv", "dual", "isolating", "step"):
         told = {h.code for ident in seen for h in ident.hazards}

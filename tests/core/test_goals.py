@@ -2,6 +2,8 @@
 among their like and nothing else.
 """
 
+from functools import cache
+
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
@@ -137,11 +139,16 @@ def test_a_goal_orders_tests_among_their_like_alone():
     assert by_goal(found, None) == found
 
 
+@cache
+def without_a_goal():
+    """Every record of the demo with its steps."""
+    return [(d, next_steps(identify(parse_record(d)))) for d in demo_documents()]
+
+
 @pytest.mark.parametrize("key", KEYS)
 def test_no_goal_moves_a_stop_the_capacitor_or_the_gate(key):
     """Over all the demo: the energies of the steps stand as without a goal, and a stop's too."""
-    for document in demo_documents():
-        plain = next_steps(identify(parse_record(document)))
+    for document, plain in without_a_goal():
         said = [*document.get("statements", []), {"kind": "goal", "concerns": key}]
         moved = next_steps(identify(parse_record({**document, "statements": said})))
 

@@ -15,7 +15,7 @@ from greyfell.core.practice.meters import Bench, Kit
 from tests.conftest import piece
 
 METER = Kit(ohms_step=0.01, probe_ohms=0.1, volts_percent=0.8, henries_percent=1.0)
-PAIRS = 40
+PAIRS = 30
 
 
 def ends(w):
@@ -67,7 +67,7 @@ def test_one_shorted_turn_in_one_of_two_ovens_is_found(kinds):
 
 @pytest.mark.parametrize("name", ["oven", "sign", "valve", "lv"])
 def test_sound_sisters_do_not_alarm(name):
-    """Under one in a hundred: of forty of each kind at most one."""
+    """Under one in a hundred: of thirty of each kind at most one."""
     alarms = [pair(s, "LW", shorted=False, name=name) for s in range(PAIRS)]
 
     assert sum(bool(told) for told in alarms) <= 1

@@ -18,20 +18,22 @@ _SINE = np.sin((np.arange(64) + 0.5) * (math.pi / 2 / 64))
 Figures = NDArray[np.float64]
 
 
-def current(volts: Figures, straight: float, power: float) -> Figures:
-    """Instants of a current of this shape, one row for each of the volts over those at the top."""
+def current(volts: Figures, straight: float | Figures, power: float) -> Figures:
+    """Instants of a current of this shape, one row for each of the volts over those at the top; of
+    many straight shares (k, 1, 1), k such tables.
+    """
     x = volts[:, None] * _SINE
     return np.asarray(straight * x + (1 - straight) * x**power)
 
 
 def rms(instants: Figures) -> Figures:
     """RMS of each row."""
-    return np.asarray(np.sqrt(np.mean(instants**2, axis=1)))
+    return np.asarray(np.sqrt(np.mean(instants**2, axis=-1)))
 
 
 def as_averaged(instants: Figures) -> Figures:
     """What an averaging meter shows of each row: the mean, marked in RMS of a sine."""
-    return np.asarray(MARKED * np.mean(instants, axis=1))
+    return np.asarray(MARKED * np.mean(instants, axis=-1))
 
 
 def shape_of(
@@ -52,12 +54,11 @@ def shape_of(
     shown = as_averaged if averaging else rms
     best, least = (float(STRAIGHTS[0]), float(POWERS[0])), math.inf
     for power in POWERS:
-        for straight in STRAIGHTS:
-            seen = np.log(shown(current(volts, straight, power)))
-            off = seen - told
-            spread = float(np.sum((off - off.mean()) ** 2))
-            if spread < least:
-                best, least = (float(straight), float(power)), spread
+        off = np.log(shown(current(volts, STRAIGHTS[:, None, None], power))) - told
+        spreads = np.sum((off - off.mean(axis=-1, keepdims=True)) ** 2, axis=-1)
+        n = int(np.argmin(spreads))
+        if spreads[n] < least:
+            best, least = (float(STRAIGHTS[n]), float(power)), float(spreads[n])
     return best
 
 
