@@ -507,10 +507,11 @@ def _leak(ohms):
     return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=wiring))
 
 
-def bonded(roles, family, ohms=95.0, bond="end", taps=()):
-    """The severity of a winding that meets the core."""
+def bonded(roles, family, ohms=95.0, bond="end", taps=(), named="other"):
+    """The severity of a winding that meets the core, in a piece named as its owner has it."""
     made = winding(roles, 2100.0, coil("CD", ohms, bond, taps))
-    return severity(touches.bonded, belief([made], best=hypothesis(family, roles=("x",))))
+    told = record(declared_family=named)
+    return severity(touches.bonded, belief([made], best=hypothesis(family, roles=("x",))), told)
 
 
 def _return_may_be_mains(p):
@@ -554,6 +555,10 @@ def test_a_stopped_output_says_how_it_is_cleared():
 
 def _few_ohms_at_the_core(ohms):
     return bonded({"unknown": 1.0}, "other", ohms)
+
+
+def _named_or_not(named):
+    return bonded({"unknown": 1.0}, "other", 60.0, named=named)
 
 
 def _other_may_be_mains(p):
@@ -665,6 +670,8 @@ def three_phase(share, ohms, pairs=("CD", "EF")):
         edge(_vouched_output, 0.099, 0.4, "note", "note"),
         edge(_few_ohms_at_the_core, 49.9, 50.1, "stop", "caution"),
         edge(_few_ohms_at_the_core, 50.0, 50.001, "stop", "caution", "fifty ohms are few"),
+        edge(_named_or_not, None, "other", "stop", "caution"),
+        edge(_named_or_not, "choke", "other", "stop", "caution", "no usual part, by its owner"),
         edge(_other_may_be_mains, 0.049, 0.051, "caution", "stop"),
         edge(_other_may_be_mains, 0.0499, 0.05, "caution", "stop", "from one in twenty it stops"),
         edge(_middle, "end", "middle", None, "caution"),

@@ -16,6 +16,7 @@ from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.notation import engineering, percent
 from greyfell.core.judgement.earthing import earth_wire
 from greyfell.core.judgement.fault import Fault, Severity
+from greyfell.core.judgement.kinds import kinds_of
 from greyfell.core.wiring.coil import Coil, Tap
 from greyfell.core.wiring.groups import METAL_OHMS
 
@@ -25,8 +26,8 @@ else it may be: an HV winding on its return too. House rule."""
 LIKELY_HV = 0.5
 """From this chance a bonded winding of an oven or sign piece is taken for HV on its return."""
 HIGH_OHMS_BOND = 50.0
-"""In a piece of no usual family a winding of more ohms than this at the core only asks. House
-rule."""
+"""In a piece named as of no usual family a winding of more ohms than this at the core only asks.
+House rule."""
 NEAR_CORE_OHMS = 1.0
 """Up to this a lead reads as the core. Common practice."""
 SAME_PLACE = 20.0
@@ -99,11 +100,23 @@ def bonded(record: Transformer, belief: Belief) -> list[Fault]:
             out += _on_its_return(belief, coil, family, mains)
         elif _may_be_meant(record, coil, roles):
             out.append(_output_on_core(record, coil))
-        elif family == "other" and coil.ohms.value > HIGH_OHMS_BOND and mains < MAY_BE_MAINS:
+        elif family == "other" and _named(record, belief) and _hardly_mains(coil, mains):
             out.append(_bond(coil, "caution", "meets the core, which most windings must not"))
         else:
             out.append(_bond(coil, "stop", *_stopped(roles)))
     return out
+
+
+def _named(record: Transformer, belief: Belief) -> bool:
+    """Whether somebody or something names a piece of no usual family. That nothing else fits does
+    not: a mains winding on the core fits no family either.
+    """
+    return record.declared_family == "other" or bool(kinds_of(record, belief))
+
+
+def _hardly_mains(coil: Coil, mains: float) -> bool:
+    """Whether a winding has many ohms and little chance of carrying the mains."""
+    return coil.ohms.value > HIGH_OHMS_BOND and mains < MAY_BE_MAINS
 
 
 def _stopped(roles: dict[str, float]) -> tuple[str, str]:

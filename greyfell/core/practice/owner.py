@@ -169,7 +169,9 @@ def take(
         _clues(document, rng, piece, name)
     order = rng.permutation(len(document["leads"]))
     document["leads"] = [document["leads"][i] for i in order]
-    document = world.document(document, ANY_COLOUR, rng) if world is not HOME else document
+    if world is not HOME:
+        document = world.document(document, ANY_COLOUR, rng)
+        shown = shown and _still_shown(document, piece)
     return Told(
         document=document,
         piece=piece,
@@ -343,6 +345,11 @@ def _ohms(bench: Bench, rng: np.random.Generator, piece: Piece, faults: list[str
     return bool(faults) and patient and _visible(bench, piece)
 
 
+TOLD, LEAST_TOLD = 0.02, 0.5
+"""Ohms that damage changes by this share and so many tell of it, to an owner who forgot some of
+his readings. From memory."""
+
+
 def _visible(bench: Bench, piece: Piece) -> bool:
     """Whether the ohms show the fault beyond the meter's limits: what a tapped winding would read
     the same is not shown.
@@ -360,6 +367,19 @@ def _visible(bench: Bench, piece: Piece) -> bool:
     step = max(bench.kit.ohms_step, 10 ** (math.floor(math.log10(max(biggest, 1.0))) - 2))
     coarse = bench.kit.counts * step + bench.kit.ohms_percent / 100 * biggest
     return bool(2 * branch > 2.5 * coarse + (0.0 if bench.kit.probes_noted else 0.4))
+
+
+def _still_shown(document: dict[str, Any], piece: Piece) -> bool:
+    """Whether any reading that was not forgotten is other than the sound piece's would be."""
+    sound = replace(piece, damage=())
+    for r in document["readings"]:
+        if r["kind"] == "no_load":
+            return True
+        if r["kind"] == "resistance":
+            now, then = (dc_ohms(p, *r["between"]) for p in (piece, sound))
+            if math.isinf(now) != math.isinf(then) or abs(now - then) > TOLD * then + LEAST_TOLD:
+                return True
+    return False
 
 
 def _branch(w: Wound, place: float) -> float:
