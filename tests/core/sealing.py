@@ -47,7 +47,7 @@ from greyfell.core.practice.hidden import hidden
 from greyfell.core.practice.meters import Bench, Kit
 from greyfell.core.practice.owner import LEVELS, documented, take
 from greyfell.core.practice.worlds import WORLDS
-from greyfell.core.rig.row.elements import parse_rig
+from greyfell.core.rig.row.elements import KINDS, MODEL, SUPPLY, parse_rig
 from greyfell.core.rig.row.failing import failed
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import spoken
@@ -149,10 +149,17 @@ def planned():
 
 
 def bounds():
-    """Every planner's bounds, as its schema says them, and the ends of its sliders."""
-    return {
+    """Every planner's bounds, as its schema says them, and the ends of its sliders; the bounds of
+    what stands in a row.
+    """
+    planners = {
         name: [p.schema(), {s.key: s.ask.slide for s in slots(p.given) if s.ask.slide}]
         for name, p in PLANNERS.items()
+    }
+    rows = {kind.key: kind.figures for kind in (*KINDS.values(), SUPPLY)} | {"model": MODEL}
+    return planners | {
+        f"row: {key}": [[f.key, f.above, f.at_least, f.at_most] for f in figures]
+        for key, figures in rows.items()
     }
 
 
