@@ -152,17 +152,28 @@ def test_a_ratio_that_stands_alone_is_taken_wider():
     lone = ratio_of(LONE)
     vouched = ratio_of([*LONE, ratio("AB", 231.0, "CD", 46.2, percent=1.0, digits=0.0)])
 
-    assert vouched.sd == pytest.approx(math.sqrt(lone.sd**2 - (0.006) ** 2))
+    assert vouched.sd == pytest.approx(math.sqrt(lone.sd**2 - 0.006**2))
     assert lone.value == vouched.value
 
 
 @pytest.mark.parametrize(("apart", "vouched"), [(1.99, True), (2.01, False), (-2.01, False)])
-def test_two_ratios_vouch_for_each_other_within_twice_their_spread(apart, vouched):
-    """Just within two standard deviations of the difference, and just beyond it either way."""
+def test_two_ratios_vouch_for_each_other_within_twice_the_lines_wander(apart, vouched):
+    """Just within twice what the line does between the two, and just beyond it either way; however
+    coarse the meter.
+    """
     lone = ratio_of(LONE)
-    own = math.sqrt(lone.sd**2 - (0.006) ** 2)
-    other = 46.0 * math.exp(apart * math.sqrt(2) * own)
-    found = ratio_of([*LONE, ratio("AB", 230.0, "CD", other, percent=1.0, digits=0.0)])
+    other = 46.0 * math.exp(apart * math.sqrt(2) * 0.006)
+    for percent in (0.5, 1.0, 4.0):
+        found = ratio_of([*LONE, ratio("AB", 230.0, "CD", other, percent=percent, digits=0.0)])
+
+        assert (found.sd < lone.sd) == vouched
+
+
+@pytest.mark.parametrize(("percent", "vouched"), [(5.50, True), (5.52, False)])
+def test_a_coarse_ratio_vouches_for_none(percent, vouched):
+    """0.6 of 5.5 % in quadrature over √6, with the line's 0.6 %, is 2 %."""
+    lone = ratio_of(LONE)
+    found = ratio_of([*LONE, ratio("AB", 230.0, "CD", 46.0, percent=percent, digits=0.0)])
 
     assert (found.sd < lone.sd) == vouched
 

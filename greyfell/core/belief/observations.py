@@ -65,8 +65,10 @@ figures from memory."""
 ALONE = 1.0
 """A ratio that no other reading agrees with: so much of that wander again, in quadrature, for what
 one pair of figures cannot show. Learned on the worlds of `make evaluate`."""
-AGREEING = 2.0
-"""Two ratios agree within so many standard deviations of their difference. House rule."""
+AGREEING, VOUCHES = 2.0, 0.02
+"""Two ratios agree within so many times what the line or source may wander between them, and one of
+no more than this spread vouches for the other; whatever the meters' limits, so that a coarser
+meter never narrows a range. House rule."""
 LOADED_DROP = (0.10, 0.15)
 """How far loaded volts stand below open ones, in logarithms, and the spread: a part drops a
 twentieth to a third. REF-M-05; common practice."""
@@ -145,11 +147,13 @@ def _vouched(rows: list[Row]) -> list[Row]:
 
 
 def _agree(row: Row, other: Row) -> bool:
-    """Whether another ratio of the same two windings is the same within what both may be off."""
-    if other is row or set(other.coils) != set(row.coils):
+    """Whether another ratio of the same two windings, itself fine enough, is the same within what
+    the line or source does.
+    """
+    if other is row or set(other.coils) != set(row.coils) or other.sd > VOUCHES:
         return False
     told = other.value if other.coils == row.coils else -other.value
-    return abs(row.value - told) <= AGREEING * math.hypot(row.sd, other.sd)
+    return abs(row.value - told) <= AGREEING * math.hypot(row.apart, other.apart)
 
 
 def near_resonance(r: Any) -> float:
