@@ -243,6 +243,8 @@ def test_a_mains_winding_hidden_at_the_core_is_found_by_what_it_does(ohms):
     assert ("B", "core") not in [c.leads for c in hidden.topology.coils]
     assert ("B", "core") in [c.leads for c in shown.topology.coils]
     assert shown.stopped
+    (stop,) = (f for f in shown.faults if f.leads == ("B", "core"))
+    assert (stop.severity, stop.readings) == ("stop", (f"r{len(ohms) + 1}",))
     assert not live_gate(hidden).open
 
 

@@ -48,7 +48,7 @@ def behind_the_core(record: Transformer, coils: list[Coil], core_leads: list[str
         for pair in _shown(reading):
             hidden = [x for x in pair if x not in iron]
             if len(hidden) == 1:
-                coils = _parted(coils, hidden[0])
+                coils = _parted(coils, hidden[0], reading.id)
     return coils
 
 
@@ -75,8 +75,10 @@ def _from_core(coil: Coil, lead: str) -> float | None:
     return limit if apart <= limit else None
 
 
-def _parted(coils: list[Coil], lead: str) -> list[Coil]:
-    """The windings with a lead that was taken for a tap at the core as a winding of its own."""
+def _parted(coils: list[Coil], lead: str, by: str) -> list[Coil]:
+    """The windings with a lead that was taken for a tap at the core as a winding of its own, by the
+    reading that shows it.
+    """
     for n, coil in enumerate(coils):
         apart = _from_core(coil, lead)
         if apart is None:
@@ -97,7 +99,7 @@ def _parted(coils: list[Coil], lead: str) -> list[Coil]:
             taps=(),
             bond="end",
             ohms=few,
-            readings=(),
+            readings=(by,),
             resolved=False,
             positions={lead: 0.0, "core": 1.0},
             unread=True,
