@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -74,6 +74,10 @@ rigs: $(DEV)
 
 touching: $(DEV)
 	$(PY) scripts/touching.py $(N)
+
+# Sound records bent so that power would kill, and harmlessly, N=20 a mutation SEED=3001.
+histories: $(DEV)
+	$(PY) scripts/histories.py $(or $(N),20) $(if $(SEED),--seed $(SEED))
 
 # Sweeps of the forward model, N=2000: how near knees and core watts come.
 sweeps: $(DEV)
