@@ -25,7 +25,8 @@ def verdicts():
         iron = None if why else iron_of(ident)
         row = []
         for use in (u for u in USES if not u.refused):
-            if as_it_is(ident, use) is not None:
+            own = as_it_is(ident, use)
+            if own is not None and own.does:
                 row.append("as it is")
             elif iron is None:
                 row.append("barred")

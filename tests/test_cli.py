@@ -90,7 +90,7 @@ def test_identify_next_gives_the_next_step(tmp_path):
                 "ABCDE",
                 OVEN[1:],
                 supply={"volts": 230, "hertz": 50},
-                statements=[{"kind": "salvage-done"}],
+                statements=[{"kind": "salvage-done", "text": "0.3 V"}],
             )
         )
     )

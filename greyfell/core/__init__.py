@@ -2,5 +2,5 @@
 clock.
 """
 
-CORE_VERSION = "13"
+CORE_VERSION = "14"
 """Raised whenever a conclusion could change for the same record; cached conclusions carry it."""

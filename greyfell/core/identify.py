@@ -1,7 +1,10 @@
 """Evidence to conclusions: believe, then judge. Pure: the same record gives the same answer."""
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
+
+from msgspec.structs import replace
 
 from greyfell.core.belief.believe import believe
 from greyfell.core.belief.found import Rating, TapFound, Winding
@@ -10,6 +13,7 @@ from greyfell.core.evidence.present import present, superseded
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.handling import handling
+from greyfell.core.judgement.high import hidden_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
 from greyfell.core.judgement.kinds import kinds_of
@@ -18,24 +22,29 @@ from greyfell.core.judgement.metering import meter_rules
 FORMAT = "greyfell.identification/1"
 
 
-def identify(record: Transformer, unread: Sequence[LeftOut] = ()) -> Identification:
+def identify(
+    record: Transformer, unread: Sequence[LeftOut] = (), now: datetime | None = None
+) -> Identification:
     """What a record says: windings with roles and volts, families, faults, hazards, verdict.
 
     Takes the record as it was kept; readings struck out or superseded by a change count no more.
-    `unread` is what of it could not be read. Never raises: what a rule chokes on is left out too,
-    named, and keeps the gate shut.
+    `unread` is what of it could not be read. `now` is when the gate is asked; the verdict does not
+    depend on it. Never raises: what a rule chokes on is left out too, named, and keeps the gate
+    shut.
     """
     try:
-        return _concluded(record, unread)
+        found = _concluded(record, unread)
     except Exception:  # whatever it is, the piece opens and the rest of it is told
         less, odd = _without_what_chokes(record, unread)
-        return _concluded(less, (*unread, *odd))
+        found = _concluded(less, (*unread, *odd))
+    return found if now is None else found.at(now)
 
 
 def _concluded(record: Transformer, unread: Sequence[LeftOut]) -> Identification:
     gone = tuple(superseded(record))
     now = present(record)
-    belief = believe(now)
+    found = believe(now)
+    belief = replace(found, hidden=hidden_high(record, found))
     struck = tuple(r for r in record.readings if r.struck is not None)
     return Identification(
         record=now,

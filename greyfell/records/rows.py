@@ -16,6 +16,7 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.steps import Step
 from greyfell.core.identify import identify
+from greyfell.core.judgement.gates import Gate, live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 
@@ -51,15 +52,35 @@ class Kept:
         """What follows from the record, worked out once."""
         return identify(self.record, self.unread)
 
+    @property
+    def asked(self) -> Identification:
+        """The same, asked now: what the gate says of age and of times to come is never kept."""
+        return self.ident.at(datetime.now(UTC))
+
+    @property
+    def gate(self) -> Gate:
+        """The gate as it stands now."""
+        return live_gate(self.asked)
+
     @cached_property
-    def steps(self) -> list[Step]:
-        """What to do next, worked out once."""
+    def kept_gate(self) -> Gate:
+        """The gate by the record alone, worked out once."""
+        return live_gate(self.ident)
+
+    @cached_property
+    def kept_steps(self) -> list[Step]:
+        """What to do next by the record alone, worked out once."""
         return next_steps(self.ident)
+
+    @property
+    def steps(self) -> list[Step]:
+        """What to do next, asked now."""
+        return self.kept_steps if self.gate == self.kept_gate else next_steps(self.asked)
 
 
 def now() -> str:
-    """This moment, ISO 8601 with zone."""
-    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+    """This moment, ISO 8601 with zone, to the millisecond: what equals in time settles nothing."""
+    return datetime.now(UTC).astimezone().isoformat(timespec="milliseconds")
 
 
 def folded(tag: str) -> str:

@@ -283,7 +283,7 @@ def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
 
 def concluded(kept: Kept) -> dict[str, Any]:
     """What the shelf keeps of a piece, worked out."""
-    summary = summarise(kept.ident, kept.steps)
+    summary = summarise(kept.ident, kept.kept_steps)
     put_away = kept.record.put_away is not None
     return {
         "record_hash": kept.record_hash,

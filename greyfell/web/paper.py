@@ -25,7 +25,6 @@ from greyfell.core.guidance.sheet import sheet_of
 from greyfell.core.guidance.summary import summarise
 from greyfell.core.guidance.terminals import SCHEMES, terminals
 from greyfell.core.guidance.under_power import hands_off, theirs_alone
-from greyfell.core.judgement.gates import live_gate
 from greyfell.core.rig.needs import needs_of
 from greyfell.core.rig.standing import standing_setup
 from greyfell.records.photos import size_of
@@ -130,13 +129,13 @@ def whole(tag: str) -> str:
 def sheet(tag: str) -> str:
     """The wind-up sheet: bench, steps with their stops, shorts, what people get wrong."""
     piece = kept(tag)
-    ident = piece.ident
+    ident = piece.asked
     found = sweep_on_record(ident.record, ident.belief)
     standing = standing_setup(ident)
     setup = standing.setup if standing is not None else None
     return render_template(
         "sheet.html",
-        gate=live_gate(ident),
+        gate=piece.gate,
         theirs=theirs_alone(ident),
         hands_off=hands_off(ident),
         standing=standing,

@@ -49,7 +49,6 @@ from greyfell.core.guidance.why import why as explain
 from greyfell.core.guidance.words import SALVAGE_WORDS
 from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import audit
-from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.outputs import models
@@ -300,7 +299,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     on_hand = stores().of(KINDS)
     steps = with_what_there_is(piece.steps, on_hand)
     cards = [Card(s, hookup(s), means(s, on_hand)) for s in steps if s.station == "low"]
-    gate = drawn(piece, "gate", lambda: live_gate(ident))
+    gate = piece.gate
     page = render_template(
         "piece.html",
         piece=piece,
@@ -347,7 +346,8 @@ def _iron(ident: Identification, step: Step, at: str) -> Drawing:
 
 def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str, Any]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
-    shown: dict[str, Any] = drawn(piece, f"station {at}", lambda: STATIONS[at](piece))
+    name = f"station {at}, {piece.gate.reasons}"
+    shown: dict[str, Any] = drawn(piece, name, lambda: STATIONS[at](piece))
     if at in POWERED:
         rest = setup_shown(piece) if at == "power" else {"clamp": _clamp()}
         return {**shown, **rest, "meters": meter_rules(piece.ident, in_hand)}
@@ -407,7 +407,7 @@ def _low(piece: Kept) -> dict[str, Any]:
 
 
 def _power(piece: Kept) -> dict[str, Any]:
-    ident = piece.ident
+    ident = piece.asked
     cautions = {
         f"{f.code} {f.ends}": f"{f.words}, {f.ends}"
         for f in ident.faults
@@ -427,7 +427,7 @@ def _power(piece: Kept) -> dict[str, Any]:
 
 
 def _sweep(piece: Kept) -> dict[str, Any]:
-    ident = piece.ident
+    ident = piece.asked
     found = sweep_on_record(ident.record, ident.belief)
     supply = ident.record.supply.volts
     before_change = earlier_sweeps(piece.record, ident.belief.fed)

@@ -121,9 +121,19 @@ class Row(Struct, frozen=True, kw_only=True):
     @property
     def verdict(self) -> str:
         """In a word or two."""
-        if self.standing is not None:
+        if self.standing is not None and self.standing.does:
             return "as it is"
         return "refused" if self.use.refused else self.fit.verdict
+
+    @property
+    def words(self) -> str:
+        """Why, in a sentence."""
+        own = self.standing
+        if own is None or self.use.refused:
+            return self.fit.words
+        if own.does:
+            return f"{own.words}. Yet to be shown: {own.yet}." if own.yet else own.words
+        return f"{self.fit.words} Not as it is, though {own.words}: {own.against[0]}."
 
     @property
     def further(self) -> str:
@@ -142,7 +152,7 @@ def uses_shown(piece: Kept) -> dict[str, Any]:
     plans = [s for s in piece.record.statements if s.kind == PLANNED]
     rows: list[Row] = []
     if iron is not None:
-        rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.ident, u)) for u in USES]
+        rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.asked, u)) for u in USES]
         rows.sort(key=lambda r: ORDER.index(r.verdict))
     return {
         "uses_barred": why,

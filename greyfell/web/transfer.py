@@ -39,7 +39,7 @@ def _file(body: str | bytes, name: str, kind: str) -> Response:
 
 def identification(tag: str) -> Response:
     """What the record says, as the command line prints it."""
-    out = answer(kept(tag).ident)
+    out = answer(kept(tag).asked)
     return Response(json.dumps(out, ensure_ascii=False, indent=1), mimetype="application/json")
 
 

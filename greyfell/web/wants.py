@@ -79,20 +79,24 @@ def _core(piece: Kept) -> Core | None:
 
 def _answer(piece: Kept, use: Use) -> Answer:
     """As it is, rewound, or why not."""
+    gate = piece.gate
 
     def worked() -> tuple[str, AsItIs | None, Fit | None]:
-        standing = as_it_is(piece.ident, use)
+        standing = as_it_is(piece.asked, use)
         why = barred(piece.ident)
         iron = None if why else iron_of(piece.ident)
         return why, standing, None if iron is None else fit(iron, use)
 
-    why, standing, found = drawn(piece, f"fit {use.key}", worked)
-    if standing is not None:
+    why, standing, found = drawn(piece, f"fit {use.key}, {gate.reasons}", worked)
+    against = ""
+    if standing is not None and standing.does:
         yet = f" Yet to be shown: {standing.yet}." if standing.yet else ""
         return Answer(piece=piece, verdict=ORDER[0], words=standing.words + yet)
+    if standing is not None:
+        against = f" Not as it is, though {standing.words}: {standing.against[0]}."
     if found is None:
-        return Answer(piece=piece, verdict=ORDER[-1], words=why)
-    return Answer(piece=piece, verdict=found.verdict, words=found.words)
+        return Answer(piece=piece, verdict=ORDER[-1], words=why + against)
+    return Answer(piece=piece, verdict=found.verdict, words=found.words + against)
 
 
 def _looks(use: Use) -> str:

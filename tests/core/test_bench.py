@@ -456,7 +456,7 @@ def test_after_a_stop_only_the_clearing_reading_is_offered():
 
 def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
     """Even with the gate open."""
-    steps = next_steps(judged(OVEN, statements=[{"kind": "salvage-done"}])[1])
+    steps = next_steps(judged(OVEN, statements=[{"kind": "salvage-done", "text": "0.3 V"}])[1])
 
     assert all(s.energy != "live" for s in steps)
     assert "licensed practice" in GATE_SENTENCE

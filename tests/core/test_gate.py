@@ -278,27 +278,43 @@ def test_open_to_the_earth_pin_says_nothing_of_the_core():
 # ------------------------------------------------------------------ struck, changed, overruled
 
 
+STRUCK_AT, LATER = "2026-05-02T10:00:00+01:00", "2026-05-02T10:05:00+01:00"
+
+
 def struck(ohms, kind="resistance", **more):
     """A reading of A to the core that was struck out."""
     made = {"kind": kind, "between": ["A", "core"], "ohms": ohms, "struck": "bad probe"}
-    return {**made, **more}
+    return {**made, "at": STRUCK_AT, **more}
+
+
+def opened(lead="A", at=LATER, **more):
+    """A lead read open to the core on 20 MΩ, at a time."""
+    made = {"kind": "resistance", "between": [lead, "core"], "ohms": "open", "range_ohms": 2e7}
+    return {**made, "at": at, **more}
 
 
 @pytest.mark.parametrize(
     ("marks", "answers", "opens"),
     [
-        ([struck(2.4)], 1, True),
-        ([struck(2.4), struck(3.7)], 1, False),
-        ([struck(2.4), struck(3.7)], 2, True),
-        ([struck(4.9e6)], 0, False),
-        ([struck(5.1e6)], 0, True),
+        ([struck(2.4)], [opened()], True),
+        ([struck(2.4), struck(3.7)], [opened()], False),
+        ([struck(2.4), struck(3.7)], [opened(), opened()], True),
+        ([struck(2.4)], [opened(at=STRUCK_AT)], False),
+        ([struck(2.4)], [opened(at="2026-05-02T09:59:59+01:00")], False),
+        ([struck(2.4)], [opened(at="2026-05-02T10:00:01+01:00")], True),
+        ([struck(2.4)], [opened(at=None)], False),
+        ([struck(2.4, at=None)], [opened()], False),
+        ([struck(2.4)], [opened(range_ohms=4.9e6)], False),
+        ([struck(2.4, range_ohms=4e7)], [opened()], False),
+        ([struck(2.4, range_ohms=4e7)], [opened(range_ohms=4e7)], True),
+        ([struck(4.9e6)], [opened("B")], False),
+        ([struck(5.1e6)], [opened("B")], True),
     ],
 )
-def test_a_struck_stop_is_answered_by_as_many_readings(marks, answers, opens):
-    """Two that agree are not outweighed by one."""
+def test_a_struck_stop_is_answered_by_as_many_later_readings(marks, answers, opens):
+    """Two that agree are not outweighed by one, and nothing older or weaker answers (K1)."""
     rest = [r for r in MAINS if r != ("A", "core", "open")]
-    again = [("A", "core", "open")] * answers or [("B", "core", "open")]
-    gate = gate_of([*rest, *marks, *again])
+    gate = gate_of([*rest, opened("B", at="2026-05-01T10:00:00+01:00"), *marks, *answers])
 
     assert gate.open is opens
     assert opens or says(gate, "struck out, would stop the piece")
@@ -317,7 +333,7 @@ def test_a_struck_short_of_the_other_winding_to_the_core_leaves_its_mark():
 def test_a_struck_insulation_test_is_answered_at_no_fewer_volts():
     """500 V are not cleared by an ohmmeter's nine."""
     mark = struck(1.2e6, "insulation", test_volts=500.0)
-    at = {"kind": "insulation", "between": ["A", "core"], "ohms": "open", "range_ohms": 2e9}
+    at = {"kind": "insulation", "between": ["A", "core"], "ohms": "open", "at": LATER}
 
     assert not gate_of([*MAINS, mark]).open
     assert not gate_of([*MAINS, mark, {**at, "test_volts": 250.0}]).open

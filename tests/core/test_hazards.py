@@ -176,7 +176,8 @@ def test_every_hazard_is_declared_whole(rule):
     assert all(said)
     assert rule.code == rule.code.lower().replace(" ", "-")
     assert rule.headline.endswith((".", "?"))
-    assert "safe" not in " ".join((rule.headline, rule.what, rule.instead)).lower()
+    told = " ".join((rule.headline, rule.what, rule.instead)).lower()
+    assert "safe" not in told.replace("no safety isolation", "").replace("“safety isolating”", "")
 
 
 def test_hazards_stand_from_the_gravest_down():

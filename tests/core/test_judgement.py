@@ -5,6 +5,7 @@ and why.
 import json
 import math
 import time
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -200,7 +201,8 @@ def test_polarity_by_adding_or_bucking(across, sense, alike):
 def test_the_gate_opens_on_record_or_by_a_statement():
     """Salvage and cold screening on record, or done elsewhere and said so."""
     known = [*OVEN, BOND]
-    elsewhere = [{"kind": "done-elsewhere", "text": "all cold tests at the club"}]
+    tested = {"id": "s2", "kind": "done-elsewhere", "text": "all cold tests at the club"}
+    elsewhere = [*SALVAGED, tested]
 
     assert live_gate(judged(known, statements=SALVAGED, **KNOWN_OVEN)[1]).open
     assert not live_gate(judged(known, **KNOWN_OVEN)[1]).open
@@ -208,6 +210,9 @@ def test_the_gate_opens_on_record_or_by_a_statement():
     vouched = live_gate(judged([*known[:8], BOND], statements=elsewhere, **KNOWN_OVEN)[1])
     assert vouched.open
     assert vouched.rests_on == "vouched"
+    # what was tested elsewhere says nothing of the capacitor
+    alone = live_gate(judged([*known[:8], BOND], statements=[tested], **KNOWN_OVEN)[1])
+    assert [r for r in alone.reasons if "salvage" in r]
     # the mains winding's own barriers are read here, whatever was done elsewhere
     own = live_gate(judged([*known[:7], BOND], statements=elsewhere, **KNOWN_OVEN)[1])
     assert any("A–B to the core was not read" in reason for reason in own.reasons)
@@ -238,6 +243,14 @@ def test_striking_the_wrong_reading_clears_the_stop():
             "between": ["A", "core"],
             "ohms": 3e5,
             "struck": "fingers on the probes",
+            "at": "2026-05-02T10:00:00+01:00",
+        },
+        {
+            "kind": "resistance",
+            "between": ["A", "core"],
+            "ohms": "open",
+            "range_ohms": 2e7,
+            "at": "2026-05-02T10:01:00+01:00",
         },
     ]
 
@@ -650,7 +663,7 @@ def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
     record = parse_record(Repository(bench.app.extensions["store"]).document("T-1"))
     path = tmp_path / "t.json"
     path.write_text(json.dumps(record.as_json()), encoding="utf-8")
-    own = live_gate(identify(record)).as_json()
+    own = live_gate(identify(record, now=datetime.now(UTC))).as_json()
     line = json.loads(CliRunner().invoke(main, ["identify", "--lines", str(path)]).output)["gate"]
     web = bench.get("/pieces/T-1/identification.json").get_json()["gate"]
     page = bench.get("/pieces/T-1/?at=power").get_data(as_text=True)

@@ -208,10 +208,16 @@ def test_who_gets_an_instrument_says_so_and_the_test_is_back():
     """The last word for an act counts."""
     first = next_steps(oven())[0]
     said = [
-        {"id": f"s{n}", "kind": kind, "concerns": first.act, "text": "said"}
+        {
+            "id": f"s{n}",
+            "kind": kind,
+            "concerns": first.act,
+            "text": "said",
+            "at": f"2026-05-0{n}T10:00:00+01:00",
+        }
         for n, kind in enumerate(("have-none", "have-one"), 2)
     ]
 
     assert next_steps(oven(said[0]))[0].act != first.act
     assert next_steps(oven(*said))[0].act == first.act
-    assert next_steps(oven(*reversed(said)))[0].act != first.act
+    assert next_steps(oven(*reversed(said)))[0].act == first.act  # by its time, not its place

@@ -20,7 +20,7 @@ from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.hazards.find import find_hazards
-from greyfell.core.judgement.high import high_ruled_out
+from greyfell.core.judgement.high import hidden_high, high_ruled_out
 from greyfell.core.judgement.metering import meter_rules, rating
 from greyfell.core.judgement.screening import (
     Barrier,
@@ -33,7 +33,7 @@ from greyfell.core.judgement.screening import (
 )
 from greyfell.core.judgement.shorts import Clue
 from greyfell.core.judgement.verdict import taken_live
-from greyfell.core.wiring.coil import Joint, Leak, Tap
+from greyfell.core.wiring.coil import Joint, Tap
 from tests.core.made import (
     OUTPUT,
     PRIMARY,
@@ -100,7 +100,15 @@ def _called_an_oven(so):
 
 
 def _hidden_high(p):
-    return "hv-not-ruled-out" in codes(belief([OUTPUT], families={"sign": p}))
+    return bool(hidden_high(record(), belief([OUTPUT], families={"sign": p})))
+
+
+def _many_ohms_were_taken_out(ohms):
+    """Whether the ohms of a winding that was taken out tell that it was the HV one."""
+    cut = [{"what": "winding-removed", "leads": ["C"]}]
+    read = [{"kind": "resistance", "between": ["C", "core"], "ohms": ohms}]
+    made = belief([PRIMARY], wiring=topology([PRIMARY.coil]))
+    return not hidden_high(record(read, changes=cut, declared_family="microwave"), made)
 
 
 def _plated_high(volts):
@@ -207,6 +215,7 @@ def _mains_on_iron(p):
         edge(_capacitor, 0.0499, 0.05, False, True, "from one in twenty its capacitor is named"),
         edge(_called_an_oven, False, True, False, True),
         edge(_hidden_high, 0.049, 0.051, False, True),
+        edge(_many_ohms_were_taken_out, 39.9, 40.0, False, True),
         edge(_plated_high, 599.0, 601.0, False, True),
         edge(_ferrite_by_kind, 0.019, 0.02, False, True),
         edge(_ferrite_by_mass, 1.5, 1.49, False, True),
@@ -337,6 +346,19 @@ def _live(volts):
     return taken_live(record([reading]).standing[0], record(), FED)
 
 
+def _live_elsewhere(volts):
+    """On another supply's hertz."""
+    reading = {"kind": "no_load", "driven": ["A", "B"], "volts": volts, "amps": 0.1, "hertz": 60.0}
+    return taken_live(record([reading]).standing[0], record(), FED)
+
+
+def _live_by_plate(volts):
+    """Beside a plate of the supply's own volts."""
+    reading = {"kind": "no_load", "driven": ["A", "B"], "volts": volts, "amps": 0.1}
+    told = record([reading], nameplate={"primary_volts": 230.0, "hertz": 50.0})
+    return taken_live(told.standing[0], told, FED)
+
+
 def _live_ratio(volts):
     reading = {
         "kind": "ratio",
@@ -354,7 +376,7 @@ HALVES_FED = belief([PRIMARY, OUTPUT], best=hypothesis(), fed=("A", "B", "C", "D
 
 @pytest.mark.parametrize(
     ("supply", "volts", "live"),
-    [(230.0, 91.9, False), (230.0, 92.1, True), (120.0, 95.9, False), (120.0, 96.1, True)],
+    [(230.0, 103.4, False), (230.0, 103.6, True), (120.0, 107.9, False), (120.0, 108.1, True)],
 )
 def test_a_half_is_at_working_flux_on_half_the_volts_of_a_high_mains(supply, volts, live):
     """Four fifths: of 115 V where halves stand in series, of all 120 V where side by side."""
@@ -393,9 +415,11 @@ def _leak_seen(range_ohms):
     [
         edge(_settled_primary, 0.949, 0.951, True, False),
         edge(_settled_primary, 0.9499, 0.95, True, False, "from nineteen in twenty it is settled"),
-        edge(_live, 183.9, 184.1, False, True),
-        edge(_live_ratio, 183.9, 184.1, False, True),
-        edge(_live, 183.99, 184.0, False, True, "eight tenths are enough"),
+        edge(_live, 206.9, 207.1, False, True),
+        edge(_live_ratio, 206.9, 207.1, False, True),
+        edge(_live, 206.99, 207.0, False, True, "nine tenths are enough"),
+        edge(_live_elsewhere, 275.9, 276.0, False, True, "60 Hz with no less flux"),
+        edge(_live_by_plate, 253.0, 253.1, True, False, "a tenth past the plate's flux"),
         edge(_range_that_counts, 19.9e6, 20e6, False, True),
         edge(_insulation_counts, 6.9e6, 7e6, None, 20e6),
         edge(_insulation_volts, 499.0, 500.0, 3e7, 2e7),
@@ -503,8 +527,8 @@ def test_an_insulation_test_counts_from_twice_the_mains(supply, volts, counts):
 
 
 def _leak(ohms):
-    wiring = topology(TWO.coils, leaks=(Leak(("A", "C"), ohms, "r1"),))
-    return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=wiring))
+    read = record([{"kind": "resistance", "between": ["A", "C"], "ohms": ohms}])
+    return severity(leaks.leaking, belief([PRIMARY, OUTPUT], wiring=TWO), read)
 
 
 def bonded(roles, family, ohms=95.0, bond="end", taps=(), named="other"):
@@ -933,12 +957,31 @@ def test_watts_or_amps_far_above_the_usual_are_a_fault(monkeypatch, watts, amps,
 
 
 @pytest.mark.parametrize(
-    ("flux", "weighed"), [(0.199, False), (0.201, True), (1.149, True), (1.151, False)]
+    ("flux", "watts", "weighed"),
+    [
+        (0.199, 20.0, False),
+        (0.201, 20.0, True),
+        (1.499, 20.0, True),  # overdriven iron still takes its watts
+        (1.5, 20.0, False),
+        (0.201, None, True),
+        (1.149, None, True),
+        (1.15, None, False),  # its amps are the knee's
+    ],
 )
-def test_no_load_is_weighed_between_two_shares_of_rated_flux(monkeypatch, flux, weighed):
+def test_no_load_is_weighed_between_two_shares_of_rated_flux(monkeypatch, flux, watts, weighed):
     usual(monkeypatch, flux)
 
-    assert (shorts._watts(fed(0.5, 20.0), belief([PRIMARY])) is not None) is weighed
+    assert (shorts._watts(fed(0.5, watts), belief([PRIMARY])) is not None) is weighed
+
+
+def test_watts_past_the_knee_weigh_less(monkeypatch):
+    """Half more spread of their logarithm."""
+    told = []
+    for flux in (1.149, 1.15):
+        usual(monkeypatch, flux)
+        told.append(shorts._watts(fed(0.5, 60.0), belief([PRIMARY])).weight)
+
+    assert told[0] > told[1] > 0
 
 
 def test_amps_weigh_less_than_watts(monkeypatch):

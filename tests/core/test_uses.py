@@ -287,11 +287,12 @@ def test_what_nobody_measured_is_named():
 
 
 def test_a_winding_that_is_there_already_is_offered_before_any_cut():
-    """An isolating part is its own 1 : 1; a stopped piece is nothing."""
-    sound = identify(parse_record(DEMO["CQ-005"]))
+    """A marked isolating part is its own 1 : 1; a stopped piece is nothing."""
+    plate = {"primary_volts": 230.0, "hertz": 50.0, "text": "isolating, IEC 61558-2-4"}
+    sound = identify(parse_record({**DEMO["CQ-005"], "nameplate": plate}))
     stopped = identify(parse_record(DEMO["CQ-026"]))
 
-    assert as_it_is(sound, use_of("one-to-one")) is not None
+    assert as_it_is(sound, use_of("one-to-one")).does
     assert as_it_is(sound, use_of("stick")) is None
     assert all(as_it_is(stopped, u) is None for u in USES)
 
@@ -369,7 +370,7 @@ def test_an_oven_part_gives_nothing_as_it_is_while_its_high_voltage_stands():
     rewound = identify(parse_record(DEMO["CQ-052"]))
 
     assert all(as_it_is(whole, u) is None for u in USES)
-    assert as_it_is(rewound, use_of("charge")) is not None
+    assert as_it_is(rewound, use_of("charge")).does
 
 
 OBVIOUS = [

@@ -80,7 +80,8 @@ class Belief(Struct, frozen=True):
     `best` is the leading hypothesis, `index` its place in `solution`; `outliers` are observations
     opened wide, by row, with how many standard deviations off they lie; `scored` the hypotheses
     that weigh most, with their weights, and `places` where they stand in `solution`;
-    `other_region` the chance of other mains than here; `ratings` are by winding.
+    `other_region` the chance of other mains than here; `ratings` are by winding; `hidden` says why
+    an HV winding that belongs to it may be there though none was found, and is empty where not.
     """
 
     topology: Topology
@@ -99,6 +100,7 @@ class Belief(Struct, frozen=True):
     ratings: Mapping[str, Rating] = field(default_factory=dict)
     scored: tuple[tuple[Hypothesis, float], ...] = ()
     places: tuple[int, ...] = ()
+    hidden: str = ""
 
     @property
     def family(self) -> str:

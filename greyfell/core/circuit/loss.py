@@ -19,6 +19,9 @@ LOSS_PER_KG = {
 M-18; broad."""
 LOSS_EXPONENT = 2.5
 """Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
+HERTZ_EXPONENT = 1.3
+"""Core loss at one flux grows about like f^1.3: hysteresis by each cycle, eddies by its square.
+REF-M-18, broad."""
 WEIGHED_SPREAD = 0.1
 """Spread of the logarithm of a mass that was weighed: case and terminals are in it."""
 AMPS_PER_ACTIVE = 5.0
@@ -55,9 +58,17 @@ class Losses:
         rated = self.rated[r.driven]
         if rated is None or self.iron is None:
             return None
-        flux = r.volts / rated
+        faster = self._faster(r)
+        flux = r.volts / rated / faster
         watts, spread = self.iron
-        return Loss(watts * flux**LOSS_EXPONENT, spread, flux)
+        return Loss(watts * flux**LOSS_EXPONENT * faster**HERTZ_EXPONENT, spread, flux)
+
+    def _faster(self, r: NoLoad) -> float:
+        """The hertz of a reading over those that the piece was made for; 1 where none are told."""
+        best = self.belief.best
+        if best is None or not r.hertz:
+            return 1.0
+        return r.hertz / best.hertz
 
     def _rated(self, driven: tuple[str, str]) -> float | None:
         """The volts that a pair was made for; and, besides, the iron's watts at them."""

@@ -125,6 +125,8 @@ STRIP: Mapping[str, tuple[str, ...]] = {
     "core-at-mains": ("H11",),
     "mains-on-output": ("H34",),
     "no-isolation": ("H43",),
+    "no-safety-isolation": ("H58",),
+    "bridged-link": ("H93",),
     "above-touch": ("H29",),
     "above-30": ("H29",),
     "back-fed": ("H83",),

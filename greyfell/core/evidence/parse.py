@@ -186,6 +186,13 @@ def _check_leads(record: Transformer) -> None:
                 "leads",
                 f"Lead {lead.id} is twisted with {lead.twisted_with}, which is not another lead.",
             )
+    for i, change in enumerate(record.changes):
+        strange = next((x for x in change.leads or () if x not in known), None)
+        if strange is not None:
+            raise FieldError(
+                f"changes.{i}.leads",
+                f"The change “{change.what}” names lead {strange}, which this piece does not have.",
+            )
     turns = sum(r.kind in RATIO_KINDS for r in record.readings)
     if turns > MOST_RATIOS:
         sentence = (

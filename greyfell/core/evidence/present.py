@@ -5,12 +5,12 @@ Common practice, taken strictly: a change voids everything it might have touched
 written down about it (which leads, which winding) is taken to have touched more rather than less.
 """
 
-from datetime import datetime
 from typing import Any
 
 from msgspec import Struct
 
 from greyfell.core.evidence.record import Change, Transformer, ends_of
+from greyfell.core.evidence.times import after, in_order
 
 COPPER = {"resistance", "dc_drop", "turns", "core_proof"}
 """What depends on wire and bare iron alone."""
@@ -40,14 +40,19 @@ class Superseded(Struct, frozen=True):
 
 
 def present(record: Transformer) -> Transformer:
-    """The record as it counts now: struck and superseded readings left out. Pure."""
+    """The record as it counts now: struck and superseded readings left out, and what was read, done
+    and said in the order of its times, whatever order it was entered in. Pure.
+    """
     gone = {s.reading for s in superseded(record)}
     cut = retired(record)
-    if not gone and not cut and all(r.struck is None for r in record.readings):
-        return record
-    kept = [r for r in record.standing if r.id not in gone and not cut & points_of(r)]
-    leads = [lead for lead in record.leads if lead.id not in cut]
-    return record.model_copy(update={"readings": kept, "leads": leads})
+    kept = [r for r in record.readings if r.struck is None and r.id not in gone]
+    counts = {
+        "readings": in_order(r for r in kept if not cut & points_of(r)),
+        "leads": [lead for lead in record.leads if lead.id not in cut],
+        "changes": in_order(record.changes),
+        "statements": in_order(record.statements),
+    }
+    return record.model_copy(update=counts)
 
 
 def retired(record: Transformer) -> set[str]:
@@ -57,7 +62,7 @@ def retired(record: Transformer) -> set[str]:
 
 def named_leads(change: Change) -> set[str]:
     """The leads that a change names."""
-    return set((change.model_extra or {}).get("leads") or [])
+    return set(change.leads or ())
 
 
 def points_of(reading: Any) -> set[str]:
@@ -83,9 +88,7 @@ def superseded(record: Transformer) -> list[Superseded]:
 
 
 def _before(reading: Any, change: Change) -> bool:
-    if change.at is None or reading.at is None:
-        return reading.at is None or change.at is None
-    return datetime.fromisoformat(reading.at) < datetime.fromisoformat(change.at)
+    return not after(reading.at, change.at)
 
 
 def _untouched(reading: Any, change: Change) -> bool:

@@ -493,17 +493,23 @@ KINDS = {
 
 
 class Change(Part):
+    """Work on the iron; `leads` are those of the winding it was done to."""
+
     id: Id = ""
     what: Short
     at: Stamp | None = None
+    leads: Annotated[list[LeadId], Field(max_length=MOST_LEADS)] | None = None
     note: Text = ""
 
 
 class Statement(Part):
+    """What a person vouches for; `volts` are those read last at a capacitor, DC."""
+
     id: Id = ""
     kind: Short
     concerns: Short = ""
     text: Text = ""
+    volts: NoVolts | None = None
     by: Short = ""
     at: Stamp | None = None
 

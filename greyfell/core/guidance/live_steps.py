@@ -23,7 +23,7 @@ from greyfell.core.judgement.high import high_ruled_out, may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import MARGIN, meter_rules
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS
-from greyfell.core.judgement.verdict import LIVE
+from greyfell.core.judgement.verdict import taken_live
 from greyfell.core.rig.standing import standing_setup
 
 SHORT_SHARE = 0.1
@@ -96,7 +96,7 @@ def _no_load(ident: Identification, fed: Winding, *, high: bool) -> Iterable[Ste
     """Amps and watts at no load, wound up to the supply."""
     supply = ident.record.supply.volts
     read = [r for r in ident.record.standing if r.kind == "no_load"]
-    near = [r for r in read if r.volts >= LIVE * supply and r.amps]
+    near = [r for r in read if r.amps and taken_live(r, ident.record, ident.belief)]
     if near and (not high or any(r.watts is not None for r in near)):
         return
     a, b = fed.coil.leads
@@ -123,7 +123,7 @@ def _outputs(ident: Identification, fed: Winding, others: Sequence[Winding]) -> 
     read = {
         x
         for r in ident.record.standing
-        if r.kind == "ratio" and r.driven_volts >= LIVE * ident.record.supply.volts
+        if r.kind == "ratio" and taken_live(r, ident.record, ident.belief)
         for x in r.sensed
     }
     a, b = fed.coil.leads

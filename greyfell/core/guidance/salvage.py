@@ -14,15 +14,14 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Statement
+from greyfell.core.evidence.times import in_order, moment
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.guidance.cautions import said_at
+from greyfell.core.judgement.salvage import DONE, SAFE_VOLTS
 from greyfell.core.planners.discharge import HOLD_CONSTANTS, LEAST_HOLD
 
-STEP, DONE = "salvage-step", "salvage-done"
-"""Kinds of statement: one step, and the whole."""
-SAFE_VOLTS = 50.0
-"""A capacitor is let down below this. IEC 60252-1 and NEC 460.6, from memory; the touch limit of
-IEC 61140."""
+STEP = "salvage-step"
+"""Kind of statement: one step."""
 WAIT_SECONDS = 300.0
 """Dielectric absorption gives volts back within minutes. REF-R-08, common practice."""
 USUAL_FARADS = 1.25e-6
@@ -165,7 +164,7 @@ def walk(statements: Sequence[Statement]) -> Walk:
     """
     taken: list[Taken] = []
     again = False
-    for said in statements:
+    for said in sorted(in_order(statements), key=_when):
         step = STEPS[len(taken)] if len(taken) < len(STEPS) else None
         if said.kind != STEP or said.at is None or step is None or said.concerns != step.key:
             continue
@@ -176,6 +175,12 @@ def walk(statements: Sequence[Statement]) -> Walk:
             taken, again = taken[:BACK], True
     here = STEPS[len(taken)] if len(taken) < len(STEPS) else None
     return Walk(tuple(taken), here, again and here is not None)
+
+
+def _when(said: Statement) -> tuple[float, int]:
+    """Steps of one moment in the order of the walk."""
+    when = moment(said.at)
+    return (when.timestamp() if when is not None else 0.0, ORDER.get(said.concerns, -1))
 
 
 def take(done: Walk, given: Mapping[str, str], now: datetime) -> list[dict[str, Any]]:
@@ -196,7 +201,9 @@ def take(done: Walk, given: Mapping[str, str], now: datetime) -> list[dict[str, 
         new["value"] = value
     out: list[dict[str, Any]] = [new]
     if step.key == "clip":
-        out.append({"kind": DONE, "concerns": "capacitor", "text": _whole(done), "at": new["at"]})
+        last = done.when("again")
+        whole = {"kind": DONE, "concerns": "capacitor", "text": _whole(done), "at": new["at"]}
+        out.append(whole if last is None else {**whole, "volts": last.value})
     return out
 
 

@@ -8,8 +8,8 @@ from typing import Literal
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
-from greyfell.core.belief.polarity import SETTLED
-from greyfell.core.evidence.record import Polarity as Reading
+from greyfell.core.belief.polarity import turned
+from greyfell.core.judgement.contradictions import undecided_polarity
 from greyfell.core.judgement.identification import Identification
 
 Scheme = Literal["own", "H/X", "1U/2U"]
@@ -82,22 +82,15 @@ def in_order(w: Winding, sense: int) -> tuple[str, ...]:
 
 def senses(ident: Identification) -> dict[str, tuple[int, int]]:
     """Which way every winding runs against others: the island that polarity readings join it to,
-    and its sense there, 1 or −1.
+    and its sense there, 1 or −1. An island in which readings contradict each other tells nothing.
     """
-    links: dict[str, list[tuple[str, int]]] = {}
-    readings = {r.id: r for r in ident.record.standing if isinstance(r, Reading)}
-    for p in ident.belief.polarity:
-        if p.sense == "unclear" or p.probability < SETTLED or p.reading not in readings:
-            continue
-        r = readings[p.reading]
-        one = _sense(ident, p.alike[0], _other(r.driven, p.alike[0]))
-        far = next((x for x in (*r.joined, *r.across) if _same(ident, x, p.alike[1])), "")
-        two = _sense(ident, p.alike[1], far)
-        if one is None or two is None:
-            continue
-        links.setdefault(one[0], []).append((two[0], one[1] * two[1]))
-        links.setdefault(two[0], []).append((one[0], one[1] * two[1]))
-    found: dict[str, tuple[int, int]] = {}
+    told = [t for p in ident.belief.polarity if (t := turned(p, ident.topology)) is not None]
+    links: dict[int, list[tuple[int, int]]] = {}
+    for i, j, same in told:
+        turn = 1 if same else -1
+        links.setdefault(i, []).append((j, turn))
+        links.setdefault(j, []).append((i, turn))
+    found: dict[int, tuple[int, int]] = {}
     for island, first in enumerate(links):
         waiting = [(first, 1)] if first not in found else []
         while waiting:
@@ -106,26 +99,14 @@ def senses(ident: Identification) -> dict[str, tuple[int, int]]:
                 continue
             found[here] = (island, sense)
             waiting += [(there, sense * turn) for there, turn in links[here]]
-    return found
-
-
-def _other(pair: tuple[str, str], point: str) -> str:
-    return pair[1] if pair[0] == point else pair[0]
-
-
-def _same(ident: Identification, x: str, y: str) -> bool:
-    """Whether two different points lie on one winding."""
-    coil = ident.topology.coil_of(x)
-    return x != y and coil is not None and coil == ident.topology.coil_of(y)
-
-
-def _sense(ident: Identification, start: str, end: str) -> tuple[str, int] | None:
-    """The winding that two points lie on, and whether they go along it or back."""
-    for w in ident.windings:
-        at = w.coil.positions
-        if start in at and end in at and at[start] != at[end]:
-            return w.id, 1 if at[end] > at[start] else -1
-    return None
+    odd = {found[i][0] for i, j, same in told if (found[i][1] == found[j][1]) is not same}
+    odd |= {
+        found[i][0]
+        for pair in undecided_polarity(ident.record, ident.belief)
+        for i in pair
+        if i in found
+    }
+    return {ident.windings[i].id: x for i, x in found.items() if x[0] not in odd}
 
 
 def _own(ident: Identification, ranked: list[Winding], known: dict[str, int]) -> dict[str, str]:

@@ -2,10 +2,11 @@
 
 from collections.abc import Iterable
 
-from greyfell.core.belief.found import Belief
+from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import (
     EarthVoltage,
+    Lamp,
     LeakageCurrent,
     NoLoad,
     Ratio,
@@ -210,11 +211,13 @@ VOLTS_READ = ("sensed_volts", "load_volts", "across_volts", "direct_volts", "vol
 
 def _low_side(r: Reading, record: Transformer, belief: Belief) -> str | None:
     """A winding of few volts driven, so that another stood far above what may be touched."""
-    if r.kind not in ("ratio", "no_load", "test_turn", "load", "direct", "loop"):
+    if r.kind not in ("ratio", "no_load", "test_turn", "load", "direct", "loop", "lamp"):
         return None
-    driven = belief.winding_of(r.driven[0])
+    driven = belief.winding_of((r.across if r.kind == "lamp" else r.driven)[0])
     if driven is None or driven.volts is None or driven.on_mains or driven.role == "hv-secondary":
         return None
+    if r.kind == "lamp":
+        return _lamp_on_low_side(r, driven, belief)
     given = r.volts if r.kind == "no_load" else r.driven_volts
     others = [w.volts.value for w in belief.windings if w is not driven and w.volts is not None]
     most = given / driven.volts.value * max(others, default=0.0)
@@ -223,6 +226,25 @@ def _low_side(r: Reading, record: Transformer, belief: Belief) -> str | None:
     return (
         f"{driven.name} is a winding of few volts: driven so, another stood at about "
         f"{engineering(most, 'V')}. Drive the mains winding, or the winding of most turns."
+    )
+
+
+def _lamp_on_low_side(r: Lamp, driven: Winding, belief: Belief) -> str | None:
+    """The line through a lamp on a winding of few volts: it holds what its iron bears, which is
+    more than its own volts, and the others stand at their turns times that.
+    """
+    own = driven.volts
+    if own is None or r.supply_volts <= own.high:
+        return None
+    held = r.winding_volts if r.winding_volts is not None else min(own.value, r.supply_volts)
+    others = [w.volts.value for w in belief.windings if w is not driven and w.volts is not None]
+    most = held / own.value * max(others, default=0.0)
+    if most <= LOW_SIDE_MOST:
+        return None
+    return (
+        f"{driven.name} is a low-voltage winding: with the line on it through a lamp the others "
+        f"stood at about {engineering(most, 'V')} and more, hundreds of volts on the primary's "
+        "leads, however bright the lamp was. A lamp goes in series with the mains winding."
     )
 
 

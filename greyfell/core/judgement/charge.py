@@ -26,7 +26,7 @@ def may_hold_charge(record: Transformer, belief: Belief) -> bool:
         return True
     if belief.kind("inverter") >= HOLDS_CHARGE:
         return True
-    if belief.topology.joints and not _told_otherwise(record):
+    if belief.topology.joints and not told_otherwise(record):
         return True  # a touch scrambles windings, and the family with them
     return speaks_of_capacitor(record) or bool(filters(record, belief.topology))
 
@@ -48,7 +48,7 @@ def _wound(topology: Topology, point: str) -> bool:
     return point in topology.iron or (i is not None and not topology.coils[i].broken)
 
 
-def _told_otherwise(record: Transformer) -> bool:
+def told_otherwise(record: Transformer) -> bool:
     """Whether plate or belief say that it is of a family without a capacitor."""
     plate = record.nameplate
     plated = plate is not None and (plate.secondary_volts or any(o.volts for o in plate.outputs))

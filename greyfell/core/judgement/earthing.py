@@ -6,6 +6,7 @@ earth says nothing of the core.
 """
 
 import math
+import re
 from collections.abc import Iterable
 from typing import Any
 
@@ -14,31 +15,40 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.record import Lead, Transformer
+from greyfell.core.evidence.times import after, in_order
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.high import may_be_high
+from greyfell.core.judgement.high import HV_FAMILIES, may_be_high
 
 BOND_OHMS = 0.1
 """A protective bond has no more ohms. IEC 60335-1 cl. 27.5 (from memory)."""
 BOND_AMPS = 1.0
 """With a current from here on, volts over amps tell a tenth of an ohm; 10 A or more before use. IEC
 60335-1 cl. 27.5 asks 25 A, at most 12 V; 1 A behind a limiter is common practice."""
+LIKELY_HV_FAMILY = 0.5
+"""From this chance of an oven's or a sign's part its iron is taken for the return of an HV winding
+that was not found. House rule."""
 METER_TELLS_OHMS = 0.5
 """A hand meter can only say that a bond reads above this, or open. Common practice."""
 
 
 class Bond(Struct, frozen=True):
-    """What is on record of earth to the core: whether it is proved, or bad, and its figure in
-    words.
+    """What is on record of earth to the core: whether it is proved, or bad, its figure in words,
+    the reading it rests on, with its time.
     """
 
     reading: str
     proved: bool
     bad: bool
     words: str
+    at: str | None = None
 
 
 def bond_of(record: Transformer, core_leads: Iterable[str]) -> Bond | None:
-    """The bond by the last reading of it that stands; None where none was taken.
+    """The bond by its readings that stand; None where none was taken.
+
+    A bond can break by itself: a bad reading stands until a later one, of at least as many amps,
+    is good, and a proof from before it proves nothing any more. What has no time of its own is no
+    later. Order of entry does not matter.
 
     >>> from greyfell.core.evidence.record import DcDrop
     >>> drop = DcDrop(id="r1", across=("earth", "core"), volts=0.45, amps=10.0)
@@ -46,43 +56,87 @@ def bond_of(record: Transformer, core_leads: Iterable[str]) -> Bond | None:
     True
     """
     iron = {"core", *core_leads}
-    found = None
-    for r in record.standing:
-        if r.kind not in ("resistance", "dc_drop"):
-            continue
-        points = r.between if r.kind == "resistance" else r.across
-        if "earth" not in points:
-            continue
-        if not set(points) - {"earth"} <= iron:
-            continue
-        found = _judged(r)
-    return found
+    read = [r for r in in_order(record.standing) if is_bond(r, iron)]
+    judged = [(r, bond_by(r)) for r in read]
+    good = [r for r, bond in judged if not bond.bad]
+    broken = [r for r, bond in judged if bond.bad]
+    bad = [bond for r, bond in judged if bond.bad and not any(mends(x, r) for x in good)]
+    proved = [b for _, b in judged if b.proved and all(after(b.at, x.at) for x in broken)]
+    told = [b for _, b in judged if not b.proved]
+    return next(iter([*bad[::-1], *proved[::-1], *told[::-1]]), None)
 
 
-def _judged(r: Any) -> Bond:
+def is_bond(r: Any, iron: set[str]) -> bool:
+    """Whether a reading is one of earth to the core."""
+    if r.kind not in ("resistance", "dc_drop"):
+        return False
+    points = set(r.between if r.kind == "resistance" else r.across)
+    return "earth" in points and points - {"earth"} <= iron
+
+
+def mends(good: Any, bad: Any) -> bool:
+    """Whether a good reading of the bond is later than a bad one and taken with as many amps; one
+    taken by a hand meter says nothing against volts over amps.
+    """
+    return after(good.at, bad.at) and bond_amps(good) >= bond_amps(bad)
+
+
+def bond_amps(r: Any) -> float:
+    """The amps that a bond was read with; nought by an ohmmeter."""
+    return float(r.amps) if r.kind == "dc_drop" else 0.0
+
+
+def bond_by(r: Any) -> Bond:
+    """What one reading says of the bond."""
     read = ohms_of(r)
     ohms = max(read.ohms, 0.0)
     words = "open" if math.isinf(ohms) else engineering(ohms, "Ω")
     if r.kind == "dc_drop" and r.amps >= BOND_AMPS:
         good = ohms <= BOND_OHMS
-        return Bond(reading=r.id, proved=good, bad=not good, words=words)
-    return Bond(reading=r.id, proved=False, bad=ohms > METER_TELLS_OHMS, words=words)
+        return Bond(reading=r.id, proved=good, bad=not good, words=words, at=r.at)
+    return Bond(reading=r.id, proved=False, bad=ohms > METER_TELLS_OHMS, words=words, at=r.at)
 
 
 def bond_wanted(belief: Belief) -> bool:
-    """Whether the iron returns what may be a high voltage."""
-    return any(w.coil.bond is not None and may_be_high(w) for w in belief.windings)
+    """Whether the iron returns what may be a high voltage; one that no reading found counts where
+    the piece likely has it.
+    """
+    found = any(w.coil.bond is not None and may_be_high(w) for w in belief.windings)
+    likely = sum(belief.families.get(f, 0.0) for f in HV_FAMILIES) >= LIKELY_HV_FAMILY
+    return found or (bool(belief.hidden) and likely)
 
 
 def bond_meant(record: Transformer, belief: Belief) -> bool:
-    """Whether the core is meant to be earthed: a lead on it wears the colours of an earth, or the
-    plate says that the middle is earthed. IEC 60446, from memory.
+    """Whether the core is meant to be earthed: a lead on it wears the colours of an earth, the
+    plate says that the middle is earthed, or an output is bonded to it by design. IEC 60446, from
+    memory.
     """
     iron = set(belief.topology.core_leads)
     if any(lead.id in iron and earth_wire(lead) for lead in record.leads):
         return True
+    bonded = {x for coil in belief.topology.coils if coil.bond is not None for x in coil.members}
+    return plate_earths(record) or bool(vouched_points(record) & bonded)
+
+
+EARTHS = re.compile(
+    r"\bCTE\b|cent(?:re|er)[- ]tap(?:ped)?[- ](?:to )?earth|\bPELV\b|mid-?point earthed", re.I
+)
+"""Words of a plate by which an output is earthed by its maker. BS 7671 and BS 4363 name the site
+transformer so (from memory)."""
+
+
+def plate_earths(record: Transformer) -> bool:
+    """Whether the plate says that an output is earthed by design."""
     plate = record.nameplate
-    return plate is not None and bool(plate.midpoint_earthed)
+    if plate is None:
+        return False
+    return bool(plate.midpoint_earthed) or EARTHS.search(plate.text) is not None
+
+
+def vouched_points(record: Transformer) -> set[str]:
+    """Leads that somebody says are bonded to the core by design."""
+    meant = [s for s in record.statements if s.kind == "bonded-by-design"]
+    return {x for s in meant for x in re.split(r"[^A-Za-z0-9]+", s.concerns) if x}
 
 
 def earth_wire(lead: Lead) -> bool:

@@ -15,7 +15,7 @@ GRAVEST: dict[Severity, int] = {"stop": 0, "caution": 1, "note": 2}
 
 class Fault(Struct, frozen=True):
     """A fault the readings show: code and severity of the format, leads, readings, and a sentence
-    with what to check.
+    with what to check. No statement lifts a `firm` one, however grave it is.
     """
 
     code: str
@@ -23,6 +23,7 @@ class Fault(Struct, frozen=True):
     leads: tuple[str, ...]
     readings: tuple[str, ...]
     sentence: str
+    firm: bool = False
 
     @property
     def words(self) -> str:
@@ -170,6 +171,16 @@ KINDS = (
         again="probes zeroed, one fixed range",
         clears="Readings that add up, or the slip struck out.",
         source="Kirchhoff; JCGM 100:2008 4.3.7 for the limits",
+    ),
+    FaultKind(
+        code="contradiction",
+        condition="two readings of what cannot change that cannot both be true",
+        instead="Nothing is joined or powered on either until a third reading decided.",
+        beside="contradicts another reading",
+        headline="contradiction",
+        again="the same points in the same way, once more",
+        clears="A third reading that bears one of them out, or the slip struck out and read again.",
+        source="logic; the sitting and the factor of ratios are house rules",
     ),
     FaultKind(
         code="capacitor-connected",

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.judgement.acts import earth_bond, leakage, unsafe, zeros
+from greyfell.core.judgement.contradictions import contradictions
 from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
 from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
@@ -47,6 +48,7 @@ RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
     leaking,
     broken,
     contradicted,
+    contradictions,
     shorted_turns,
     misfits,
     excess,

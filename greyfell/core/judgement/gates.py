@@ -5,30 +5,28 @@ none does. A statement lifts one caution that it names and was written after; it
 hazard and no missing barrier. Local codes and licensed practice stand above an open gate.
 """
 
+import re
 from collections.abc import Callable, Iterable
-from datetime import datetime
 from typing import Any
 
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Statement
-from greyfell.core.figures.quantity import Quantity
+from greyfell.core.evidence.times import after, stale, to_come
 from greyfell.core.judgement.charge import may_hold_charge
+from greyfell.core.judgement.contradictions import undecided_polarity
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_meant, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
-from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron
+from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron, other_mains
+from greyfell.core.judgement.primary import SETTLED_PRIMARY, fed_by_belief, how_sure
+from greyfell.core.judgement.salvage import Salvage, cold_tests_elsewhere, salvage_of
 from greyfell.core.judgement.screening import own_gaps, screening_gaps
 from greyfell.core.judgement.struck import unanswered
 
-SETTLED_PRIMARY = 0.95
-"""From this chance a winding counts as the primary for anything live: fed by mistake, another puts
-out many times its volts. House rule."""
-LIKE_VOLTS = 1.15
-"""Windings whose volts differ by no more than this factor may be fed one for the other: mains
-wander as much. House rule."""
 OTHER_MAINS_DOUBT = 0.05
 """From this chance of having been made for other mains nothing is fed. House rule."""
 NEVER_LIVE = {
@@ -62,13 +60,10 @@ def live_gate(ident: Identification) -> Gate:
         told = (f"stop fault: {f.words} ({f.ends}); only a better reading clears it" for f in stops)
         return Gate(False, tuple(told), "record")
     reasons = tuple(reason for demand in DEMANDS for reason in demand(ident))
-    lifted = any(lifts(s, f, ident) for s in ident.record.statements for f in _cautions(ident))
-    vouched = lifted or _said(ident, "done-elsewhere")
+    statements = ident.record.statements
+    lifted = any(lifts(s, f, ident) for s in statements for f in _cautions(ident))
+    vouched = lifted or _salvaged(ident).vouched or cold_tests_elsewhere(statements)
     return Gate(not reasons, reasons, "vouched" if vouched else "record")
-
-
-def _said(ident: Identification, *kinds: str) -> bool:
-    return any(s.kind in kinds for s in ident.record.statements)
 
 
 def _known(ident: Identification) -> Iterable[str]:
@@ -101,7 +96,7 @@ def _primary(ident: Identification) -> Iterable[str]:
         if w.coil.telling is not None:
             pair = "–".join(w.coil.telling)
             yield f"which leads of {w.name} are its ends rests on a pair not read: ohms of {pair}"
-        sure = w.mains_chance + sum(x.mains_chance for x in _as_good(w, ident))
+        sure = how_sure(w, ident.belief)
         if sure < SETTLED_PRIMARY:
             yield (
                 f"that {w.name} takes the mains is only {100 * sure:.0f} % sure: a plate, turns "
@@ -109,28 +104,9 @@ def _primary(ident: Identification) -> Iterable[str]:
             )
 
 
-def _as_good(w: Winding, ident: Identification) -> list[Winding]:
-    """Windings of so nearly the same volts that it matters little which of them is fed, as on a
-    one-to-one part.
-    """
-    if w.volts is None:
-        return []
-    top = w.volts.value * LIKE_VOLTS
-    others = [x for x in ident.windings if x is not w and not x.on_mains and x.volts is not None]
-    return [x for x in others if x.volts is not None and _alike(x.volts, w.volts.value, top)]
-
-
-def _alike(volts: Quantity, least: float, most: float) -> bool:
-    return least / LIKE_VOLTS <= volts.low and volts.high <= most
-
-
 def fed_windings(ident: Identification) -> list[Winding]:
     """The windings that the supply would go on: the primary, or both its halves."""
-    best = ident.belief.best
-    if best is not None and best.halves is not None:
-        return [ident.windings[i] for i in best.halves]
-    primary = ident.belief.primary
-    return [] if primary is None else [primary]
+    return fed_by_belief(ident.belief)
 
 
 def _supply(ident: Identification) -> Iterable[str]:
@@ -151,7 +127,7 @@ def _flux(ident: Identification) -> Iterable[str]:
 
 def _region(ident: Identification) -> Iterable[str]:
     """Made for the mains it would be fed from."""
-    doubt = ident.belief.other_region
+    doubt = other_mains(ident.record, ident.belief)
     if doubt >= OTHER_MAINS_DOUBT:
         yield (
             f"it may be made for other mains than these ({100 * doubt:.0f} %): a plate, a ratio "
@@ -174,6 +150,8 @@ def polarity_wanted(ident: Identification) -> bool:
     if best is None or best.halves is None:
         return False
     one, two = (set(ident.windings[i].coil.members) for i in best.halves)
+    if frozenset(best.halves) in undecided_polarity(ident.record, ident.belief):
+        return True
     told = {p.reading for p in ident.belief.polarity if p.sense != "unclear"}
     read = (set(r.joined) for r in ident.record.standing if r.id in told)
     return not any(one & points and two & points for points in read)
@@ -209,26 +187,73 @@ def salvaged(ident: Identification) -> bool:
     """Whether salvage is on record: done, done elsewhere, or that there is nothing to discharge, of
     a piece that holds no charge.
     """
-    if _said(ident, "no-capacitor") and not may_hold_charge(ident.record, ident.belief):
-        return True
-    return _said(ident, "salvage-done", "done-elsewhere")
+    return _salvaged(ident).done
+
+
+def _salvaged(ident: Identification) -> Salvage:
+    none_allowed = not may_hold_charge(ident.record, ident.belief)
+    return salvage_of(ident.record.statements, none_allowed=none_allowed)
 
 
 def _salvage(ident: Identification) -> Iterable[str]:
-    if not salvaged(ident):
-        yield (
-            "salvage is not on record: unplugged, any capacitor discharged, said so at its station"
-        )
+    found = _salvaged(ident)
+    if not found.done:
+        yield f"salvage is not on record: {found.missing}"
 
 
 def _screening(ident: Identification) -> Iterable[str]:
     """Every barrier that counts was read open. What was done elsewhere stands for all but the
     mains winding's own.
     """
-    elsewhere = _said(ident, "done-elsewhere")
+    elsewhere = cold_tests_elsewhere(ident.record.statements)
     gaps = own_gaps if elsewhere else screening_gaps
     for gap in gaps(ident.record, ident.belief):
         yield f"not screened cold: {gap}"
+
+
+def _to_come(ident: Identification) -> Iterable[str]:
+    """Nothing on record is of a time to come."""
+    if ident.now is None:
+        return
+    record = ident.record
+    dated = [*record.readings, *record.changes, *record.statements, *ident.struck]
+    ahead = [x for x in dated if to_come(x.at, ident.now)]
+    if ahead:
+        names = ", ".join(x.id or "an entry" for x in ahead[:3])
+        more = f" and {len(ahead) - 3} more" if len(ahead) > 3 else ""
+        yield f"{names}{more}: dated {str(ahead[0].at)[:10]}, still to come; correct the time"
+
+
+def _aged(ident: Identification) -> Iterable[str]:
+    """The bond and the mains winding's barriers were read within a year."""
+    if ident.now is None:
+        return
+    old = [r for r in ident.record.readings if stale(r.at, ident.now)]
+    if not old:
+        return
+    ids = {r.id for r in old}
+    fresh = ident.record.model_copy(
+        update={"readings": [r for r in ident.record.readings if r.id not in ids or not _ages(r)]}
+    )
+    known = set(own_gaps(ident.record, ident.belief))
+    for gap in own_gaps(fresh, ident.belief):
+        if gap not in known:
+            barrier = gap.removesuffix(" was not read").removesuffix(LOW_RANGE)
+            yield f"{barrier} {OLD}: read it again, at 500 V"
+    bond, young = (bond_of(r, ident.topology.core_leads) for r in (ident.record, fresh))
+    if bond is not None and bond.proved and (young is None or not young.proved):
+        yield f"the bond {OLD}: prove it again"
+
+
+LOW_RANGE = " was read on an unknown or low range"
+OLD = "was read more than a year ago, or nobody noted when"
+
+
+def _ages(r: Any) -> bool:
+    """Whether a reading is of what changes by itself: insulation, or the bond."""
+    if r.kind == "insulation" or (r.kind == "resistance" and r.ohms == "open"):
+        return True
+    return r.kind in ("resistance", "dc_drop") and "earth" in points_of(r)
 
 
 def _struck(ident: Identification) -> Iterable[str]:
@@ -248,27 +273,31 @@ def _open_questions(ident: Identification) -> Iterable[str]:
     """Every caution is settled, or lifted by a statement that names it."""
     for f in _cautions(ident):
         if not any(lifts(s, f, ident) for s in ident.record.statements):
-            yield f"open question: {f.words} ({f.ends}); settle it, or overrule it by name"
+            instead = "read it again" if f.firm else "settle it, or overrule it by name"
+            yield f"open question: {f.words} ({f.ends}); {instead}"
 
 
 def lifts(said: Statement, fault: Fault, ident: Identification) -> bool:
-    """Whether a statement lifts a caution: it overrules it by its code, and was written after every
-    reading behind it.
+    """Whether a statement lifts a caution: it overrules it by its code, and by its leads where more
+    than one has that code, and was written after every reading behind it.
     """
-    if said.kind != "overrule" or fault.severity != "caution" or said.at is None:
+    if said.kind != "overrule" or fault.severity != "caution" or fault.firm or said.at is None:
         return False
-    if fault.code in NEVER_LIFTED:
+    whole = said.concerns.strip().lower().replace(" ", "-")
+    if not whole.startswith(fault.code):
         return False
-    if not said.concerns.strip().lower().replace(" ", "-").startswith(fault.code):
+    named = {x for x in re.split(r"[^A-Za-z0-9]+", said.concerns) if x in _points(ident)}
+    alike = [f for f in _cautions(ident) if f.code == fault.code]
+    if not (named <= {*fault.leads, "core"} if named else len(alike) <= 1):
         return False
-    written = datetime.fromisoformat(said.at)
     times = {r.id: r.at for r in ident.record.readings}
-    behind = [times.get(x) for x in fault.readings]
-    return all(at is not None and datetime.fromisoformat(at) < written for at in behind)
+    return all(after(said.at, times.get(x)) for x in fault.readings)
 
 
-NEVER_LIFTED = ("not-weighed",)
-"""Cautions that no statement lifts: what was not weighed may be what kills."""
+def _points(ident: Identification) -> set[str]:
+    return {*(lead.id for lead in ident.record.leads), "core"}
+
+
 DEMANDS: tuple[Callable[[Identification], Iterable[str]], ...] = (
     _known,
     _kind,
@@ -283,5 +312,7 @@ DEMANDS: tuple[Callable[[Identification], Iterable[str]], ...] = (
     _screening,
     _salvage,
     _open_questions,
+    _to_come,
+    _aged,
 )
 """Everything that the gate asks for, the gravest first."""

@@ -1,12 +1,36 @@
-"""Whether high voltage is ruled out: one predicate, for strip, steps, meters and gate alike."""
+"""Whether high voltage is ruled out: one predicate, for strip, steps, meters and gate alike.
+
+It is ruled out by readings of every lead, or by the removal of that very winding; by nothing else.
+That none was found rules nothing out: a diode, a blown fuse or a fault hides it.
+"""
+
+import re
+from collections.abc import Iterable
+from typing import Any
 
 from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.evidence.present import points_of
+from greyfell.core.evidence.record import Change, Transformer
+from greyfell.core.evidence.times import after
+from greyfell.core.figures.notation import percent
+from greyfell.core.judgement.charge import told_otherwise
 
 RULED_OUT = 0.01
 """Below this chance for every winding, and with every lead read, HV is ruled out. House rule: one
 in a hundred of a wrong word beside kilovolts is too many."""
 HIGH_VOLTS = 600.0
 """Above this no ordinary 600 V meter may be put on, and a winding counts as HV. Common practice."""
+HV_FAMILIES = {"microwave": "an oven transformer", "sign": "a sign transformer"}
+"""Families that always have an HV winding, as they are said."""
+HV_FAMILY_DOUBT = 0.05
+"""From this chance of such a family its HV winding is named though it was not found. House rule."""
+HV_OHMS = 40.0
+"""A winding of an oven or sign part with so many ohms and more is its HV winding: primaries of the
+common ones have a few. M-T4, common practice."""
+NAMES_HV = re.compile(r"\bHV\b|high[- ]?voltage|kilovolt|\bkV\b|\bsecondary\b", re.I)
+NAMES_HEATER = re.compile(r"heater|filament", re.I)
+TAKEN_OUT = ("winding-removed", "rewound")
+"""Changes by which a winding leaves the iron."""
 
 
 def may_be_high(winding: Winding) -> bool:
@@ -25,6 +49,71 @@ def is_high(winding: Winding) -> bool:
 
 
 def high_ruled_out(belief: Belief) -> bool:
-    """Whether HV is ruled out: every lead read, and no winding that may be high."""
-    read = bool(belief.windings) and not belief.topology.untested
+    """Whether HV is ruled out: every lead read, no winding that may be high, none that may hide."""
+    read = bool(belief.windings) and not belief.topology.untested and not belief.hidden
     return read and not any(may_be_high(w) for w in belief.windings)
+
+
+def hidden_high(kept: Transformer, belief: Belief) -> str:
+    """Why an HV winding that belongs to a piece may be there though none was found; empty where
+    none may. `kept` is the record with everything on it, the present one's windings are believed.
+    """
+    if not belief.windings or any(may_be_high(w) for w in belief.windings):
+        return ""
+    why = _belongs(kept, belief)
+    if not why or _taken_out(kept, belief):
+        return ""
+    asked = "; which winding was taken out is not said" if _changes(kept) else ""
+    return f"{why}{asked}"
+
+
+def _belongs(kept: Transformer, belief: Belief) -> str:
+    """Why the piece should have an HV winding; empty where it need not."""
+    declared = kept.declared_family
+    if declared in HV_FAMILIES:
+        return f"it is called {HV_FAMILIES[declared]}"
+    likely = 0.0
+    if belief.family != "unknown":
+        likely = sum(belief.families.get(f, 0.0) for f in HV_FAMILIES)
+    if likely >= HV_FAMILY_DOUBT:
+        return f"it may be an oven's or a sign's ({percent(likely)})"
+    if belief.topology.joints and not told_otherwise(kept):
+        return "windings touch, and a touch hides what it is"
+    return ""
+
+
+def _taken_out(kept: Transformer, belief: Belief) -> bool:
+    """Whether that very winding was taken out: its leads named, or its name noted; or every lead
+    that is left was read since and belongs to a winding.
+    """
+    topology = belief.topology
+    if topology.loose or topology.untested or any(w.coil.broken for w in belief.windings):
+        return False  # it may end on what conducts to nothing
+    return any(_names_high(c, kept) or _all_read_since(c, kept) for c in _changes(kept))
+
+
+def _changes(kept: Transformer) -> list[Change]:
+    return [c for c in kept.changes if c.what in TAKEN_OUT]
+
+
+def _names_high(change: Change, kept: Transformer) -> bool:
+    if NAMES_HV.search(change.note) and not NAMES_HEATER.search(change.note):
+        return True
+    named = set(change.leads or ())
+    return any(_many_ohms(r) for r in kept.standing if named & points_of(r))
+
+
+def _many_ohms(r: Any) -> bool:
+    return bool(r.kind == "resistance" and r.ohms != "open" and r.ohms >= HV_OHMS)
+
+
+def _all_read_since(change: Change, kept: Transformer) -> bool:
+    """Whether every lead that is left was read after a change."""
+    left = {lead.id for lead in kept.leads} - set(change.leads or ())
+    since = (r for r in kept.standing if after(r.at, change.at))
+    return bool(left) and left <= set(_points(since))
+
+
+def _points(readings: Iterable[Any]) -> Iterable[str]:
+    for r in readings:
+        yield from points_of(r)

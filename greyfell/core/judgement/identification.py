@@ -1,6 +1,9 @@
 """Everything concluded about one record: its present evidence, what is believed, what is judged."""
 
+from datetime import datetime
+
 from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import Superseded
@@ -21,13 +24,20 @@ class Judgement(Struct, frozen=True):
 
 class Identification(Struct, frozen=True):
     """The present record, the belief and the judgement; which readings no longer count, and which
-    were struck out."""
+    were struck out. `now` is when the gate is asked; without it nothing is said of age or of times
+    to come.
+    """
 
     record: Transformer
     belief: Belief
     judgement: Judgement
     superseded: tuple[Superseded, ...] = ()
     struck: tuple[Reading, ...] = ()
+    now: datetime | None = None
+
+    def at(self, now: datetime) -> "Identification":
+        """The same, asked at a time: only the gate and what follows it look at it."""
+        return replace(self, now=now)
 
     @property
     def tag(self) -> str:

@@ -36,7 +36,8 @@ METER_RATIO = 2500.0
 
 class Kind(Struct, frozen=True, kw_only=True):
     """A kind: its name, words of plate, title or parts that name it, a look that does, what it is,
-    and what feeding it backwards gives. `never` kinds are never fed from the mains.
+    and what feeding it backwards gives. `never` kinds are never fed from the mains; `plated` are
+    words that name it only where the plate tells no volts.
     """
 
     name: str
@@ -45,6 +46,7 @@ class Kind(Struct, frozen=True, kw_only=True):
     what: str
     backwards: str
     never: bool = False
+    plated: tuple[str, ...] = ()
 
 
 class Known(Struct, frozen=True):
@@ -79,23 +81,69 @@ def kinds_of(record: Transformer, belief: Belief) -> list[Known]:
     ['crank welder']
     """
     out = []
+    sure = borne_out(record, belief)
     for kind in KINDS:
-        why = _said(record, kind) or kind.look(record, belief)
+        why = _said(record, kind, hearsay=not (sure and kind.never)) or kind.look(record, belief)
         if why:
             out.append(Known(kind, why))
     return out
 
 
-def _said(record: Transformer, kind: Kind) -> str:
-    """Where a word that names the kind stands; empty where none does."""
-    plate = record.nameplate.text if record.nameplate is not None else ""
-    places = [("plate", plate), ("title", record.title)]
+BORNE_OUT = 0.9
+"""From this chance the readings bear out what plate and owner say of the family. House rule."""
+MAINS_PLATE = (90.0, 700.0)
+"""A plate of so many volts is one of a part for the mains. IEC 60038."""
+
+
+def borne_out(record: Transformer, belief: Belief) -> bool:
+    """Whether a plate for the mains, and the family where it was declared, are what the readings
+    say: then a title's words and other parts of the set are about something else.
+    """
+    plate, likely = record.nameplate, belief.family
+    if plate is None or not plate.primary_volts or likely not in ("mains", "microwave", "sign"):
+        return False
+    if record.declared_family not in (None, likely) or belief.families[likely] < BORNE_OUT:
+        return False
+    return MAINS_PLATE[0] <= plate.primary_volts <= MAINS_PLATE[1]
+
+
+def _said(record: Transformer, kind: Kind, *, hearsay: bool) -> str:
+    """Where a word that names the kind stands; empty where none does. Title and parts are hearsay
+    beside a plate that the readings bear out; on a plate of volts a ratio of amps is its output's.
+    """
+    plate = record.nameplate
+    text = plate.text if plate is not None else ""
+    volts = plate is not None and bool(plate.primary_volts or VOLTS.search(text))
+    first = _first(kind.words, text) if text else ""
+    if not first and text and not volts:
+        first = _first(kind.plated, text)
+    if first:
+        return f"the plate says “{first}”"
+    places = [("title", record.title)]
     places += [("part", p.what) for p in record.parts]
     for place, text in places:
-        first = _first(kind.words, text) if text else ""
-        if first:
+        first = _first((*kind.words, *kind.plated), text) if text else ""
+        if first and (hearsay or (place == "title" and _is_named(text, first))):
             return f"the {place} says “{first}”"
     return ""
+
+
+GOES_ON = re.compile(
+    r"(?: (?:transformer|coil|pack|supply|unit))?\s*"
+    r"(?:$|[,;:(–—\d-]|(?:of|from|for|with|in|out|by|no)\b)",
+    re.I,
+)
+"""How a title goes on that names its piece, and does not only mention another."""
+
+
+def _is_named(title: str, word: str) -> bool:
+    """Whether a title is about what a word names: it begins with it, and no other thing follows."""
+    bare = re.sub(r"^(?:an?|the|my|old|small|big)\s+", "", title.strip(), flags=re.I)
+    begins = bare.casefold().startswith(word.casefold())
+    return begins and GOES_ON.match(bare[len(word) :]) is not None
+
+
+VOLTS = re.compile(r"\d\s*k?V\b")
 
 
 @lru_cache(maxsize=512)
@@ -140,7 +188,7 @@ def _looks_distribution(record: Transformer, belief: Belief) -> str:
 
 def _looks_meter(record: Transformer, belief: Belief) -> str:
     windings = _read(belief)
-    if len(windings) != 2:
+    if len(windings) != 2 or sign_borne_out(record, windings[1]):
         return ""
     low, high = windings[0].coil.ohms.value, windings[1].coil.ohms.value
     most = METER_RATIO * max(low, 1e-3)
@@ -148,6 +196,23 @@ def _looks_meter(record: Transformer, belief: Belief) -> str:
         bushings = any(lead.end == "bushing" for lead in record.leads)
         return f"{engineering(high, 'Ω')} behind insulators" if bushings else ""
     return ""
+
+
+SIGN_AMPS = 0.2
+"""A sign's plate has no more amps; an instrument's transformer tells volt-amperes. M-T4."""
+
+
+def sign_borne_out(record: Transformer, high: Winding) -> bool:
+    """Whether two things and more of what tells a sign's transformer are on record: the owner's
+    word, kilovolts with milliamps on the plate, an earthed middle on the plate, its middle read on
+    the iron.
+    """
+    plate = record.nameplate
+    told = [record.declared_family == "sign", high.coil.bond == "middle"]
+    if plate is not None:
+        few = plate.secondary_amps is not None and plate.secondary_amps <= SIGN_AMPS
+        told += [bool(plate.midpoint_earthed), few and (plate.secondary_volts or 0.0) >= 1000.0]
+    return sum(told) >= 2
 
 
 def _looks_spark(record: Transformer, belief: Belief) -> str:
@@ -214,7 +279,8 @@ KINDS = (
     ),
     Kind(
         name="current transformer",
-        words=(r"\bcurrent transformer", r"\b\d{2,4}\s*[/:]\s*[15]\s*A\b"),
+        words=(r"\bcurrent transformer", r"\bstromwandler"),
+        plated=(r"\b\d{2,4}\s*[/:]\s*[15]\s*A\b",),
         look=_by_words_only,
         what="It is a current transformer",
         backwards=(

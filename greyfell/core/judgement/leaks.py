@@ -2,18 +2,22 @@
 that conduct to nothing.
 """
 
-import math
+from collections.abc import Iterable, Sequence
+from typing import Any
 
-from msgspec import Struct, field
+from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import HV
 from greyfell.core.evidence.record import Reading, Transformer
+from greyfell.core.evidence.times import after
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.charge import filters, may_hold_charge
-from greyfell.core.judgement.fault import Fault, Severity
-from greyfell.core.wiring.coil import Coil, Topology
+from greyfell.core.judgement.earthing import bond_amps, bond_of
+from greyfell.core.judgement.fault import GRAVEST, Fault, Severity
+from greyfell.core.judgement.links import READ_ACROSS
+from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Topology
 
 INSULATION_STOP_OHMS = 2e6
 """Basic insulation reads at least 2 MΩ at 500 V DC. REF-H, IEC 61558-1 and IEC 60335-1 (from
@@ -29,40 +33,46 @@ LEAK_STOP_OHMS = 5e6
 help. Common practice."""
 LEAK_CAUTION_OHMS = 4 * LEAK_STOP_OHMS
 """Below this an ohmmeter's finite reading is asked about. House rule."""
+LEAST_TESTER = 250.0
+"""A tester of so many volts is stronger than any ohmmeter, whatever it would need to count as an
+insulation test. Common practice."""
+MAY_BE_MAINS = 0.05
+"""From this chance of carrying the mains a winding's touch stops the piece, whatever else it may
+be, an HV winding on its return too; and its insulation is the mains'. House rule."""
 BLEEDER_OHMS = (7e6, 13e6)
 """The resistor inside an oven's HV capacitor has 9 to 12 MΩ, with a fifth either way. REF-R-T3,
 common practice."""
-IRON = -1
+IRON = "core"
 """Stands for the core, and whatever is bonded to it, where a leak's other side is meant."""
+FINEST_OHMS = 200e3
+"""Two leads of no winding that conduct with fewer ohms may be the ends of one of the finest wire:
+X-ray and voltage transformers have 20 to 100 kΩ. Common practice."""
+PROVING_AMPS = 10.0
+"""A bond that carried so many amps opens what protects it, were the winding to fail to the core.
+IEC 60335-1 cl. 27.5 asks 10 A at least."""
+Side = int | str
+"""The winding of a point by its number; IRON; a lead of no winding by its name."""
 
 
-class _Leaks(Struct):
-    """The worst leak between every two sides, gathered from readings of either kind."""
+class _Leak(Struct, frozen=True, kw_only=True):
+    """One reading that leaks: between which sides, by how many ohms, and how grave that is."""
 
-    topology: Topology
-    ohms: dict[tuple[int, int], float] = field(default_factory=dict)
-    readings: dict[tuple[int, int], list[str]] = field(default_factory=dict)
-    severity: dict[tuple[int, int], Severity] = field(default_factory=dict)
+    sides: tuple[Side, Side]
+    reading: Any
+    severity: Severity
+    firm: bool = False
 
-    def side(self, point: str) -> int | None:
-        """The winding a point belongs to, IRON, or None where it belongs to nothing."""
-        if point in self.topology.iron:
-            return IRON
-        i = self.topology.coil_of(point)
-        if i is not None and self.topology.coils[i].bond is not None:
-            return IRON
-        return i
 
-    def note(self, points: tuple[str, str], ohms: float, reading: str, stop: bool) -> None:
-        """Add a reading; the graver severity and the fewer ohms stand."""
-        one, two = self.side(points[0]), self.side(points[1])
-        if one is None or two is None or one == two:
-            return
-        pair = (min(one, two), max(one, two))
-        self.ohms[pair] = min(ohms, self.ohms.get(pair, math.inf))
-        self.readings.setdefault(pair, []).append(reading)
-        graver = stop or self.severity.get(pair) == "stop"
-        self.severity[pair] = "stop" if graver else "caution"
+def side_of(point: str, topology: Topology) -> Side:
+    """What a point belongs to: the iron with what is bonded to it, a winding, or nothing but
+    itself.
+    """
+    if point in topology.iron:
+        return IRON
+    i = topology.coil_of(point)
+    if i is None:
+        return point
+    return IRON if topology.coils[i].bond is not None else i
 
 
 def is_insulation_test(r: Reading, record: Transformer) -> bool:
@@ -79,6 +89,31 @@ def is_bleeder(r: Reading, record: Transformer, belief: Belief) -> bool:
     if not set(r.between) & belief.topology.iron or not may_hold_charge(record, belief):
         return False
     return BLEEDER_OHMS[0] < r.ohms < BLEEDER_OHMS[1]
+
+
+def answered(r: Any, record: Transformer) -> bool:
+    """Whether a leak was read again later, the same pair by a test at least as strong, and sound.
+
+    Insulation dries and gets damp by itself, so its latest reading tells; one that is weaker, or
+    of no known time, tells nothing.
+    """
+    return any(_answers(x, r) for x in record.standing)
+
+
+def _answers(later: Any, r: Any) -> bool:
+    if later.kind not in ("resistance", "insulation") or set(later.between) != set(r.between):
+        return False
+    if not after(later.at, r.at):
+        return False
+    if later.kind == "insulation":
+        least = r.test_volts if r.kind == "insulation" else LEAST_TESTER
+        sound = later.ohms == "open" or later.ohms >= INSULATION_CAUTION_OHMS
+        return bool(later.test_volts >= least and sound)
+    if r.kind == "insulation":
+        return False  # an ohmmeter's few volts say nothing against a tester's
+    if later.ohms != "open":
+        return bool(later.ohms >= LEAK_CAUTION_OHMS)
+    return bool((later.range_ohms or 0.0) >= max(LEAK_CAUTION_OHMS, r.range_ohms or 0.0))
 
 
 def bleeder(record: Transformer, belief: Belief) -> list[Fault]:
@@ -100,6 +135,7 @@ def bleeder(record: Transformer, belief: Belief) -> list[Fault]:
             ),
         )
         for r in found
+        if not answered(r, record)
     ]
 
 
@@ -107,6 +143,7 @@ def filtered(record: Transformer, belief: Belief) -> list[Fault]:
     """The ohms of a mains filter's bleeder between two leads that no winding joins: the filter is
     still connected, and its capacitor may be charged.
     """
+    read = {r.id: r for r in record.standing}
     return [
         Fault(
             code="filter-connected",
@@ -121,52 +158,104 @@ def filtered(record: Transformer, belief: Belief) -> list[Fault]:
             ),
         )
         for found in filters(record, belief.topology)
+        if not answered(read[found.reading], record)
     ]
 
 
 def leaking(record: Transformer, belief: Belief) -> list[Fault]:
     """Megohms where there should be none: leakage through insulation, by ohmmeter or by insulation
-    tester.
+    tester; the worst between every two sides.
     """
-    topology = belief.topology
-    leaks = _Leaks(topology)
-    bleeders = {r.id for r in record.standing if is_bleeder(r, record, belief)}
-    for leak in topology.leaks:
-        if leak.ohms < LEAK_CAUTION_OHMS and leak.reading not in bleeders:
-            leaks.note(leak.points, leak.ohms, leak.reading, leak.ohms < LEAK_STOP_OHMS)
-    for r in record.standing:
-        if r.kind != "insulation" or r.ohms == "open" or r.id in bleeders:
-            continue
-        caution, stop = LEAK_CAUTION_OHMS, LEAK_STOP_OHMS
-        if is_insulation_test(r, record):
-            caution, stop = INSULATION_CAUTION_OHMS, INSULATION_STOP_OHMS
-        if r.ohms < caution:
-            leaks.note(r.between, r.ohms, r.id, r.ohms < stop)
-    to_core = {b for a, b in leaks.ohms if a == IRON}
+    by_sides: dict[frozenset[Side], list[_Leak]] = {}
+    for leak in _leaks(record, belief):
+        by_sides.setdefault(frozenset(leak.sides), []).append(leak)
+    to_core = {x for sides in by_sides if IRON in sides for x in sides}
     out = []
-    for (a, b), ohms in leaks.ohms.items():
-        if a != IRON and {a, b} & to_core:
-            continue
-        leads = topology.coils[b].members
-        other = ("core",) if a == IRON else topology.coils[a].members
-        where = "the core" if a == IRON else "–".join(other)
-        sentence = (
-            f"{'–'.join(leads)} leaks to {where}: {engineering(ohms, 'Ω')} where it must read "
-            "open. Fingers off both probes, dry the piece a day somewhere warm, read again on "
-            "the highest range."
-        )
-        readings = tuple(dict.fromkeys(leaks.readings[a, b]))
-        severity = leaks.severity[a, b]
-        out.append(
-            Fault(
-                code="insulation-low",
-                severity=severity,
-                leads=(*leads, *other),
-                readings=readings,
-                sentence=sentence,
-            )
-        )
+    for sides, found in by_sides.items():
+        if IRON not in sides and sides & to_core:
+            continue  # it goes through the core, and is told there
+        out.append(_leak_fault(found, belief.topology))
     return out
+
+
+def _leaks(record: Transformer, belief: Belief) -> Iterable[_Leak]:
+    """Every reading that leaks and was not answered since."""
+    topology = belief.topology
+    for r in record.standing:
+        if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+            continue
+        if r.kind == "resistance" and r.ohms < LEAK_OHMS:
+            continue  # it conducts: told as a touch
+        if is_bleeder(r, record, belief) or answered(r, record):
+            continue
+        one, two = (side_of(x, topology) for x in r.between)
+        if one == two or _unwound(one, two, r.ohms):
+            continue
+        tested = is_insulation_test(r, record)
+        caution = INSULATION_CAUTION_OHMS if tested else LEAK_CAUTION_OHMS
+        stop = INSULATION_STOP_OHMS if tested else LEAK_STOP_OHMS
+        if r.ohms >= caution:
+            continue
+        basic = tested and r.ohms >= stop and _of_mains((one, two), belief)
+        severity: Severity = "stop" if r.ohms < stop else "caution"
+        if basic and IRON in (one, two) and _bonded_since(r, record, topology):
+            severity = "note"
+        yield _Leak(sides=(one, two), reading=r, severity=severity, firm=basic)
+
+
+def _unwound(one: Side, two: Side, ohms: float) -> bool:
+    """Whether two sides belong to no winding, or may be the ends of one of the finest wire."""
+    if isinstance(one, int) or isinstance(two, int):
+        return False
+    return IRON not in (one, two) or ohms < FINEST_OHMS
+
+
+def _of_mains(sides: tuple[Side, Side], belief: Belief) -> bool:
+    """Whether a winding that may carry the mains is on one of the sides."""
+    windings = [belief.windings[x] for x in sides if isinstance(x, int)]
+    return any(w.mains_chance >= MAY_BE_MAINS for w in windings)
+
+
+def _bonded_since(r: Any, record: Transformer, topology: Topology) -> bool:
+    """Whether the core's bond was proved with the amps of use after a reading."""
+    bond = bond_of(record, topology.core_leads)
+    if bond is None or not bond.proved or not after(bond.at, r.at):
+        return False
+    proof = next(x for x in record.standing if x.id == bond.reading)
+    return bond_amps(proof) >= PROVING_AMPS
+
+
+def _leak_fault(found: Sequence[_Leak], topology: Topology) -> Fault:
+    """One fault of all that leaks between two sides, by the fewest ohms."""
+    worst = min(found, key=lambda x: float(x.reading.ohms))
+    one, two = sorted(worst.sides, key=lambda side: (side == IRON, isinstance(side, str)))
+    leads = _leads(one, topology)
+    other = _leads(two, topology)
+    grave = min((x.severity for x in found), key=GRAVEST.__getitem__)
+    pair = f"{'–'.join(leads)} leaks to {'the core' if two == IRON else '–'.join(other)}: "
+    ohms = engineering(worst.reading.ohms, "Ω")
+    if grave == "note":
+        sentence = (
+            f"{pair}{ohms} at 500 V. Above 2 MΩ and with the core's bond proved this counts as "
+            "basic insulation only: never as an isolating part."
+        )
+    else:
+        sentence = (
+            f"{pair}{ohms} where it must read open. Fingers off both probes, dry the piece a day "
+            "somewhere warm, read again on the highest range."
+        )
+    return Fault(
+        code="insulation-low",
+        severity=grave,
+        leads=(*leads, *other),
+        readings=tuple(dict.fromkeys(x.reading.id for x in found)),
+        sentence=sentence,
+        firm=any(x.firm for x in found),
+    )
+
+
+def _leads(side: Side, topology: Topology) -> tuple[str, ...]:
+    return topology.coils[side].members if isinstance(side, int) else (side,)
 
 
 def broken(record: Transformer, belief: Belief) -> list[Fault]:
@@ -176,6 +265,8 @@ def broken(record: Transformer, belief: Belief) -> list[Fault]:
     out = [_open_inside(record, coil) for coil in cut]
     paired = {x for c in cut for x in c.leads}
     left = tuple(x for x in topology.loose if x not in paired)
+    out += _read_open(record, topology, left) if not cut else []
+    out += _alone_at_core(topology, left)
     if len(left) >= 3:
         sentence = (
             f"{', '.join(left)} conduct to nothing: at least two of them should be the ends of "
@@ -195,7 +286,7 @@ def broken(record: Transformer, belief: Belief) -> list[Fault]:
                 code="open-winding", severity="caution", leads=left, readings=(), sentence=sentence
             )
         )
-    if left and _lacks_hv(belief) and not _winding_removed(record):
+    if left and _lacks_hv(belief) and belief.hidden:
         sentence = (
             f"{', '.join(left)} conducts to nothing and the piece has no HV winding: that winding "
             "may be open. Prove the core, read the lead to bare metal on a 2 kΩ range or higher."
@@ -208,14 +299,56 @@ def broken(record: Transformer, belief: Belief) -> list[Fault]:
     return out
 
 
+def _read_open(record: Transformer, topology: Topology, left: tuple[str, ...]) -> list[Fault]:
+    """The last two leads of no winding that read open to each other, though not yet to all else."""
+    placed = {x for c in topology.coils for x in c.members} | {*topology.core_leads}
+    rest = {lead.id for lead in record.leads} - placed
+    if len(rest) != 2 or rest <= set(left) or not topology.coils:
+        return []
+    opened = (r for r in record.standing if r.kind == "resistance" and r.ohms == "open")
+    read = [r.id for r in opened if set(r.between) == rest]
+    x, y = sorted(rest)
+    sentence = (
+        f"{x} and {y} read open to each other, and are the last two leads without a winding: if "
+        f"they are the ends of one, it is open inside. {READ_ACROSS}"
+    )
+    fault = Fault(
+        code="open-winding",
+        severity="note",
+        leads=(x, y),
+        readings=tuple(read),
+        sentence=sentence,
+    )
+    return [fault] if read else []
+
+
+def _alone_at_core(topology: Topology, left: tuple[str, ...]) -> list[Fault]:
+    """A piece without any winding: a lead on the core and one that conducts to nothing."""
+    if topology.coils or not left or not topology.core_leads:
+        return []
+    ends, iron = "–".join(left), ", ".join(topology.core_leads)
+    sentence = (
+        f"{iron} meets the core and {ends} conducts to nothing: a winding that is open inside and "
+        f"touches the core reads so. Power nothing. {READ_ACROSS}"
+    )
+    return [
+        Fault(
+            code="shorted-to-core",
+            severity="stop",
+            leads=(*left, *topology.core_leads, "core"),
+            readings=(),
+            sentence=sentence,
+        )
+    ]
+
+
 def _open_inside(record: Transformer, coil: Coil) -> Fault:
     ends = set(coil.leads)
     ohms = [r for r in record.standing if r.kind == "resistance"]
     readings = tuple(r.id for r in ohms if set(r.between) == ends)
     sentence = (
         f"{coil.leads[0]} and {coil.leads[1]} conduct to nothing: a winding open inside. Before "
-        "condemning, scrape the enamel off both ends, look for a broken joint or a thermal "
-        "cut-out under the tape, and read again."
+        f"condemning, scrape the enamel off both ends and read again. {READ_ACROSS}"
     )
     return Fault(
         code="open-winding", severity="stop", leads=coil.leads, readings=readings, sentence=sentence
@@ -233,7 +366,3 @@ def _half_of_sign(belief: Belief) -> bool:
         return False
     pairs = zip(belief.best.roles, belief.topology.coils, strict=True)
     return any(role == HV and coil.bond == "end" for role, coil in pairs)
-
-
-def _winding_removed(record: Transformer) -> bool:
-    return any(c.what in ("winding-removed", "rewound") for c in record.changes)

@@ -54,6 +54,22 @@ def flux_share(record: Transformer, belief: Belief) -> float | None:
     return volts / hertz / (plate.primary_volts / plate_hertz(plate))
 
 
+def other_mains(record: Transformer, belief: Belief) -> float:
+    """The chance that a piece was made for other mains than these; nought where a plate that the
+    readings bear out allows this supply's volts per hertz, whatever mains it names. REF-M-01.
+    """
+    share = flux_share(record, belief)
+    if share is not None and share <= MOST_FLUX and not _plate_belied(belief):
+        return 0.0
+    return belief.other_region
+
+
+def _plate_belied(belief: Belief) -> bool:
+    """Whether the plate is among what does not belong with the rest."""
+    rows = belief.solution.rows if belief.solution is not None else ()
+    return any(rows[j].kind.startswith("plate") for j, _ in belief.outliers)
+
+
 def odd_iron(belief: Belief) -> list[tuple[str, float]]:
     """What was seen of the iron that is more than OFF_BY times off what the windings let expect,
     with how many times.

@@ -11,8 +11,8 @@ from greyfell.core.evidence.record import Meter
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.leaks import MAY_BE_MAINS
 from greyfell.core.judgement.rating import rating
-from greyfell.core.judgement.touches import MAY_BE_MAINS
 
 MARGIN = 0.8
 """A meter is used up to eight tenths of its rating: mains wander by 10 % (IEC 60038) and readings

@@ -97,8 +97,11 @@ COPPER_DECIDES = 0.3
 """Where less than this share of the loss is left once the copper is out, Q tells nothing of
 iron."""
 NO_LOAD_FLUX = (0.2, 1.15)
-"""No-load figures are judged between these shares of rated flux: below, the meter; above, the knee
+"""No-load amps are judged between these shares of rated flux: below, the meter; above, the knee
 decides. House rule."""
+OVERDRIVEN_FLUX, OVERDRIVEN_SPREAD = 1.5, 0.5
+"""Watts are judged up to so many times rated flux: saturated iron still takes them, with so much
+more spread of their logarithm beyond the knee. M-18, broad."""
 MOST_FLUX = NO_LOAD_FLUX[1]
 AMPS_SPREAD = 0.6
 """Spread of the logarithm of no-load amps beyond that of the watts: power factors differ."""
@@ -311,12 +314,13 @@ class _Idle(Struct, frozen=True, kw_only=True):
 def _no_load(losses: Losses, r: NoLoad) -> _Idle | None:
     """What one no-load reading says, by its watts or else its amps."""
     usual = losses.of(r)
-    if usual is None or not NO_LOAD_FLUX[0] < usual.flux < NO_LOAD_FLUX[1]:
+    if usual is None or not NO_LOAD_FLUX[0] < usual.flux < OVERDRIVEN_FLUX:
         return None
+    over = usual.flux >= NO_LOAD_FLUX[1]
     if r.watts:
         read, should, unit = r.watts, usual.watts, "W"
-        shift, sd = FALLS["watts"], usual.spread
-    elif r.amps:
+        shift, sd = FALLS["watts"], math.hypot(usual.spread, OVERDRIVEN_SPREAD if over else 0.0)
+    elif r.amps and not over:
         read, should, unit = r.amps, usual_amps(usual.watts, r.volts, usual.flux), "A"
         shift, sd = FALLS["amps"], math.hypot(usual.spread, AMPS_SPREAD)
     else:

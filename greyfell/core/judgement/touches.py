@@ -5,7 +5,6 @@ from a winding to the core and is not its normal return stops.
 """
 
 import itertools
-import re
 
 from msgspec.structs import replace
 
@@ -14,15 +13,13 @@ from greyfell.core.belief.priors import HV, MAINS_ROLES
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
 from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.notation import engineering, percent
-from greyfell.core.judgement.earthing import earth_wire
+from greyfell.core.judgement.earthing import earth_wire, plate_earths, vouched_points
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.judgement.kinds import kinds_of
+from greyfell.core.judgement.leaks import MAY_BE_MAINS
 from greyfell.core.wiring.coil import Coil, Tap
 from greyfell.core.wiring.groups import METAL_OHMS
 
-MAY_BE_MAINS = 0.05
-"""From this chance of carrying the mains a winding that meets the core stops the piece, whatever
-else it may be: an HV winding on its return too. House rule."""
 LIKELY_HV = 0.5
 """From this chance a bonded winding of an oven or sign piece is taken for HV on its return."""
 HIGH_OHMS_BOND = 50.0
@@ -160,23 +157,29 @@ def _is_output(roles: dict[str, float]) -> bool:
 
 def _may_be_meant(record: Transformer, coil: Coil, roles: dict[str, float]) -> bool:
     """Whether an output on the core may be meant so: its piece is known, or somebody vouches."""
-    known = roles.get("unknown", 0.0) < ROLE_UNKNOWN or _vouched(record, coil)
+    known = roles.get("unknown", 0.0) < ROLE_UNKNOWN or bool(_vouched(record, coil))
     return known and _is_output(roles)
 
 
-def _vouched(record: Transformer, coil: Coil) -> bool:
-    """Whether somebody said that this winding is bonded by design."""
-    meant = [s for s in record.statements if s.kind == "bonded-by-design"]
-    points = {x for s in meant for x in re.split(r"[^A-Za-z0-9]+", s.concerns)}
-    return bool(points & set(coil.members))
+def _vouched(record: Transformer, coil: Coil) -> str:
+    """By what this winding is bonded by design: a statement, or the plate; empty where by
+    nothing.
+    """
+    if vouched_points(record) & set(coil.members):
+        return "as stated"
+    return "as the plate says" if plate_earths(record) else ""
 
 
 def _output_on_core(record: Transformer, coil: Coil) -> Fault:
     """A low-voltage output on the core: by design, where somebody vouches for it; else asked."""
     ends = "–".join(coil.members)
-    if _vouched(record, coil):
+    vouched = _vouched(record, coil)
+    if vouched:
         severity: Severity = "note"
-        sentence = f"{ends} is bonded to the core by design, as stated; it isolates nothing."
+        sentence = (
+            f"{ends} is bonded to the core by design, {vouched}: it is isolated from nothing that "
+            "is earthed, and the core's own bond must be proved."
+        )
     else:
         severity = "caution"
         sentence = (
@@ -231,7 +234,7 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
         for r in record.standing
         if r.kind == "resistance" and _from_core(r) and set(r.between) & set(near)
     )
-    mine = {topology.coil_of(x) for x in near}
+    mine = {topology.coil_of(x) for x in near if x not in topology.core_leads}
     if len(mine) == 1 and all(i is not None and _is_output(belief.roles[i]) for i in mine):
         return []  # told as the output that meets the core
     if all(_is_joint(record, x, y) for x, y in itertools.combinations(near, 2)):

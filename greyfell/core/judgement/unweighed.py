@@ -6,7 +6,7 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.belief.weigh import MOST_WINDINGS
 from greyfell.core.evidence.kept import LeftOut
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.fault import Fault, Severity
 
 
 def left_out(found: Iterable[LeftOut]) -> list[Fault]:
@@ -26,6 +26,7 @@ def _of(one: LeftOut) -> Fault:
         leads=(),
         readings=(one.what,) if one.is_reading else (),
         sentence=f"{name} could not be weighed and was left out: {why} {instead}",
+        firm=True,  # what was not weighed may be what kills
     )
 
 
@@ -38,4 +39,9 @@ def too_many(_record: Transformer, belief: Belief) -> list[Fault]:
         f"{count} windings: no piece has so many, and past {MOST_WINDINGS} nothing is said of what "
         "each is for. Are leads of one winding down as pairs? Read them against each other."
     )
-    return [Fault(code="not-weighed", severity="caution", leads=(), readings=(), sentence=sentence)]
+    told: Severity = "caution"
+    return [
+        Fault(
+            code="not-weighed", severity=told, leads=(), readings=(), sentence=sentence, firm=True
+        )
+    ]

@@ -17,6 +17,8 @@ from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
+from greyfell.core.judgement.made_for import MOST_FLUX, flux_share
+from greyfell.core.judgement.primary import settled_primary
 from greyfell.core.judgement.screening import (
     CORE,
     HIGH_RANGE_OHMS,
@@ -27,8 +29,11 @@ from greyfell.core.judgement.screening import (
 )
 from greyfell.core.judgement.struck import unanswered
 
-LIVE = 0.8
-"""From this share of the supply a reading counts as taken live, at working flux. House rule."""
+LIVE = (0.90, 1.10)
+"""Between these shares of the supply a reading counts as taken on it: mains wander by a tenth. IEC
+60038."""
+SAME_HERTZ = 0.03
+"""Hertz that differ by no more are the same: mains hold theirs far closer. House rule."""
 SCREENED = (
     "the core proved, every winding open to it and the primary to every other, on ranges that count"
 )
@@ -94,7 +99,8 @@ def _word(
     wanting = tuple(_wanting(live, record, belief))
     if wanting:
         return "screened", (*told, *wanting)
-    return "proved", (*told, f"live readings agree: {', '.join(r.id for r in live)}")
+    supply = f"on {record.supply.volts:g} V {record.supply.hertz:g} Hz"
+    return "proved", (*told, f"live readings agree: {', '.join(r.id for r in live)}, {supply}")
 
 
 def _untold(belief: Belief) -> Iterable[str]:
@@ -105,22 +111,54 @@ def _untold(belief: Belief) -> Iterable[str]:
 
 
 def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
-    """Whether a reading was taken at working flux: at no load, or a ratio, with the primary itself
-    driven near the supply. What drives another winding, or a part of the primary, is not.
+    """Whether a reading was taken at this supply's working flux: at no load, or a ratio, with the
+    primary itself driven by the supply's volts at its hertz, or on another supply with no less
+    flux; never past what the plate bears. What drives another winding, or a part of the primary,
+    is not. Flux goes with volts over hertz, REF-M-01.
     """
     if r.kind not in ("no_load", "ratio") or not set(r.driven) <= set(belief.fed):
         return False
     if r.where not in (None, "piece"):
         return False  # ahead of a ballast the meter shows the line, not the primary
+    share = share_of_supply(r, record, belief)
+    flux = flux_of(r, record, belief)
+    same = flux == share and LIVE[0] <= share <= LIVE[1]
+    return bool(same or flux >= 1.0) and not overdriven(r, record, belief)
+
+
+def share_of_supply(r: Any, record: Transformer, belief: Belief) -> float:
+    """The volts that a reading drove over those that the supply would put there."""
     volts = r.volts if r.kind == "no_load" else r.driven_volts
-    share = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
-    return bool(volts >= LIVE * share * record.supply.volts)
+    half = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
+    return float(volts / (half * record.supply.volts))
+
+
+def flux_of(r: Any, record: Transformer, belief: Belief) -> float:
+    """The flux of a reading over that on the supply; the supply's hertz where it names none."""
+    supply = record.supply
+    hertz = r.hertz or supply.hertz
+    return share_of_supply(r, record, belief) * (
+        1.0 if abs(hertz / supply.hertz - 1) <= SAME_HERTZ else supply.hertz / hertz
+    )
+
+
+def overdriven(r: Any, record: Transformer, belief: Belief) -> bool:
+    """Whether a reading was taken past what the plate's volts per hertz bear."""
+    allowed = flux_share(record, belief)
+    return allowed is not None and flux_of(r, record, belief) * allowed > MOST_FLUX
 
 
 def _wanting(live: Sequence[Any], record: Transformer, belief: Belief) -> Iterable[str]:
     """What live readings still lack to prove a piece: figures that are not nought, no bright lamp;
-    for a piece with HV the amps at no load, with watts or the volts of another winding.
+    for a piece with HV the amps at no load, with watts or the volts of another winding; without a
+    plate the primary itself settled.
     """
+    plate = record.nameplate
+    if (plate is None or not plate.primary_volts) and not settled_primary(belief):
+        yield "without a plate the winding that takes the mains is still to be settled"
+    past = [r.id for r in record.standing if _driven(r) and overdriven(r, record, belief)]
+    if past:
+        yield f"{', '.join(past)}: past the plate's volts per hertz, which proves nothing there"
     silent = [r.id for r in live if _nought(r)]
     if silent:
         yield f"{', '.join(silent)} reads nothing: prove the meter, then read it again"
@@ -137,6 +175,10 @@ def _wanting(live: Sequence[Any], record: Transformer, belief: Belief) -> Iterab
         yield "with an HV winding on the core the amps at no load are still to be read"
     elif not any(r.kind == "ratio" or r.watts is not None for r in live):
         yield "with an HV winding on the core watts, or the volts of another winding, are wanted"
+
+
+def _driven(r: Any) -> bool:
+    return bool(r.kind == "no_load")
 
 
 def _nought(r: Any) -> bool:

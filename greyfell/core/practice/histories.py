@@ -257,6 +257,8 @@ def _open_along(base: Base) -> str:
 def _primary_fell(base: Base) -> str:
     own = base.of("resistance", *base.primary)[0]
     probe = own.get("probe_ohms", 0.0)
+    if own["ohms"] < 3.0:
+        return _proof_belied(base)  # a hand meter cannot tell a third of so few ohms
     ohms = round((own["ohms"] - probe) * 0.35 + probe, 2)
     base.read("resistance", between=list(base.primary), ohms=ohms, probe_ohms=probe or None)
     return "the primary's ohms fell to a third between two readings"

@@ -1,19 +1,26 @@
 """Whether a winding that a piece has already is what a use asks for."""
 
+from collections.abc import Iterable
+
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.isolating import autotransformer, like_mains, safety_marked
 from greyfell.core.judgement.outputs import models
 from greyfell.core.uses.needs import BASIC, FOR_GOOD, Use
+
+BARRIERS = ("insulation-low", "leakage-current")
+"""Faults of what keeps the mains from an output."""
 
 
 class AsItIs(Struct, frozen=True, kw_only=True):
     """A winding that does: its name, volts open and loaded, amps it bears, in a sentence; what must
-    still be shown.
+    still be shown; what on record speaks against it meanwhile.
     """
 
     winding: str
@@ -21,12 +28,19 @@ class AsItIs(Struct, frozen=True, kw_only=True):
     loaded_volts: Quantity
     words: str
     yet: str
+    against: tuple[str, ...] = ()
+
+    @property
+    def does(self) -> bool:
+        """Whether nothing speaks against it: only then it does as it is."""
+        return not self.against
 
 
 def as_it_is(ident: Identification, use: Use) -> AsItIs | None:
     """The winding of a sound piece that gives a use its volts, loaded and open, and bears its amps
     as long; None where none does, and where high voltage is not ruled out of the piece: fed, that
-    stands beside the hand whatever this winding gives. Volts by its model, amps by its ratings.
+    stands beside the hand whatever this winding gives. Gate, cautions, barrier and leakage may
+    speak against it. Volts by its model, amps by its ratings.
     """
     if use.refused or ident.stopped or use.most_watts or not high_ruled_out(ident.belief):
         return None
@@ -44,8 +58,24 @@ def as_it_is(ident: Identification, use: Use) -> AsItIs | None:
                 words=f"{w.name}: {engineering(opened.value, 'V')} open, "
                 f"{engineering(loaded.value, 'V')} under load",
                 yet="" if use.barrier == BASIC else "two barriers, proved at 500 V with 7 MΩ",
+                against=tuple(_against(ident, w, use)),
             )
     return None
+
+
+def _against(ident: Identification, w: Winding, use: Use) -> Iterable[str]:
+    """What speaks against using a winding as it is, the gravest first."""
+    why = autotransformer(ident.record, ident.belief)
+    if why:
+        yield f"no isolation: {why}"
+    marked = safety_marked(ident.record)
+    if use.barrier != BASIC and w in like_mains(ident.record, ident.belief) and not marked:
+        yield "no mark of a safety isolating transformer: it isolates nobody from the mains"
+    for fault in ident.faults:
+        weak = fault.code in BARRIERS and (fault.severity != "note" or use.barrier != BASIC)
+        if weak or fault.severity == "caution":
+            yield f"{fault.words} ({fault.ends})"
+    yield from live_gate(ident).reasons[:1]
 
 
 def _bears(ident: Identification, w: Winding, use: Use) -> bool:

@@ -40,6 +40,9 @@ PROBES_AGAIN = 2.5
 """A lone lead's contact adds as much as the probes themselves do: so many times what they read."""
 LEAST_TOLD_OHMS = 0.02
 """What two probes on one piece of metal may differ by, Ω."""
+BOND_LIKE_OHMS, OPEN_OHMS = 0.1, 2e7
+"""A screen or a core lead that is free of all windings, open on such a range, reads no more than a
+protective bond may. IEC 60335-1 cl. 27.5; common practice."""
 SAME_PAIR = 1.5
 """Readings of one pair exclude each other where they differ by so many times both their limits."""
 
@@ -86,7 +89,7 @@ def find_windings(record: Transformer) -> Topology:
     leads = [lead.id for lead in record.leads]
     read = _Read.of(record)
     joined, leaks, contradictions = _classify(read.ohms)
-    core_leads = _core_leads(leads, joined, record)
+    core_leads = _core_leads(leads, joined, record, _free(leads, read.ohms, joined))
     merged = _merge_core(joined, core_leads)
     groups = list(_groups(leads, core_leads, merged))
     coils = [c for g in groups for c in g.coils]
@@ -214,12 +217,29 @@ def _would_show(high: OhmReading, ohms: float) -> bool:
     return ohms < 0.9 * span if span is not None else ohms < 1e3
 
 
-def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> list[str]:
+def _free(leads: list[str], ohms: Distances, joined: Distances) -> frozenset[str]:
+    """Leads that read open on 20 MΩ to everything that is wound: to a lead of every group that
+    conducts, and to every lead that belongs to none.
+    """
+    groups = Graph(leads, map(ends, joined)).parts()
+    opened: dict[str, set[str]] = defaultdict(set)
+    for pair, readings in ohms.items():
+        if any(math.isinf(o.ohms) and (o.reading.range_ohms or 0.0) >= OPEN_OHMS for o in readings):
+            x, y = sorted(pair)
+            opened[x].add(y)
+            opened[y].add(x)
+    wound = [g - {"core"} for g in groups if g - {"core"}]
+    return frozenset(x for x in leads if all(x in g or g & opened[x] for g in wound))
+
+
+def _core_leads(
+    leads: list[str], joined: Distances, record: Transformer, free: frozenset[str]
+) -> list[str]:
     """Leads that are the core itself: no resolvable ohms to it, and nothing but the core behind
-    them.
+    them; a lead that is free of everything wound may have the ohms of a bond.
     """
     by_id = {lead.id: lead for lead in record.leads}
-    at_core = [x for x in leads if _reads_as_core(by_id[x], joined)]
+    at_core = [x for x in leads if _reads_as_core(by_id[x], joined) or _foil(x, joined, free)]
     near = [x for x in at_core if not _paired_low(by_id[x], at_core, joined)]
     earth_like = [x for x in near if _looks_earth(by_id[x])]
     if len(near) <= 1 or earth_like:
@@ -227,6 +247,16 @@ def _core_leads(leads: list[str], joined: Distances, record: Transformer) -> lis
     twisted = [x for x in near if by_id[x].twisted_with in near]
     plain = [x for x in near if x not in twisted] or near
     return [min(plain, key=lambda x: min(abs(o.ohms) for o in joined[frozenset((x, "core"))]))]
+
+
+def _foil(x: str, joined: Distances, free: frozenset[str]) -> bool:
+    """Whether a lead conducts to the core alone, through no more than a bond, and is free of every
+    winding: a screen's or the core's own.
+    """
+    behind = [pair for pair in joined if x in pair]
+    if x not in free or behind != [frozenset((x, "core"))]:
+        return False
+    return all(o.ohms <= BOND_LIKE_OHMS for o in joined[behind[0]])
 
 
 def _reads_as_core(lead: Lead, joined: Distances) -> bool:

@@ -14,11 +14,8 @@ from greyfell.core.judgement.hazards.rule import (
     volts_words,
 )
 from greyfell.core.judgement.high import HIGH_VOLTS, is_high, may_be_high
+from greyfell.core.judgement.leaks import FINEST_OHMS
 
-HV_FAMILIES = ("microwave", "sign")
-"""Families that always have an HV winding."""
-HV_FAMILY_DOUBT = 0.05
-"""From this chance of such a family its HV winding is named though it was not found. House rule."""
 KILOVOLTS = re.compile(r"\b(\d+(?:[.,]\d+)?)\s*kV\b", re.I)
 
 
@@ -58,18 +55,8 @@ def _hidden(seen: Seen) -> Iterable[Facts]:
     """A family that has an HV winding, and none was found: behind a diode or a fuse, open, unread,
     or taken for another by a fault.
     """
-    cut = any(c.what in ("winding-removed", "rewound") for c in seen.record.changes)
-    if cut or any(may_be_high(w) for w in seen.belief.windings):
-        return
-    likely = sum(seen.family(f) for f in HV_FAMILIES) if seen.belief.family != "unknown" else 0.0
-    declared = seen.record.declared_family
-    if declared in HV_FAMILIES:
-        yield {"why": f"it is called {FAMILY_WORDS[declared]}"}
-    elif likely >= HV_FAMILY_DOUBT:
-        yield {"why": f"it may be an oven's or a sign's ({percent(likely)})"}
-
-
-FAMILY_WORDS = {"microwave": "an oven transformer", "sign": "a sign transformer"}
+    if seen.belief.hidden:
+        yield {"why": seen.belief.hidden}
 
 
 def _at(place: str) -> Callable[[Seen], Iterable[Facts]]:
@@ -86,11 +73,6 @@ def _at(place: str) -> Callable[[Seen], Iterable[Facts]]:
 
 def _half(volts: Quantity) -> Quantity:
     return Quantity(volts.value / 2, volts.low / 2, volts.high / 2, volts.basis)
-
-
-FINEST_OHMS = 200e3
-"""Two leads of no winding that conduct with fewer ohms may be the ends of one of the finest wire:
-X-ray and voltage transformers have 20 to 100 kΩ. Common practice."""
 
 
 def _finest(seen: Seen) -> Iterable[Facts]:

@@ -8,7 +8,14 @@ from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen, ends_and_volts
 from greyfell.core.judgement.high import may_be_high
-from greyfell.core.judgement.touches import MAY_BE_MAINS
+from greyfell.core.judgement.isolating import (
+    autotransformer,
+    like_mains,
+    safety_marked,
+    taps_of_mains,
+)
+from greyfell.core.judgement.leaks import MAY_BE_MAINS
+from greyfell.core.judgement.made_for import other_mains
 
 TOUCH_VOLTS = 50.0
 """Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
@@ -24,8 +31,6 @@ MAINS_RISE = 1.10
 OUTPUT_DOUBT = 0.05
 """From this chance of being an output a winding that likelier carries the mains is told as one: of
 two like windings either may be fed. House rule."""
-MAY_BE_VARIABLE = 0.05
-"""From this chance of a variable transformer it is said to isolate nothing. House rule."""
 BURNING_AMPS = 200.0
 """Above this a short melts a ring or a tool in the hand. House rule, common practice."""
 OVERSIZED = 4.0
@@ -66,14 +71,26 @@ def _mains_on_secondary(seen: Seen) -> Iterable[Facts]:
 
 
 def _one_winding(seen: Seen) -> Iterable[Facts]:
-    """One tapped winding and no other, or a piece that may be a variable transformer: an
-    autotransformer.
-    """
-    whole = [w for w in seen.belief.windings if not w.coil.broken]
-    tapped = len(whole) == 1 and bool(seen.belief.windings[0].coil.taps)
-    called = seen.record.declared_family == "variable"
-    if tapped or called or (whole and seen.family("variable") >= MAY_BE_VARIABLE):
-        yield {}
+    """A piece that isolates nothing: an autotransformer by its plate, its windings or its kind."""
+    why = autotransformer(seen.record, seen.belief)
+    if why:
+        yield {"why": why}
+
+
+def _tapped(seen: Seen) -> Iterable[Facts]:
+    """A tap of the winding that takes the mains, beside others that may isolate."""
+    if autotransformer(seen.record, seen.belief):
+        return
+    for w, taps in taps_of_mains(seen.belief):
+        yield {"ends": w.name, "taps": ", ".join(taps)}
+
+
+def _unmarked(seen: Seen) -> Iterable[Facts]:
+    """An output at mains-like volts without the mark of a safety isolating transformer."""
+    if autotransformer(seen.record, seen.belief) or safety_marked(seen.record):
+        return
+    for w in like_mains(seen.record, seen.belief):
+        yield ends_and_volts(w)
 
 
 def most_volts(w: Winding) -> float:
@@ -167,7 +184,7 @@ def _supply(seen: Seen) -> Facts:
 
 
 def _other_mains(seen: Seen) -> Iterable[Facts]:
-    if seen.belief.other_region > OTHER_MAINS:
+    if other_mains(seen.record, seen.belief) > OTHER_MAINS:
         yield _supply(seen)
 
 
@@ -199,13 +216,36 @@ RULES = (
     ),
     HazardRule(
         code="no-isolation",
-        condition="one tapped winding and no other, or a variable transformer not excluded",
-        cleared="a second winding, open to the first",
+        condition="an autotransformer by its plate or its windings, or a variable transformer",
+        cleared="a second winding, open to the first, and a plate that does not say otherwise",
         headline="No isolation.",
-        what="One tapped winding is an autotransformer:",
-        instead="every point of it may be live to earth, whatever its volts to each other.",
+        what="This is one winding for both sides ({why}):",
+        instead="every point of it may be live to earth, whatever the volts between two of them.",
         source="common practice; IEC 61558-2-13",
         when=_one_winding,
+    ),
+    HazardRule(
+        code="no-isolation",
+        condition="the winding that takes the mains has taps",
+        cleared="never: a tap is the mains winding itself",
+        headline="A tap isolates nothing.",
+        what="{taps} is a tap of {ends}, which takes the mains: no isolation from it.",
+        instead="Insulate it as a mains lead; only a winding of its own may be an output.",
+        source="common practice; IEC 61558-1",
+        when=_tapped,
+    ),
+    HazardRule(
+        code="no-safety-isolation",
+        condition="an output at mains-like volts, and no mark of a safety isolating transformer",
+        cleared="the mark of IEC 61558-2-4 or -6 on the plate, and nothing rewound since",
+        headline="No safety isolation.",
+        what=(
+            "{ends} puts out {volts}, and no plate says “safety isolating” (IEC 61558-2-4): it "
+            "counts as basic insulation at best, however well it reads."
+        ),
+        instead="Nobody relies on it: earth, fuse and residual-current device as on the mains.",
+        source="IEC 61558-2-4; common practice",
+        when=_unmarked,
     ),
     HazardRule(
         code="above-touch",

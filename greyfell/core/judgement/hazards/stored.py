@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
+from greyfell.core.judgement.links import bridged_link
 
 KICKS = 0.3
 """From this chance of a choke its kick is named. House rule."""
@@ -19,7 +20,26 @@ def _kick(seen: Seen) -> Iterable[Facts]:
         yield {}
 
 
+def _bridged(seen: Seen) -> Iterable[Facts]:
+    words = bridged_link(seen.record)
+    if words:
+        yield {"words": words}
+
+
 RULES = (
+    HazardRule(
+        code="bridged-link",
+        condition="words on record tell of a bridged thermal link",
+        cleared="the link replaced like for like, and said so in the same place",
+        headline="Thermal link bridged.",
+        what="The record says “{words}”: nothing opens any more when the winding overheats.",
+        instead=(
+            "Find why the link blew; replace it like for like, the same °C and amps, before any "
+            "power."
+        ),
+        source="IEC 60691; common practice",
+        when=_bridged,
+    ),
     HazardRule(
         code="capacitor",
         condition="an oven transformer by five chances in a hundred, or a capacitor spoken of",
