@@ -931,12 +931,14 @@ SETUPS = {
         fuse=("s00000018", 10.0),
         earth=["core"],
         covered=["C"],
+        hands_off=True,
     ),
     "CQ-021": bench(
         ["A", "B"],
         limiter="s00000003",
         fuse=("s00000016", 1.0),
         watts=100.0,
+        earth=["core"],
         covered=["C", "D"],
     ),
     "CQ-005": bench(
@@ -945,7 +947,9 @@ SETUPS = {
         fuse=("s00000017", 4.0),
         side="neutral",
         reach=False,
+        earth=["core"],
         covered=["C"],
+        hands_off=True,
     ),
 }
 """Benches of the demo: two sound ones, and one with three things wrong."""

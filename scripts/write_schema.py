@@ -279,6 +279,7 @@ def setup():
             "meters": {"type": "array", "maxItems": MOST_METERS, "items": meters},
             "earth": LEADS,
             "covered": LEADS,
+            "hands_off": flag,
         },
     }
 

@@ -66,6 +66,7 @@ def setup_of(
         meters=tuple(_meters(form, hand)),
         earth=("core",) if "bond" in form else (),
         covered=tuple(x for x in leads if f"cover_{x}" in form),
+        hands_off="hands_off" in form,
     ).as_json()
     return parse_setup(document, leads)
 

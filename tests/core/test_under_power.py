@@ -24,7 +24,7 @@ from greyfell.core.evidence.stores import parse_item
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.forward.loaded import loaded
 from greyfell.core.guidance.expected import Expected, expected_of, meaning_of
-from greyfell.core.guidance.lamps import lamps_of
+from greyfell.core.guidance.lamps import bench_lamp, lamps_of
 from greyfell.core.guidance.loading import outputs, short_plans
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.sheet import allowed_volts
@@ -36,6 +36,7 @@ from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.soaks import soaked_of
 from greyfell.core.practice import designs
 from greyfell.core.practice.meters import Bench, Kit
+from greyfell.records.demo import demo_documents
 from tests.conftest import PLATE, piece
 from tests.core.test_hazards import BELL
 from tests.core.test_situations import SUPPLY, demo, made, oven_at_first_power
@@ -58,9 +59,24 @@ def test_a_lamp_at_hand_is_taken_that_is_never_bright_on_sound_iron():
     assert found.windings[0].shorted == ("bright",)
 
 
+@pytest.mark.parametrize("watts", [100.0, 500.0])
+def test_the_lamp_of_the_step_is_the_lamp_of_the_bench_and_of_the_forecast(watts):
+    """Whatever the stores hold besides."""
+    told = next(d for d in demo_documents() if d["tag"] == "CQ-018")
+    chain = [{**e, "watts": watts} if e["kind"] == "lamp" else e for e in told["setup"]["chain"]]
+    ident = identify(parse_record({**told, "setup": {**told["setup"], "chain": chain}}))
+    found = lamps_of(ident, [lamp(25), lamp(200)])
+
+    assert found.on_bench
+    assert found.windings[0].lamp_watts == bench_lamp(ident) == watts
+    assert found.taken == (500.0 if watts == 500.0 else None)
+
+
 def test_where_none_at_hand_tells_the_sizes_that_would_are_named():
     """A 25 W lamp glows on an oven's iron as on a short."""
-    found = lamps_of(demo("CQ-018"), [lamp(25)])
+    told = next(d for d in demo_documents() if d["tag"] == "CQ-018")
+    bare = {k: v for k, v in told.items() if k != "setup"}
+    found = lamps_of(identify(parse_record(bare)), [lamp(25)])
 
     assert found.taken is None
     assert set(found.telling) >= {200.0, 500.0}

@@ -27,6 +27,7 @@ BENCH = {
     "earthed": "yes",
     "bond": "yes",
     "reach": "yes",
+    "hands_off": "yes",
     "rcd": "s00000012",
     "guard": "s00000018",
     "switch": "s00000015",
@@ -134,7 +135,7 @@ def test_lamps_volts_and_warmth_are_foretold_at_first_power(shelf):
     """Every winding behind the lamp taken, every pair with its band, how long it may stay on."""
     shown = page(shelf[0].get("/pieces/CQ-018/?at=power"))
 
-    assert "Take <b>500 W</b>" in shown
+    assert "The bench has a lamp of <b>500 W</b>" in shown
     assert "C–core" in shown
     assert "no meter" in shown
     assert "By its idle watts" in shown
@@ -199,6 +200,7 @@ def test_identify_and_next_tell_the_same_of_the_bench_as_the_page(tmp_path):
         "limiter-not-in-line",
         "out-of-reach",
         "bare-ends",
+        "open-ends",
     }
 
 

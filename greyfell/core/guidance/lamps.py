@@ -28,9 +28,13 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import LIVE_VOLTS, MAINS_RISE
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.rig.standing import standing_setup
 
 USUAL_LAMPS = (25.0, 40.0, 60.0, 100.0, 200.0, 500.0, 1000.0)
 """Watts of lamps that are found, where the stores hold none. Common practice."""
+USUAL_LAMP = 100.0
+"""Watts of the lamp that is named where nothing is known of what the piece draws. Common
+practice."""
 BRIGHT_PROVES = (
     "Bright on one winding: it is wound for far less than the line, or something is shorted. "
     "Bright on every winding: a short anywhere on the core, or no winding made for the line."
@@ -74,32 +78,45 @@ class Foretold(Struct, frozen=True, kw_only=True):
 
 class Lamps(Struct, frozen=True, kw_only=True):
     """What lamps show on the windings of a piece: the lamp to take (None where none tells), the
-    lamps that would tell, every winding behind the lamp taken, and what it rests on.
+    lamps that would tell, every winding behind the lamp shown, and what it rests on. Where a lamp
+    stands on the bench already, it is the one taken and shown.
     """
 
     taken: float | None
     telling: tuple[float, ...]
     windings: tuple[Foretold, ...]
     basis: str
+    on_bench: bool = False
+
+
+def bench_lamp(ident: Identification) -> float | None:
+    """Watts of the lamp that limits on the bench of a piece; None where none stands there."""
+    standing = standing_setup(ident)
+    placed = standing.setup.of("lamp") if standing is not None and standing.setup else []
+    watts = [e.figures["watts"] for e in placed if not e.bridged and "watts" in e.figures]
+    return min(watts, default=None)
 
 
 def lamps_of(
     ident: Identification, stores: Sequence[Item] = (), *, wrong_too: bool = True
 ) -> Lamps | None:
-    """Every winding of known volts behind the best lamp of the stores, or the fed one alone. None
-    where nothing is known of what the piece draws.
+    """Every winding of known volts behind the lamp of the bench, else the best lamp of the stores,
+    or the fed one alone. None where nothing is known of what the piece draws.
     """
     primary, idle = fed_whole(ident.record, ident.belief), idle_of(ident.record, ident.belief)
     if primary is None or primary.volts is None or idle is None:
         return None
     held = [i for i in stores if i.kind.key == "lamp" and i.count and not i.gone]
     sizes = sorted({float(i.figures["watts"]) for i in held}) or list(USUAL_LAMPS[:-1])
-    tried = sorted({*sizes, *USUAL_LAMPS})
+    own = bench_lamp(ident)
+    tried = sorted({*sizes, *USUAL_LAMPS, *(() if own is None else (own,))})
     fed = _foretold(ident, idle, [(primary, watts) for watts in tried])
     apart = [f.lamp_watts for f in fed if f.tells]
     held_too = [w for w in apart if w in sizes]
     taken = held_too[-1] if held_too else None
     shown = taken if taken is not None else _least_bad(fed, sizes)
+    if own is not None:
+        taken, shown = (own if own in apart else None), own
     fed_ids = {w.id for w in fed_windings(ident)}
     others = [
         w
@@ -109,7 +126,13 @@ def lamps_of(
     first = next(f for f in fed if f.lamp_watts == shown)
     wrong = _foretold(ident, idle, [(w, shown) for w in others])
     telling = tuple(held_too or apart)
-    return Lamps(taken=taken, telling=telling, windings=(first, *wrong), basis=idle.basis)
+    return Lamps(
+        taken=taken,
+        telling=telling,
+        windings=(first, *wrong),
+        basis=idle.basis,
+        on_bench=own is not None,
+    )
 
 
 def _least_bad(fed: Sequence[Foretold], sizes: Sequence[float]) -> float:

@@ -15,7 +15,7 @@ from greyfell.core.circuit.idle import Idle, idle_of
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance import steps
-from greyfell.core.guidance.lamps import Lamps, lamps_of
+from greyfell.core.guidance.lamps import USUAL_LAMP, Lamps, bench_lamp, lamps_of
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.under_power import hands_off
 from greyfell.core.judgement.gates import fed_windings
@@ -67,7 +67,8 @@ def _lamp(
         return
     lamps = lamps_of(ident, wrong_too=False)
     first = None if lamps is None else lamps.windings[0]
-    watts = "100" if first is None else f"{first.lamp_watts:g}"
+    own = bench_lamp(ident)
+    watts = f"{first.lamp_watts:g}" if first is not None else f"{own or USUAL_LAMP:g}"
     glow = "Dark, or dim on an oven primary." if first is None else _glow(first.sound)
     named = "; ".join(f"{w.name} {_volts(w)}" for w in others) or "no other winding"
     a, b = fed.coil.leads

@@ -11,6 +11,14 @@ DEMANDS = (*feeding.ROWS, *limiting.ROWS, *touching.ROWS)
 """Every demand, the gravest first."""
 
 
+def said(setup: Setup, needs: Needs) -> list[Wrong]:
+    """What stands live while a set-up is fed, where nothing is wrong with it: every open winding
+    above 30 V, with the lower drive that keeps it below.
+    """
+    bench = Bench(setup, graphs_of(setup), needs)
+    return [Wrong(code="live-end", sentence=begun(s), at=at) for s, at in feeding.named(bench)]
+
+
 def wrongs(setup: Setup, needs: Needs) -> list[Wrong]:
     """Everything that is missing or wrong in a set-up, in the order of the table; nothing where it
     is sound.

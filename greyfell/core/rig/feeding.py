@@ -3,17 +3,15 @@
 from collections.abc import Iterable, Sequence
 
 from greyfell.core.figures.notation import engineering
-from greyfell.core.rig.bench import COMMON, Bench, Demand, Facts
+from greyfell.core.judgement.hazards.mains import LIVE_VOLTS, TOUCH_VOLTS
+from greyfell.core.rig.bench import COMMON, LOW_VOLTS, Bench, Demand, Facts
 from greyfell.core.rig.graph import (
     WALL_EARTH,
     WALL_LINE,
     WALL_NEUTRAL,
     is_kind,
 )
-
-LOW_VOLTS = 60.0
-"""What is driven into an HV side, or into a low one with HV on the core, has no more volts.
-Common practice."""
+from greyfell.core.rig.open_windings import Stands
 
 
 def _short(bench: Bench) -> Iterable[Facts]:
@@ -39,10 +37,8 @@ def _earth_on_line(bench: Bench) -> Iterable[Facts]:
 
 
 def _wrong_winding(bench: Bench) -> Iterable[Facts]:
-    pair = frozenset(bench.setup.fed)
-    if not bench.live or pair in bench.needs.fed or pair in bench.needs.half:
-        return
-    yield {"ends": "–".join(bench.setup.fed)}
+    if bench.setup.from_line and not bench.proper:
+        yield {"ends": "–".join(bench.setup.fed)}
 
 
 def _half_on_line(bench: Bench) -> Iterable[Facts]:
@@ -54,17 +50,84 @@ def _half_on_line(bench: Bench) -> Iterable[Facts]:
 
 
 def _low_too_high(bench: Bench) -> Iterable[Facts]:
-    """An isolated source drives another winding than the primary, or a primary with HV about."""
+    """An isolated source of more than a low drive into what does not take the line."""
     for e in bench.setup.of("source"):
         volts = e.figures.get("volts")
-        if e.isolated and volts is not None and volts > LOW_VOLTS:
+        if e.isolated and volts is not None and volts > LOW_VOLTS and not bench.proper:
             yield {"volts": engineering(volts, "V"), "at": e.id}
+
+
+def _unknown_source(bench: Bench) -> Iterable[Facts]:
+    for e in bench.setup.of("source"):
+        if "volts" not in e.figures:
+            yield {"what": e.name, "at": e.id}
 
 
 def _not_isolated(bench: Bench) -> Iterable[Facts]:
     for e in bench.setup.of("source"):
         if not e.isolated:
             yield {"what": e.name, "at": e.id}
+
+
+def _heater_fed(bench: Bench) -> Iterable[Facts]:
+    """An oven's heater winding driven with alternating volts, however few."""
+    pair = frozenset(bench.setup.fed)
+    for w in bench.needs.windings:
+        if w.heater and pair <= w.points and not bench.proper:
+            yield {"ends": w.name, "volts": _told(_most(bench))}
+
+
+def _most(bench: Bench) -> float | None:
+    """The most volts that stand on any winding besides the fed one; None where nobody knows."""
+    found = [s.volts for s in bench.open_ends]
+    return None if None in found else max((v for v in found if v is not None), default=0.0)
+
+
+def _told(volts: float | None) -> str:
+    return "unknown volts" if volts is None else engineering(volts, "V")
+
+
+def _open_ends(bench: Bench) -> Iterable[Facts]:
+    """A winding that stands above what may be touched while another is fed, with a bare end, or
+    with nobody having said that no hand comes near.
+    """
+    for s in bench.open_ends:
+        if s.volts is not None and s.volts <= TOUCH_VOLTS:
+            continue
+        bare = bench.bare(s.winding)
+        if bare or not bench.setup.hands_off:
+            what = f"cover {', '.join(bare)}" if bare else ""
+            said = "" if bench.setup.hands_off else "say that no hand comes near it (hands off)"
+            todo = " and ".join(x for x in (what, said) if x)
+            yield {**_facts(bench, s), "todo": todo, "at": next(iter(s.winding.ends), "")}
+
+
+def _facts(bench: Bench, s: Stands) -> Facts:
+    lower = "what its volts allow, once they are known"
+    if s.volts and bench.drive:
+        lower = f"{engineering(LIVE_VOLTS * bench.drive / s.volts, 'V')}"
+    return {
+        "fed": "–".join(bench.setup.fed),
+        "drive": _told(bench.drive),
+        "ends": s.winding.name,
+        "volts": _told(s.volts),
+        "lower": lower,
+    }
+
+
+NAMED = "While {fed} is fed with {drive}, {ends} is at up to {volts}"
+"""How an open winding is named, with the volts that stand on it."""
+
+
+def named(bench: Bench) -> Iterable[tuple[str, str]]:
+    """Every open winding above 30 V, in a sentence with the lower drive that keeps it below, and
+    the end it is at.
+    """
+    for s in bench.open_ends:
+        if s.volts is None or s.volts > LIVE_VOLTS:
+            facts = _facts(bench, s)
+            sentence = f"{NAMED}: live to the touch; at most {{lower}} keeps it below 30 V."
+            yield sentence.format(**facts), next(iter(s.winding.ends), "")
 
 
 ROWS: Sequence[Demand] = (
@@ -110,7 +173,10 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="reverse-too-high",
-        sentence=f"{{volts}} into it is no low drive: at most {LOW_VOLTS:g} V.",
+        sentence=(
+            f"{{volts}} into it is no low drive: at most {LOW_VOLTS:g} V; more goes on the mains "
+            "winding alone, behind a limiter."
+        ),
         source=COMMON,
         wanting=_low_too_high,
         ids=("H83",),
@@ -124,6 +190,30 @@ ROWS: Sequence[Demand] = (
         source=COMMON,
         wanting=_not_isolated,
         ids=("H43",),
+    ),
+    Demand(
+        code="source-unknown",
+        sentence="Nobody said what volts {what} gives: until then it counts as the mains.",
+        source=COMMON,
+        wanting=_unknown_source,
+        ids=("H83",),
+    ),
+    Demand(
+        code="heater-fed",
+        sentence=(
+            "{ends} is an oven's heater winding of a few turns: fed, it puts up to {volts} on the "
+            "others. It is never fed; milliohms by a direct current tell it."
+        ),
+        source=COMMON,
+        wanting=_heater_fed,
+        ids=("H83", "H34"),
+    ),
+    Demand(
+        code="open-ends",
+        sentence=f"{NAMED}: {{todo}}, or drive at most {{lower}}.",
+        source="IEC 61010-1, IEC 61140",
+        wanting=_open_ends,
+        ids=("H34", "H35", "H83"),
     ),
 )
 """Demands, the gravest first."""

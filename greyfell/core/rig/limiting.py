@@ -10,13 +10,18 @@ from greyfell.core.rig.graph import (
     is_kind,
 )
 from greyfell.core.rig.needs import Needs
-from greyfell.core.rig.setup import LIMITERS
+from greyfell.core.rig.setup import LIMITERS, NEUTRAL
 
 TRIP_AMPS = 0.03
 """A residual-current device for people trips at no more. IEC 60364-4-41 cl. 415.1."""
 TOO_LARGE = 10.0
 """A breaker of so many times the piece's own amps protects the cable in the wall and nothing
 else. The issue of first power; house rule."""
+LIMITS = 5.0
+"""A limiter that lets more than so many times the piece's own amps pass into a short limits
+nothing: a lamp of five times its volt-amperes is the largest in use. Common practice."""
+BALLAST_FUSE = 1.25
+"""A ballast bears so many times its rated amps until a fuse opens. Common practice."""
 FUSE_SHARE = 1.5
 """A slow fuse for a piece: so many times its rated amps. Common practice, IEC 61558-1."""
 FUSES = (0.1, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0)
@@ -89,6 +94,14 @@ def _no_rcd(bench: Bench) -> Iterable[Facts]:
         yield {"at": held[0].id if held else ""}
 
 
+def _rcd_behind_source(bench: Bench) -> Iterable[Facts]:
+    """A residual-current device behind an isolating source: nothing comes back past it."""
+    sources = [n for n, e in enumerate(bench.setup.chain) if e.kind == "source" and e.isolated]
+    for n, e in enumerate(bench.setup.chain):
+        if e.kind == "residual-current-device" and sources and n > sources[0]:
+            yield {"what": e.name, "at": e.id}
+
+
 def _late_rcd(bench: Bench) -> Iterable[Facts]:
     for e in bench.setup.of("residual-current-device"):
         trips = e.figures.get("trip_amps")
@@ -112,6 +125,65 @@ def _no_fuse(bench: Bench) -> Iterable[Facts]:
     passed = (bench.comes(WALL_LINE, lead, guard) for lead in bench.setup.fed)
     if any(passed):
         yield {}
+
+
+def _fuse_in_neutral(bench: Bench) -> Iterable[Facts]:
+    """A fuse in the neutral: blown, it leaves the piece at the line."""
+    for e in bench.setup.of("fuse"):
+        if bench.live and e.where == NEUTRAL:
+            yield {"what": e.name, "at": e.id}
+
+
+def _ahead_of_switch(bench: Bench) -> Iterable[Facts]:
+    """A limiter or a dial ahead of every switch: with the switch off it is still live."""
+    chain = bench.setup.chain
+    first = next((n for n, e in enumerate(chain) if e.kind == "switch"), None)
+    if not bench.live or first is None:
+        return
+    for e in chain[:first]:
+        if e.kind in (*LIMITERS, "variac"):
+            yield {"what": e.name, "at": e.id}
+
+
+def _limiter_too_large(bench: Bench) -> Iterable[Facts]:
+    """A limiter that lets many times the piece's own amps pass limits nothing."""
+    own = bench.needs.amps
+    each = [(e, bench.amps_of(e)) for e in bench.limiting]
+    if not bench.live or own is None or not each:
+        return
+    e, least = min(each, key=lambda x: x[1])
+    if least > LIMITS * own.high:
+        yield {
+            "what": e.name,
+            "amps": engineering(least, "A"),
+            "own": engineering(own.value, "A"),
+            "at": e.id,
+        }
+
+
+def _ballast_amps(bench: Bench) -> Iterable[Facts]:
+    """A ballast that passes more than it is rated for, with no fuse that opens before it cooks."""
+    guards = [e.figures["amps"] for e in bench.setup.of("fuse", "breaker") if "amps" in e.figures]
+    for e in bench.setup.of("ballast"):
+        short, rated = e.figures.get("short_amps"), e.figures.get("rated_amps")
+        if rated is None:
+            continue
+        working = bench.needs.amps.value if bench.needs.amps is not None else 0.0
+        passes = max(short or 0.0, min(working, short or working))
+        guarded = bool(guards) and min(guards) <= BALLAST_FUSE * rated
+        if passes > BALLAST_FUSE * rated and not guarded:
+            yield {
+                "what": e.name,
+                "amps": engineering(passes, "A"),
+                "rated": engineering(rated, "A"),
+                "at": e.id,
+            }
+
+
+def _guard_unknown(bench: Bench) -> Iterable[Facts]:
+    for e in bench.setup.of("fuse", "breaker"):
+        if bench.live and "amps" not in e.figures:
+            yield {"what": e.name, "at": e.id}
 
 
 def fuse_for(needs: Needs) -> float | None:
@@ -164,14 +236,17 @@ def _dial_either_way(bench: Bench) -> Iterable[Facts]:
 
 
 def _refused(bench: Bench) -> Iterable[Facts]:
-    for e in bench.setup.of("capacitor", "dimmer"):
-        why = {
-            "capacitor": "with idle iron it jumps into ferroresonance",
-            "dimmer": "one half-wave fault saturates everything behind it",
-        }[e.kind]
+    for e in bench.setup.of(*REFUSED):
+        why = REFUSED[e.kind]
         yield {"what": e.name, "why": why, "at": e.id}
 
 
+REFUSED = {
+    "capacitor": "with idle iron it jumps into ferroresonance",
+    "dimmer": "one half-wave fault saturates everything behind it",
+    "diode": "direct current saturates the iron, and its amps are then the copper's alone",
+}
+"""Kinds that do not belong ahead of a transformer, and why."""
 RATED = {
     "lamp": ("volts", "volts"),
     "heater": ("volts", "volts"),
@@ -246,6 +321,36 @@ ROWS: Sequence[Demand] = (
         ids=("H81", "H91"),
     ),
     Demand(
+        code="limiter-too-large",
+        sentence=(
+            "{what} lets {amps} pass into a short, and the piece's own amps are {own}: that limits "
+            "nothing. Take a lamp of at most five times its volt-amperes."
+        ),
+        source=COMMON,
+        wanting=_limiter_too_large,
+        ids=("H39", "H76"),
+    ),
+    Demand(
+        code="ballast-amps",
+        sentence=(
+            "{what} passes {amps} and is rated for {rated}: it cooks, and shorted it is the full "
+            "mains. Fuse it at its own amps, or take a larger one."
+        ),
+        source=COMMON,
+        wanting=_ballast_amps,
+        ids=("H99",),
+    ),
+    Demand(
+        code="ahead-of-switch",
+        sentence=(
+            "{what} stands ahead of the switch: with the switch off its terminals are still live. "
+            "The switch comes first."
+        ),
+        source=COMMON,
+        wanting=_ahead_of_switch,
+        ids=("H01",),
+    ),
+    Demand(
         code="no-switch",
         sentence=(
             "No switch: a plug is none, it arcs and wants two hands. A two-pole switch "
@@ -282,6 +387,16 @@ ROWS: Sequence[Demand] = (
         ids=("H33",),
     ),
     Demand(
+        code="rcd-behind-source",
+        sentence=(
+            "{what} stands behind the isolating source: no current comes back past it, so that it "
+            "never trips. Ahead of the source it guards the wall's side."
+        ),
+        source="IEC 60364-4-41",
+        wanting=_rcd_behind_source,
+        ids=("H33",),
+    ),
+    Demand(
         code="late-rcd",
         sentence="{what} trips at {amps}: for people it trips at no more than 30 mA.",
         source="IEC 60364-4-41 cl. 415.1",
@@ -301,6 +416,23 @@ ROWS: Sequence[Demand] = (
         source="IEC 60364-4-43, from memory",
         wanting=_no_fuse,
         ids=("H20",),
+    ),
+    Demand(
+        code="fuse-in-neutral",
+        sentence=(
+            "{what} stands in the neutral: blown, it leaves the whole piece at the line. Put it in "
+            "the line conductor."
+        ),
+        source="IEC 60364-4-43, from memory",
+        wanting=_fuse_in_neutral,
+        ids=("H81",),
+    ),
+    Demand(
+        code="guard-unknown",
+        sentence="The amps of {what} are not said: nobody knows what it protects.",
+        source=COMMON,
+        wanting=_guard_unknown,
+        ids=("H47",),
     ),
     Demand(
         code="breaker-too-large",

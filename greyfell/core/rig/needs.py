@@ -5,7 +5,7 @@ may be HV, what must be earthed, its own amps.
 import itertools
 from collections.abc import Mapping
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.idle import idle_of
@@ -15,13 +15,14 @@ from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import MAINS_RISE
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.rig.open_windings import Open, Ratios, open_windings, ratios_read
 
 Pair = frozenset[str]
 
 
 class Needs(Struct, frozen=True, kw_only=True):
     """What a piece asks of the bench; volts RMS on mains a tenth high, None where they are not
-    known.
+    known. `no_core` says why no core can be reached for an earth, and is empty where one can.
     """
 
     supply_volts: float
@@ -35,6 +36,9 @@ class Needs(Struct, frozen=True, kw_only=True):
     bond: bool
     amps: Quantity | None
     idle_amps: float | None
+    windings: tuple[Open, ...] = ()
+    ratios: Ratios = field(default_factory=dict)
+    no_core: str = ""
 
     def volts_of(self, pair: tuple[str, str]) -> float | None:
         """The most volts that may stand between two points; None where nobody knows."""
@@ -50,6 +54,7 @@ def needs_of(ident: Identification) -> Needs:
     pairs = _fed_pairs(fed)
     half = tuple(frozenset(w.coil.leads) for w in fed) if len(fed) > 1 else ()
     others = [w for w in ident.windings if w not in fed and not w.coil.broken]
+    iron = frozenset({"core", *ident.topology.core_leads})
     amps = None
     if whole is not None:
         amps = Quantity(
@@ -63,11 +68,24 @@ def needs_of(ident: Identification) -> Needs:
         volts=_volts(ident, fed),
         high=frozenset(x for w in ident.windings if may_be_high(w) for x in w.coil.members),
         ends=frozenset(x.id for x in ident.record.leads) - set(ident.topology.core_leads),
-        iron=frozenset({"core", *ident.topology.core_leads}),
+        iron=iron,
         bond=bond_wanted(belief) or bond_meant(ident.record, belief),
+        windings=open_windings(belief, iron),
+        ratios=ratios_read(ident.record),
+        no_core=_no_core(ident),
         amps=amps,
         idle_amps=None if idle is None else max(c.amps for c in idle.curves),
     )
+
+
+def _no_core(ident: Identification) -> str:
+    """Why no core or metal case can be reached; empty where one can, or nobody looked."""
+    core = ident.record.core
+    if core is None or ident.topology.core_leads:
+        return ""
+    if core.shape == "toroid":
+        return "a ring wound all round"
+    return "potted" if core.potted or core.assembly == "potted" else ""
 
 
 def _fed_pairs(fed: list[Winding]) -> tuple[Pair, ...]:

@@ -83,7 +83,8 @@ class Attached(Struct, frozen=True, kw_only=True):
 
 class Setup(Struct, frozen=True, kw_only=True):
     """Wall to piece: which pair is fed, the plug, whether the socket has an earth, the elements in
-    order from the wall, meters, points wired to earth, and ends that are covered, apart and fixed.
+    order from the wall, meters, points wired to earth, ends that are covered, apart and fixed, and
+    whether somebody said that no hand comes near what stands live (where nobody did, it is not).
     """
 
     fed: tuple[str, str]
@@ -93,6 +94,7 @@ class Setup(Struct, frozen=True, kw_only=True):
     meters: tuple[Attached, ...] = ()
     earth: tuple[str, ...] = ()
     covered: tuple[str, ...] = ()
+    hands_off: bool = False
 
     def of(self, *kinds: str) -> list[Element]:
         """Every element of some kinds, from the wall on."""
@@ -114,7 +116,7 @@ class Setup(Struct, frozen=True, kw_only=True):
             "meters": [_meter_json(m) for m in self.meters],
             "earth": list(self.earth),
             "covered": list(self.covered),
-        }
+        } | ({"hands_off": True} if self.hands_off else {})
 
 
 def _element_json(e: Element) -> dict[str, Any]:
@@ -156,6 +158,7 @@ def parse_setup(document: Any, points: Sequence[str] | None = None) -> Setup:
         ),
         earth=_points(document, "earth", known),
         covered=_points(document, "covered", known),
+        hands_off=_flag(document, "hands_off"),
     )
 
 

@@ -7,20 +7,22 @@ from msgspec import Struct
 from greyfell.core.errors import FieldError
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.rig.bench import Wrong
-from greyfell.core.rig.demands import wrongs
+from greyfell.core.rig.demands import said, wrongs
 from greyfell.core.rig.needs import needs_of
 from greyfell.core.rig.setup import Setup, parse_setup
 
 
 class Standing(Struct, frozen=True):
-    """A set-up as it stands on record, and everything wrong in it."""
+    """A set-up as it stands on record, everything wrong in it, and what stands live on it."""
 
     setup: Setup | None
     wrongs: tuple[Wrong, ...]
+    said: tuple[Wrong, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """The public form."""
-        return {"sound": not self.wrongs, "wrong": [w.as_json() for w in self.wrongs]}
+        told = {"sound": not self.wrongs, "wrong": [w.as_json() for w in self.wrongs]}
+        return told | {"live": [w.as_json() for w in self.said]}
 
 
 def standing_setup(ident: Identification) -> Standing | None:
@@ -34,4 +36,5 @@ def standing_setup(ident: Identification) -> Standing | None:
         setup = parse_setup(document, [x.id for x in ident.record.leads])
     except FieldError as error:
         return Standing(None, (Wrong(code="unreadable", sentence=error.sentence, at=""),))
-    return Standing(setup, tuple(wrongs(setup, needs_of(ident))))
+    needs = needs_of(ident)
+    return Standing(setup, tuple(wrongs(setup, needs)), tuple(said(setup, needs)))

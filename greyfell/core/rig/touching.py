@@ -5,22 +5,81 @@ from typing import Any
 
 from greyfell.core.evidence.record import Meter
 from greyfell.core.figures.notation import engineering
+from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.judgement.metering import MARGIN, NO_MAINS
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS, rating
 from greyfell.core.rig.bench import COMMON, Bench, Demand, Facts
-from greyfell.core.rig.graph import (
-    WALL_EARTH,
-)
+from greyfell.core.rig.graph import is_kind
+from greyfell.core.rig.open_windings import shorted_pairs
 
 
 def _bond(bench: Bench) -> Iterable[Facts]:
-    iron = bench.needs.iron
-    bonded = any(bench.comes(WALL_EARTH, point) for point in iron)
-    if bench.needs.bond and not bonded:
-        how = (
-            "is not wired to earth" if bench.setup.earthed else "has no earth: the socket has none"
-        )
-        yield {"how": how, "at": "core"}
+    """The core is earthed wherever it can be reached, and always where it returns HV."""
+    if bench.earthed or not (bench.needs.bond or bench.live):
+        return
+    if bench.needs.no_core and not bench.needs.bond:
+        return
+    how = "is not wired to earth" if bench.setup.earthed else "has no earth: the socket has none"
+    why = (
+        "it returns a high voltage, or was made to be earthed"
+        if bench.needs.bond
+        else "a first fault would put the line on it"
+    )
+    yield {"how": how, "why": why, "at": "core"}
+
+
+def _no_core(bench: Bench) -> Iterable[Facts]:
+    """A ring or a potted block has no core to earth: then every output end is covered."""
+    if not bench.live or bench.earthed or bench.needs.bond or not bench.needs.no_core:
+        return
+    fed = {frozenset(bench.setup.fed)}
+    ends = [x for w in bench.needs.windings if not fed & {frozenset(w.ends)} for x in w.ends]
+    left = sorted(set(ends) - set(bench.setup.covered) - set(bench.setup.fed))
+    if left:
+        yield {"why": bench.needs.no_core, "leads": ", ".join(left), "at": left[0]}
+
+
+def _output_short(bench: Bench) -> Iterable[Facts]:
+    """Two points of one winding joined outside: through an ammeter, or both to earth."""
+    if not bench.live:
+        return
+    voltmeters = is_kind("none")
+    for w, (one, two) in shorted_pairs(bench.needs.windings):
+        if {one, two} <= bench.needs.iron or {one, two} == set(bench.setup.fed):
+            continue
+        if bench.comes(one, two, voltmeters):
+            across = [m for m in bench.setup.meters if m.reads == "amps" and {*m.at} & {one, two}]
+            how = across[0].name if across else "earth at both"
+            yield {
+                "ends": f"{one}–{two}",
+                "winding": w.name,
+                "how": how,
+                "at": across[0].id if across else one,
+            }
+            return
+
+
+def _clip_on_output(bench: Bench) -> Iterable[Facts]:
+    """An earthed instrument on a winding that the line does not reach."""
+    outputs = {x for w in bench.needs.windings for x in w.ends} - set(bench.setup.fed)
+    if not bench.setup.from_line:
+        outputs |= set(bench.setup.fed)
+    for m in bench.setup.meters:
+        point = m.at[1]
+        if m.earthed and point in outputs and point not in bench.needs.iron:
+            yield {"what": m.name, "point": point, "at": m.id}
+
+
+def _held_on_live(bench: Bench) -> Iterable[Facts]:
+    """A probe held by hand on an open winding that stands above what may be touched."""
+    fed = frozenset(bench.setup.fed)
+    for s in bench.open_ends:
+        if s.volts is not None and s.volts <= TOUCH_VOLTS:
+            continue
+        for m in bench.setup.meters:
+            on = set(m.at) & set(s.winding.ends) - bench.needs.high
+            if m.held == "hand" and on and frozenset(m.at) != fed:
+                yield {"what": m.name, "ends": "–".join(m.at), "at": m.id}
 
 
 def _bare(bench: Bench) -> Iterable[Facts]:
@@ -111,13 +170,40 @@ def _clipped_high(bench: Bench) -> Iterable[Facts]:
 ROWS: Sequence[Demand] = (
     Demand(
         code="no-bond",
-        sentence=(
-            "The core {how}: it returns a high voltage, or was made to be earthed. A lug on bare "
-            "iron, to protective earth."
-        ),
-        source="IEC 60335-1 cl. 27.5",
+        sentence="The core {how}: {why}. Put a lug on bare iron, to protective earth.",
+        source="IEC 60335-1 cl. 27.5; IEC 61140",
         wanting=_bond,
-        ids=("H10", "H69", "H80"),
+        ids=("H10", "H54", "H69", "H80"),
+    ),
+    Demand(
+        code="no-core",
+        sentence=(
+            "It has no core that can be reached for an earth ({why}): every output end is covered "
+            "instead; {leads} is not."
+        ),
+        source="IEC 61140; common practice",
+        wanting=_no_core,
+        ids=("H54",),
+    ),
+    Demand(
+        code="output-short",
+        sentence=(
+            "{ends} of {winding} are joined by {how}: the winding is shorted with the line on the "
+            "piece. An ammeter stands in series; one end alone may be earthed."
+        ),
+        source=COMMON,
+        wanting=_output_short,
+        ids=("H39", "H60"),
+    ),
+    Demand(
+        code="clip-on-output",
+        sentence=(
+            "The clip of {what} joins {point} to earth: what floated is isolated no more, and the "
+            "other end is live to it. Use two probes and their difference instead."
+        ),
+        source=COMMON,
+        wanting=_clip_on_output,
+        ids=("H32", "H13"),
     ),
     Demand(
         code="bare-ends",
@@ -147,6 +233,16 @@ ROWS: Sequence[Demand] = (
         source=COMMON,
         wanting=_held_live,
         ids=("H40", "H68"),
+    ),
+    Demand(
+        code="held-on-live",
+        sentence=(
+            "{what} is held by hand on {ends}, which is above what may be touched: clip it on "
+            "before power."
+        ),
+        source="IEC 61140; common practice",
+        wanting=_held_on_live,
+        ids=("H40", "H29"),
     ),
     Demand(
         code="meter-volts",
