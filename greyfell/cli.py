@@ -282,11 +282,13 @@ def rig(file: Path, failures: bool, netlist: bool) -> None:
     """Solve a rig (greyfell.rig/1): what stands at every joint, what it says, what fails; JSON."""
     from greyfell.core.rig.row.elements import parse_rig
     from greyfell.core.rig.row.failing import failed
+    from greyfell.core.rig.row.refusing import refuse
     from greyfell.core.rig.row.solving import exported, solve
     from greyfell.core.rig.row.speaking import spoken
 
     try:
         made = parse_rig(_document(file))
+        refuse(made)
         if netlist:
             click.echo(exported(made), nl=False)
             return
@@ -318,7 +320,7 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
     from greyfell.core.guidance.cautions import ACTS
     from greyfell.core.identify import identify as conclude
     from greyfell.core.rig.row.elements import parse_rig
-    from greyfell.core.rig.row.solving import solve
+    from greyfell.core.rig.row.refusing import planned
     from greyfell.core.uses.every import USES, use_of
 
     try:
@@ -327,7 +329,7 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
         if act and act not in ACTS:
             raise FieldError("act", f"An act is one of: {', '.join(ACTS)}.")
         ident = conclude(_record(file), now=datetime.now(UTC))
-        solved = None if row is None else solve(parse_rig(_document(row)))
+        solved = None if row is None else planned(parse_rig(_document(row)))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
     plan = Plan(use=use_of(use)) if use else None

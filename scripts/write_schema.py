@@ -16,7 +16,7 @@ from greyfell.core.planners.kept import FORMAT as PLAN
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.asking import slots
 from greyfell.core.planning.showing import columns, plain
-from greyfell.core.rig.row.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SUPPLY
+from greyfell.core.rig.row.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SAID, SUPPLY
 from greyfell.core.rig.row.elements import FORMAT as RIG
 from greyfell.core.rig.row.elements import KINDS as RIG_KINDS
 from greyfell.core.rig.row.elements import MOST_ELEMENTS as MOST_IN_ROW
@@ -390,7 +390,7 @@ def rig():
         return {"type": "array", "maxItems": MOST_IN_ROW, "items": {"oneOf": kinds}}
 
     needed = [f.key for f in MODEL if f.needed]
-    piece = {**figures(MODEL), "bond": {"enum": list(BONDS)}, "tag": WORDS}
+    piece = {**figures(MODEL), "bond": {"enum": list(BONDS)}, "tag": WORDS, "family": WORDS}
     loads = [element(k) for k in RIG_KINDS.values() if LOAD in k.where]
     wall = [f.key for f in SUPPLY.figures if f.needed]
     supply = {"type": "object", "required": wall, "properties": figures(SUPPLY.figures)}
@@ -407,6 +407,7 @@ def rig():
             "piece": {"type": "object", "required": needed, "properties": piece},
             "behind": row(BEHIND),
             "load": {"oneOf": loads},
+            **{key: {"type": "boolean"} for key in SAID},
         },
     }
 

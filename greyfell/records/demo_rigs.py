@@ -66,7 +66,13 @@ RIGS: tuple[dict[str, Any], ...] = (
         "supply": WALL,
         "ahead": [{**CHOKE, "title": "promenade gear"}],
         "piece": SIGN,
-        "load": {"kind": "arc", "volts": 1400.0, "title": "tube"},
+        "load": {
+            "kind": "arc",
+            "volts": 1400.0,
+            "electrodes": "gas-filled tube",
+            "title": "tube",
+        },
+        "enclosed": True,
     },
     {
         "title": "Oven, first power through a lamp",
@@ -74,6 +80,7 @@ RIGS: tuple[dict[str, Any], ...] = (
         "ahead": [{"kind": "lamp", "watts": 100.0, "volts": 230.0, "title": "ticket office"}],
         "piece": OVEN,
         "load": {"kind": "open"},
+        "enclosed": True,
     },
     {
         "title": "12 V for the lanterns",
@@ -95,13 +102,15 @@ RIGS: tuple[dict[str, Any], ...] = (
             {"kind": "bleeder", "ohms": 2.2e5, "watts": 2.0, "volts": 700.0},
         ],
         "load": {"kind": "resistor", "ohms": 3300.0, "watts": 60.0, "title": "valves"},
+        "enclosed": True,
+        "proved": True,
     },
     {
-        "title": "Oven with a capacitor: refused",
+        "title": "Lanterns, a bridge on a bonded winding: refused",
         "supply": WALL,
-        "piece": OVEN,
-        "behind": [{"kind": "capacitor", "farads": 1.9e-6, "volts_ac": 2100.0}],
-        "load": {"kind": "resistor", "ohms": 9000.0},
+        "piece": {**LOW, "bond": "end"},
+        "behind": [{"kind": "rectifier", "rectifier": "bridge", "inverse_volts": 100.0}],
+        "load": {"kind": "resistor", "ohms": 10.0},
     },
 )
 """Rigs in their open format."""

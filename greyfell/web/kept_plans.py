@@ -22,7 +22,7 @@ from greyfell.core.planners.kept import (
 from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.core.planning.asking import MEASURES, Known
 from greyfell.core.rig.row.elements import Rig, parse_rig
-from greyfell.core.rig.row.solving import solve
+from greyfell.core.rig.row.refusing import never_planned, planned
 from greyfell.core.rig.row.speaking import spoken
 from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.plans import Plans
@@ -115,10 +115,10 @@ def _page(uid: str, error: FieldError | None) -> str:
     document = plans().get(uid)
     piece = _piece(document.get("tag", ""))
     known = None if piece is None else Known(piece.ident)
-    rig, drawing, model, walked = None, None, None, False
+    rig, drawing, model, walked, never = None, None, None, False, None
     if document["planner"] == RIG:
         rig = parse_rig(document["input"])
-        solved = _solved(rig)
+        solved, never = _solved(rig), never_planned(rig)
         drawing = rig_drawing(rig, solved)
         walked = solved is not None and asked_of(solved)
         model = _model(rig, piece)
@@ -132,8 +132,9 @@ def _page(uid: str, error: FieldError | None) -> str:
         planner=PLANNERS.get(document["planner"]),
         piece=piece,
         drawing=drawing,
+        never=never,
         changed=changed(document, known, model),
-        figures=figures_of(document),
+        figures=[] if never else figures_of(document),
         met=met(document),
         address=address,
         error=error,
@@ -153,8 +154,9 @@ def _boxes(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def _solved(rig: Rig) -> Any:
+    """A kept rig solved; None where it is never planned, or does not settle."""
     try:
-        return solve(rig)
+        return planned(rig)
     except FieldError:
         return None
 
@@ -185,7 +187,7 @@ def walk(uid: str) -> Any:
     try:
         if document["planner"] != RIG:
             raise FieldError("step", "Only a rig's first power is walked.")
-        solved = solve(parse_rig(document["input"]))
+        solved = planned(parse_rig(document["input"]))
         if not asked_of(solved):
             raise FieldError("step", "This rig's direct side needs no walk.")
         step = next_step(document.get("walk", []))
@@ -220,5 +222,6 @@ def compare() -> Any:
         rig = parse_rig(document["input"])
         solved = _solved(rig)
         said = [] if solved is None else spoken(solved)
-        shown.append((document, rig_drawing(rig, solved), solved, said))
+        drawing = rig_drawing(rig, solved)
+        shown.append((document, drawing, solved, said, never_planned(rig)))
     return render_template("compare.html", shown=shown), 200

@@ -18,6 +18,7 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.judgement.outputs import models
 from greyfell.core.network.timeline import STEPS
+from greyfell.core.never import SAID as WORDS_SAID
 from greyfell.core.planning.asking import MEASURES
 from greyfell.core.rig.row.elements import (
     AHEAD,
@@ -27,6 +28,7 @@ from greyfell.core.rig.row.elements import (
     LOAD,
     MODEL,
     MOST_ELEMENTS,
+    SAID,
     SUPPLY,
     Figure,
     Kind,
@@ -34,6 +36,7 @@ from greyfell.core.rig.row.elements import (
     parse_rig,
 )
 from greyfell.core.rig.row.failing import Failed, failed
+from greyfell.core.rig.row.refusing import planned, refuse
 from greyfell.core.rig.row.solving import (
     WORST_REMANENCE,
     Solved,
@@ -52,6 +55,8 @@ from greyfell.web.support import enhanced, kept
 PREFIX = {AHEAD: "a", BEHIND: "b"}
 STOCKED = ("lamp", "ballast", "capacitor", "resistor", "variac")
 MOST_OFFERED = 12
+PIECE_WORDS = {"bond": BONDS[0], "tag": "", "family": ""}
+"""What is said of a rig's piece besides its figures, and what it is where nobody says."""
 DRAGGED = 200
 """Steps of a cycle while a figure is dragged; the whole page takes twice as many."""
 SHARES, STOP = (0.1, 0.25, 0.5, 0.75, 1.0), 1.3
@@ -59,20 +64,19 @@ SHARES, STOP = (0.1, 0.25, 0.5, 0.75, 1.0), 1.3
 EXAMPLE: dict[str, Any] = {
     "title": "",
     "supply": {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0},
-    "ahead": [
-        {"kind": "ballast", "short_amps": 5.0, "at_volts": 230.0, "at_hertz": 50.0, "ohms": 2.0}
-    ],
+    "ahead": [{"kind": "lamp", "watts": 100.0, "volts": 230.0}],
     "piece": {
         "volts": 230.0,
         "hertz": 50.0,
-        "ratio": 9.1,
-        "primary_ohms": 1.6,
-        "secondary_ohms": 110.0,
-        "leakage_henries": 0.045,
-        "idle_amps": 1.5,
-        "core_watts": 60.0,
-        "shunt_volts": 90.0,
-        "bond": "end",
+        "ratio": 0.1,
+        "primary_ohms": 8.0,
+        "secondary_ohms": 0.09,
+        "leakage_henries": 0.012,
+        "idle_amps": 0.12,
+        "core_watts": 6.0,
+        "rated_volts": 21.0,
+        "rated_amps": 6.0,
+        "bond": "none",
     },
     "behind": [],
     "load": {"kind": "open"},
@@ -129,7 +133,8 @@ def edit() -> Any:
     """A rig as it is being made: its form, its drawing, what it says."""
     told = _told(request.args)
     page = render_template("rig.html", **_shown(told))
-    return (page, 200) if told.error is None or enhanced() else (page, 422)
+    begun = told.rig is not None and "s.volts" not in request.args
+    return (page, 200) if told.error is None or begun or enhanced() else (page, 422)
 
 
 def sheet() -> Any:
@@ -168,12 +173,15 @@ def _steps(rig: Rig) -> list[Step]:
 
 def netlist() -> Response:
     """The rig as a netlist. Raises FieldError where it is none."""
-    return _file(exported(rig_of(request.args)), "rig.cir", "text/plain")
+    rig = rig_of(request.args)
+    refuse(rig)
+    return _file(exported(rig), "rig.cir", "text/plain")
 
 
 def table() -> Response:
     """Every curve of one cycle as a table."""
     rig = rig_of(request.args)
+    refuse(rig)
     solved = in_time(rig)
     run = solved.run
     assert run is not None
@@ -216,7 +224,7 @@ def _told(args: Mapping[str, str]) -> Told:
         return Told(document=document, error=error)
     try:
         steps = DRAGGED if enhanced() else STEPS
-        return Told(document=document, rig=rig, solved=solve(rig, steps=steps))
+        return Told(document=document, rig=rig, solved=planned(rig, steps=steps))
     except FieldError as error:
         return Told(document=document, error=error, rig=rig)
 
@@ -232,10 +240,16 @@ def _document(args: Mapping[str, str]) -> dict[str, Any]:
         "title": args.get("title", ""),
         "supply": _figures(SUPPLY.figures, "s", args, "supply"),
         AHEAD: _row(AHEAD, args),
-        "piece": piece | {"bond": args.get("p.bond", BONDS[0]), "tag": args.get("p.tag", "")},
+        "piece": piece | {key: args.get(f"p.{key}", usual) for key, usual in PIECE_WORDS.items()},
         BEHIND: _row(BEHIND, args),
         "load": _element("l", args.get("l.kind", "open"), args, "load"),
+        **_said(args),
     }
+
+
+def _said(args: Mapping[str, str]) -> dict[str, bool]:
+    """What is ticked of the rig as a whole."""
+    return {key: True for key in SAID if args.get(f"r.{key}")}
 
 
 def _begun(args: Mapping[str, str]) -> dict[str, Any]:
@@ -256,9 +270,10 @@ def _begun(args: Mapping[str, str]) -> dict[str, Any]:
         "title": f"{tag}, {model.winding.name}",
         "supply": wall,
         AHEAD: [],
-        "piece": {**model.as_rig(), "tag": tag},
+        "piece": {**model.as_rig(), "tag": tag, "family": piece.ident.family},
         BEHIND: [],
         "load": {"kind": "open"},
+        **_said(args),
     }
 
 
@@ -308,8 +323,11 @@ def _shown(told: Told) -> dict[str, Any]:
     whole = not enhanced() and told.solved is not None and not told.error
     drawing = rig_drawing(told.rig, told.solved) if told.rig is not None else None
     timed = _timed(told.rig) if whole and told.rig is not None else None
+    piece = told.document.get("piece", {})
     return {
         "told": told,
+        "said": {key: bool(told.document.get(key)) for key in SAID},
+        "said_words": WORDS_SAID,
         "rig": told.rig,
         "solved": told.solved,
         "error": told.error,
@@ -320,10 +338,9 @@ def _shown(told: Told) -> dict[str, Any]:
         "waves": None if timed is None else _waves(timed),
         "meters": timed,
         "supply_slot": _slot("s", SUPPLY, told.document.get("supply", {}), ()),
-        "piece_boxes": _boxes("p", MODEL, told.document.get("piece", {})),
+        "piece_boxes": _boxes("p", MODEL, piece),
         "bonds": BONDS,
-        "bond": told.document.get("piece", {}).get("bond", BONDS[0]),
-        "tag": told.document.get("piece", {}).get("tag", ""),
+        **{key: piece.get(key, usual) for key, usual in PIECE_WORDS.items()},
         "ahead": _slots(AHEAD, told.document),
         "behind": _slots(BEHIND, told.document),
         "load": _slot("l", *_load(told.document), _kinds(LOAD)),
@@ -409,6 +426,7 @@ def _flat(document: Mapping[str, Any]) -> dict[str, str]:
     put("s", {k: v for k, v in document.get("supply", {}).items() if k not in ("kind", "title")})
     put("p", document.get("piece", {}))
     put("l", document.get("load", {}))
+    out |= {f"r.{key}": "yes" for key in SAID if document.get(key)}
     for where, letter in PREFIX.items():
         for n, given in enumerate(document.get(where, []), 1):
             put(f"{letter}{n}", given)

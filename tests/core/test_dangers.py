@@ -194,7 +194,7 @@ def test_a_shorted_limiter_is_told_before_it_fails():
 
 @pytest.mark.parametrize(("joules", "stands"), [(0.26, True), (0.24, False)])
 def test_a_reservoir_is_told_from_a_quarter_of_a_joule(joules, stands):
-    """At its own peak, some 2.9 kV, those are about 60 nF. IEC 61010-1, from memory."""
+    """At its own peak, some 2.9 kV, those are about 60 nF. NFPA 70E art. 360."""
     near = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": 6e-8}, BLEEDER]))
     farads = 2 * joules / near.load.peak_volts**2
     row = solve(rig(behind=[HALF_WAVE, {"kind": "reservoir", "farads": farads}, BLEEDER]))
@@ -202,16 +202,16 @@ def test_a_reservoir_is_told_from_a_quarter_of_a_joule(joules, stands):
     assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
 
 
-@pytest.mark.parametrize(("peak", "stands"), [(401.0, True), (399.0, False)])
-def test_a_reservoir_is_told_from_four_hundred_volts(peak, stands):
-    """However much it holds: 1 mF are some 80 J."""
+@pytest.mark.parametrize(("peak", "stands"), [(101.0, True), (99.0, False)])
+def test_a_reservoir_of_some_joules_is_told_from_a_hundred_volts(peak, stands):
+    """1 mF are some 5 J: a hazard from 100 V on, below it 100 J are. NFPA 70E art. 360."""
     behind = [HALF_WAVE, {"kind": "reservoir", "farads": 1e-3}]
     supply = 230.0
     for _ in range(6):
         row = solve(rig(behind=behind, volts=supply))
         supply *= peak / row.load.peak_volts
 
-    assert row.load.peak_volts == pytest.approx(peak, abs=0.5)
+    assert row.load.peak_volts == pytest.approx(peak, abs=0.9)
     assert bool([d for d in dangers(Scene(row=row)) if d.code == "stored"]) == stands
 
 
@@ -303,13 +303,14 @@ def test_the_command_line_tells_the_same(tmp_path):
     """As JSON: dangers, contacts, failures; with a use, an act, a row."""
     file, row = tmp_path / "oven.json", tmp_path / "row.json"
     file.write_text(json.dumps(base("oven")), encoding="utf-8")
-    row.write_text(json.dumps(rig(ahead=[BALLAST]).as_json()), encoding="utf-8")
+    covered = {**rig(ahead=[BALLAST]).as_json(), "enclosed": True}
+    row.write_text(json.dumps(covered), encoding="utf-8")
     run = CliRunner().invoke(
         main, ["dangers", str(file), "--use", "rod", "--act", "ohms", "--rig", str(row)]
     )
     said = json.loads(run.output)
     ident = identify(parse_record(base("oven")))
-    scene = Scene(ident, solve(rig(ahead=[BALLAST])), Plan(use=use_of("rod")), "ohms")
+    scene = Scene(ident, solve(parse_rig(covered)), Plan(use=use_of("rod")), "ohms")
 
     assert run.exit_code == 0
     assert said["dangers"] == [d.as_json() for d in dangers(scene)]

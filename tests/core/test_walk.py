@@ -118,7 +118,7 @@ def test_a_rig_without_a_bleeder_comes_no_further_than_its_reading():
 
 def test_volts_may_take_half_as_long_again_to_fall():
     """By the bleeder's own time, from full charge to what is safe."""
-    seconds = max(s for _, _, _, s in charges(ORGAN, loaded=False) if s is not None)
+    seconds = max(s for _, _, _, s in charges(ORGAN) if s is not None)
     fall = next(s for s in STEPS if s.key == "fall")
 
     assert fall.bounds(ORGAN.rig, ORGAN) == (0.0, pytest.approx(1.5 * seconds))

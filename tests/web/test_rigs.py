@@ -24,8 +24,10 @@ from tests.conftest import OVEN, piece
 LAMP = (
     "s.volts=230&s.hertz=50&s.ohms=0.4&s.breaker_amps=16&a1.kind=lamp&a1.watts=100&p.volts=230"
     "&p.hertz=50&p.ratio=9&p.primary_ohms=1.6&p.secondary_ohms=110&p.leakage_henries=45m"
-    "&p.idle_amps=1.5&p.core_watts=60&p.bond=end&l.kind=open&title=through a lamp"
+    "&p.idle_amps=1.5&p.core_watts=60&p.bond=end&l.kind=open&title=through a lamp&r.enclosed=yes"
 )
+
+CAPACITOR = {"b1.kind": "capacitor"}
 
 
 def page(response):
@@ -102,19 +104,36 @@ def test_every_kind_that_is_put_in_begins_with_figures(client, where):
 
 
 def test_a_rig_is_refused_with_its_figures(client):
-    """A capacitor near resonance: refused, still drawn."""
-    shown = page(client.get(f"/rigs/edit?{LAMP}&b1.kind=capacitor&b1.farads=2u&a1.kind="))
+    """A capacitor near resonance at low volts: refused, still drawn."""
+    args = dict(x.split("=") for x in LAMP.split("&")) | {"p.ratio": "0.1", "a1.kind": ""}
+    args |= {"p.secondary_ohms": "0.5"}
+    shown = page(client.get("/rigs/edit", query_string=args | CAPACITOR | {"b1.farads": "20m"}))
 
     assert "Refused." in shown
     assert "multiplies volts" in shown
     assert "<svg" in shown
 
 
+def test_resonance_for_kilovolts_is_never_worked_out(client):
+    """The same behind a winding of kilovolts: why not, the row as drawn, no figure of it."""
+    args = dict(x.split("=") for x in LAMP.split("&")) | {"a1.kind": ""}
+    answer = client.get("/rigs/edit", query_string=args | CAPACITOR | {"b1.farads": "2u"})
+    shown = page(answer)
+
+    assert answer.status_code == 422
+    assert "More kilovolts by resonance" in shown
+    assert "If one thing fails" not in shown
+    assert 'value="2u"' in shown
+
+
 def test_a_rig_begins_from_a_piece_and_from_the_stores(demo):
     """The model fills the piece; an entry of the stores becomes an element ahead."""
-    shown = page(demo.get("/rigs/edit?piece=CQ-018"))
+    bare = demo.get("/rigs/edit?piece=CQ-018")
+    shown = page(demo.get("/rigs/edit?piece=CQ-018&r.enclosed=yes"))
     offered = re.findall(r'class="chip" href="([^"]*a1\.kind=[^"]*)"', shown)
 
+    assert bare.status_code == 200
+    assert "behind a cover that opens its switch" in page(bare)
     assert "around" in shown
     assert offered
     told = parse_qs(urlsplit(offered[0].replace("&amp;", "&")).query)
@@ -333,7 +352,7 @@ def test_switched_on_at_the_crest_with_no_remanence_is_gentler(demo):
     """The peak told at switching on, at the worst moment and at the best."""
 
     def peak(query):
-        text = page(demo.get(f"/rigs/edit?piece=CQ-018{query}"))
+        text = page(demo.get(f"/rigs/edit?piece=CQ-018&r.enclosed=yes{query}"))
         found = re.search(r"switched on: ([0-9.]+) (m?A)", text)
         return float(found[1]) * (1e-3 if found[2] == "mA" else 1.0)
 

@@ -15,11 +15,9 @@ from greyfell.core.danger.told import (
     Facts,
 )
 from greyfell.core.figures.notation import engineering
+from greyfell.core.figures.touch import stores_hazard
 
 LIVE_ACTS = ("first power", "no load", "shorted", "live volts", "set-up", "loading", "sweep")
-STORED_JOULES, STORED_VOLTS = 0.25, 400.0
-"""A reservoir of so much energy at so many volts is a danger by itself. insist.md; IEC 61010-1 has
-0.35 J, from memory."""
 REACTORS = ("choke", "reactor", "ballast")
 LIMITS = ("lamp", "ballast", "choke", "reactor", "resistor", "capacitor")
 """Elements of a row that limit ahead of the piece."""
@@ -46,7 +44,7 @@ def _stored(s: Scene) -> Iterator[Facts]:
             at = [s.row.load]
         volts = max((a.peak_volts for a in at), default=0.0)
         joules = 0.5 * farads * volts**2
-        if joules > STORED_JOULES and volts >= STORED_VOLTS:
+        if stores_hazard(volts, joules):
             yield {"joules": engineering(joules, "J"), "volts": engineering(volts, "V")}
 
 
@@ -136,11 +134,11 @@ RULES = (
         ids=("H97",),
         near=HAND,
         severity=CAUTION,
-        condition="a reservoir above 0.25 J at 400 V and more",
+        condition="a capacitor holds what is a hazard by NFPA 70E: 0.25 J from 100 V, 100 J below",
         headline="It keeps {joules} at {volts}.",
-        reason="After power is off that charge still stops a heart.",
+        reason="After power is off that charge still kills or burns.",
         instead="Bleeder, wait, stick, meter, clip; in this order, each time.",
-        source="IEC 61010-1, from memory",
+        source="NFPA 70E art. 360, from memory",
         when=_stored,
     ),
     DangerRule(

@@ -5,9 +5,10 @@ LOW, TOUCH = 30.0, 50.0
 61140), both read at mains + 10 % and open."""
 LET_GO = 5e-3
 """Amps that every hand can let go of. IEC 60479-1."""
-STORED_VOLTS, STORED_JOULES = 100.0, 0.25
-"""Stored energy counts from here: 0.25 J at 400 V and more (NFPA 70E art. 360, from memory), taken
-from 100 V on to be on the safe side."""
+STORED_JOULES = ((100.0, 0.25), (0.0, 100.0))
+"""Stored energy is a hazard from these volts on at so many joules. NFPA 70E art. 360 (2021, from
+memory): below 100 V 100 J, from 100 V 1 J, from 400 V 0.25 J; its last step is taken from 100 V on
+to be on the safe side."""
 CLASSES = ("below-30", "touch", "shock", "lethal", "lethal-stored")
 
 
@@ -20,7 +21,7 @@ def hazard_class(volts: float, short_amps: float | None, joules: float = 0.0) ->
     >>> hazard_class(2500.0, 0.004), hazard_class(500.0, None, 4.5)
     ('shock', 'lethal-stored')
     """
-    if volts > STORED_VOLTS and joules >= STORED_JOULES:
+    if volts >= STORED_JOULES[0][0] and stores_hazard(volts, joules):
         return CLASSES[4]
     if volts <= LOW:
         return CLASSES[0]
@@ -29,3 +30,21 @@ def hazard_class(volts: float, short_amps: float | None, joules: float = 0.0) ->
     if short_amps is not None and short_amps < LET_GO:
         return CLASSES[2]
     return CLASSES[3]
+
+
+def stored_limit(volts: float) -> float:
+    """The joules from which what is held at so many volts is a hazard. NFPA 70E art. 360.
+
+    >>> stored_limit(99.0), stored_limit(100.0)
+    (100.0, 0.25)
+    """
+    return next(joules for least, joules in STORED_JOULES if volts >= least)
+
+
+def stores_hazard(volts: float, joules: float) -> bool:
+    """Whether a charge of so many joules at so many volts is a hazard by itself.
+
+    >>> stores_hazard(309.0, 47.7), stores_hazard(35.0, 2.9)
+    (True, False)
+    """
+    return joules >= stored_limit(max(volts, 0.0))

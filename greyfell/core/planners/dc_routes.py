@@ -2,10 +2,13 @@
 halves to the core; which of them the winding's bond allows, and what each asks of its parts.
 """
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.figures.touch import stores_hazard
+from greyfell.core.never import SAID, Asked
 from greyfell.core.planners import dc_supply, starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -16,8 +19,6 @@ FREE, UNKNOWN = starts.BOND_NONE, starts.BOND_UNKNOWN
 BONDS = (END, MIDDLE, FREE, UNKNOWN)
 """What of the winding stands on the core."""
 DOUBLER, BRIDGE, HALVES = "doubler", "bridge", "centre-tap"
-LEAST_JOULES = 0.25
-"""A charge of so much above touch volts is told as lethal. As `dc_supply`; IEC 60479-2."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,6 +98,9 @@ class Given(Input):
     mains_tolerance: float = asked(
         "The line may be up by", aside=True, default=0.1, at_least=0, at_most=0.3
     )
+    bled: bool = asked(SAID["bled"], default=False)
+    enclosed: bool = asked(SAID["enclosed"], default=False)
+    proved: bool = asked(SAID["proved"], default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -184,6 +188,26 @@ def _because(given: Given, route: Route) -> str:
     return route.otherwise
 
 
+def _holds(way: Way) -> bool:
+    return stores_hazard(way.open_volts.high, way.stored_joules.high)
+
+
+def _asked(given: Given, found: Found) -> Asked:
+    """What the route that is taken is to the list of what is never planned."""
+    way = next((w for w in found.routes if w.route == found.route), None)
+    if way is None:
+        return Asked()
+    return Asked(
+        open_dc=way.open_volts.value,
+        times=way.open_volts.value / (math.sqrt(2) * given.winding_volts.value),
+        held_volts=way.open_volts.high,
+        held_joules=way.stored_joules.high,
+        bled=given.bled,
+        enclosed=given.enclosed,
+        proved=given.proved,
+    )
+
+
 DC_ROUTES = Planner(
     name="dc_routes",
     title="Kilovolt DC by three routes",
@@ -214,9 +238,7 @@ DC_ROUTES = Planner(
                 "Its reservoir kills after it is switched off, by whichever route: bleeder, a "
                 "meter that shows it fall, then the stick, then a short that stays."
             ),
-            when=lambda given, found: any(
-                w.stored_joules.high >= LEAST_JOULES for w in found.routes
-            ),
+            when=lambda given, found: any(_holds(w) for w in found.routes),
         ),
         Caution(
             code="core-is-the-return",
@@ -246,6 +268,7 @@ DC_ROUTES = Planner(
         ),
     ),
     of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    never=_asked,
     draws={"diode": {"diode_inverse_volts": "inverse_volts", "diode_volts": "drop_volts"}},
     example={
         "winding_volts": 2100.0,

@@ -9,6 +9,7 @@ import numpy as np
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.figures.touch import stores_hazard
 from greyfell.core.network.parts import (
     EARTH,
     Capacitor,
@@ -29,6 +30,7 @@ from greyfell.core.network.rectifiers import (
     rectifier,
 )
 from greyfell.core.network.timeline import Run, rms, steady
+from greyfell.core.never import SAID, Asked
 from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked, at_ends
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -94,6 +96,8 @@ class Given(Input):
     )
     safe_volts: float = asked("Safe is below", "V", aside=True, default=50.0, above=0, at_most=120)
     safe_seconds: float = asked("within", "s", aside=True, default=60.0, above=0, at_most=3600)
+    enclosed: bool = asked(SAID["enclosed"], default=False)
+    proved: bool = asked(SAID["proved"], default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -248,6 +252,11 @@ def _peak(run: Run) -> float:
     return max(float(np.abs(run.amps(d)).max()) for d in diodes)
 
 
+def holds(found: Found) -> bool:
+    """Whether what it stores is a hazard once it is switched off."""
+    return stores_hazard(found.open_volts.high, found.stored_joules.high)
+
+
 def _string(given: Given, inverse: float) -> int | None:
     """Diodes in a string of twice the inverse volts; None where a diode's is not known."""
     if given.diode_inverse_volts is None:
@@ -313,6 +322,20 @@ def _least(given: Given, opened: float) -> Quantity | None:
     return Quantity(amps, amps * 0.8, amps * 1.2, ("V/(3ωL)",))
 
 
+def _asked(given: Given, found: Found) -> Asked:
+    """What it is to the list of what is never planned: its own bleeder stands across it."""
+    peak = math.sqrt(2) * given.winding_volts.value
+    return Asked(
+        open_dc=found.open_volts.value,
+        times=found.open_volts.value / peak,
+        held_volts=found.open_volts.high,
+        held_joules=found.stored_joules.high,
+        bled=True,
+        enclosed=given.enclosed,
+        proved=given.proved,
+    )
+
+
 DC_SUPPLY = Planner(
     name="dc_supply",
     title="A direct supply",
@@ -343,9 +366,7 @@ DC_SUPPLY = Planner(
                 "{stored_joules} at {open_volts}: it kills after it is switched off. Bleeder, a "
                 "meter that shows it fall, then the stick, then a short that stays."
             ),
-            when=lambda given, found: (
-                found.stored_joules.high >= 0.25 and found.open_volts.high > 50
-            ),
+            when=lambda given, found: holds(found),
         ),
         Caution(
             code="bleeder-fails",
@@ -396,6 +417,7 @@ DC_SUPPLY = Planner(
         ),
     ),
     of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    never=_asked,
     draws={
         "capacitor": {"reservoir_farads": "farads"},
         "diode": {"diode_inverse_volts": "inverse_volts", "diode_volts": "drop_volts"},

@@ -10,12 +10,13 @@ from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.never import wish
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.asking import Known, nested, slots
 from greyfell.core.planning.declare import Planner
 from greyfell.core.planning.showing import columns
 from greyfell.core.rig.row.elements import MODEL, parse_rig
-from greyfell.core.rig.row.solving import solve
+from greyfell.core.rig.row.refusing import planned
 from greyfell.core.rig.row.speaking import spoken
 
 FORMAT = "greyfell.plan/1"
@@ -54,7 +55,12 @@ def plan_document(
     title: str = "",
     at: str = "",
 ) -> dict[str, Any]:
-    """A plan worked out and put down. Raises FieldError."""
+    """A plan worked out and put down. Raises FieldError, also for a title that asks for what is
+    never planned.
+    """
+    told = wish(title)
+    if told is not None:
+        raise FieldError("title", told.sentence)
     found = planner(dict(given), known)
     return {
         "format": FORMAT,
@@ -75,7 +81,7 @@ def rig_document(
 ) -> dict[str, Any]:
     """A rig solved and put down; `model` is what the piece's model was then. Raises FieldError."""
     parsed = parse_rig(rig)
-    solved = solve(parsed)
+    solved = planned(parsed)
     said = [s.as_json() for s in spoken(solved)]
     result: dict[str, Any] = {
         "by": solved.by,

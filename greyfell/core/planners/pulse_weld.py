@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.touch import TOUCH
+from greyfell.core.never import SAID, Asked
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
@@ -41,6 +42,9 @@ class Given(Input):
         "The loop's inductance", "H", aside=True, default=1e-6, at_least=0, at_most=1e-3
     )
     charge_amps: float = asked("Charger gives", "A", default=3.0, above=0, at_most=1000)
+    bled: bool = asked(SAID["bled"], default=False)
+    enclosed: bool = asked(SAID["enclosed"], default=False)
+    proved: bool = asked(SAID["proved"], default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -181,6 +185,17 @@ def _by_transformer(weld: Job) -> str:
     return f"{low:.0f} to {high:.0f} A, {seconds}; {timed}"
 
 
+def _asked(given: Given, found: Found) -> Asked:
+    """What its bank is to the list of what is never planned."""
+    return Asked(
+        held_volts=given.bank_volts,
+        held_joules=found.stored_joules.value,
+        bled=given.bled,
+        enclosed=given.enclosed,
+        proved=given.proved,
+    )
+
+
 PULSE_WELD = Planner(
     name="pulse_weld",
     title="A capacitor-discharge welder on the same tips",
@@ -266,6 +281,7 @@ PULSE_WELD = Planner(
             when=lambda given, found: given.metal == "nickel",
         ),
     ),
+    never=_asked,
     draws={"capacitor": {"bank_farads": "farads"}},
     example={
         "bank_farads": 0.47,

@@ -5,6 +5,7 @@ capacitor and with a choke first, heaters against the valves, rails against thei
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.never import SAID, Asked
 from greyfell.core.planners import dc_supply, starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -59,6 +60,9 @@ class Given(Input):
     diode_volts: float = asked(
         "Drop of a diode", "V", aside=True, default=0.9, at_least=0, at_most=100
     )
+    bled: bool = asked(SAID["bled"], default=False)
+    enclosed: bool = asked(SAID["enclosed"], default=False)
+    proved: bool = asked(SAID["proved"], default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -187,6 +191,19 @@ def _stray(given: Given) -> bool:
     return abs(volts.value / USUAL_VALVE_VOLTS - 1) > HEATER_TOLERANCE
 
 
+def _asked(given: Given, found: Found) -> Asked:
+    """What it is to the list of what is never planned, its capacitors at the cold valves' volts."""
+    most = found.open_volts.high
+    return Asked(
+        open_dc=found.open_volts.value,
+        held_volts=most,
+        held_joules=given.reservoir_farads * most**2 / 2,
+        bled=given.bled,
+        enclosed=given.enclosed,
+        proved=given.proved,
+    )
+
+
 VALVE_SUPPLY = Planner(
     name="valve_supply",
     title="A valve supply",
@@ -243,6 +260,7 @@ VALVE_SUPPLY = Planner(
         ),
     ),
     of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    never=_asked,
     example={
         "side_volts": {"value": 300.0, "low": 295.0, "high": 306.0},
         "load_amps": 0.12,

@@ -9,6 +9,7 @@ from typing import Any, Literal
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.never import Asked, refused
 from greyfell.core.planning.asking import Input, Known, input_schema, read, slots, starts_of
 from greyfell.core.planning.showing import Result, columns, plain, result_schema
 
@@ -102,7 +103,8 @@ class Planner:
 
     `work` takes an instance of `given` and returns one of `found`; it is pure. `of_piece` is
     said of the piece it starts from; `heavy` is one that is solved in time; `draws` names the
-    stores' kinds it may draw on, and which figure of an entry fills which key.
+    stores' kinds it may draw on, and which figure of an entry fills which key; `never` tells what a
+    plan is in the figures that the list of what is never planned asks for.
     """
 
     name: str
@@ -119,6 +121,7 @@ class Planner:
     note: str = ""
     heavy: bool = False
     draws: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    never: Callable[[Any, Any], Asked] | None = None
 
     def read(self, given: Any) -> Any:
         """The typed input from JSON. Raises FieldError that names the key."""
@@ -136,9 +139,15 @@ class Planner:
         held = [c for c in self.cautions if c.when(given, found)]
         said = [Said(u.code, u.severity, u.sentence) for u in piece]
         said += [Said(c.code, c.severity, c.sentence.format(**words)) for c in held]
+        said += self._never(given, found)
         said.sort(key=lambda s: GRAVEST.index(s.severity))
         put = self.why.put.format(**words)
         return Planned(given=given, found=found, said=tuple(said), put=put)
+
+    def _never(self, given: Any, found: Any) -> list[Said]:
+        """Why the plan is one that is never made, where it is."""
+        told = None if self.never is None else refused(self.never(given, found))
+        return [] if told is None else [Said(f"never-{told.key}", "stop", told.told)]
 
     def start(self, known: Known) -> dict[str, Quantity | float | str]:
         """What is known of a piece, by the input it fills; nested inputs by a dotted key."""

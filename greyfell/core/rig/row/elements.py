@@ -65,6 +65,8 @@ def _f(key: str, label: str, unit: str = "", **more: Any) -> Figure:
 
 
 OHMS = _f("ohms", "ohms", "Ω", needed=True)
+ELECTRODES = ("open", "gas-filled tube", "evacuated bulb")
+"""What an arc burns between."""
 COPPER = _f("ohms", "copper ohms", "Ω", at_least=0.0)
 KINDS = {
     kind.key: kind
@@ -168,7 +170,10 @@ KINDS = {
             key="arc",
             one="an arc or tube",
             where=(LOAD,),
-            figures=(_f("volts", "volts it holds", "V", needed=True),),
+            figures=(
+                _f("volts", "volts it holds", "V", needed=True),
+                _f("electrodes", "what it burns between", choices=ELECTRODES),
+            ),
         ),
         Kind(
             key="battery",
@@ -246,6 +251,7 @@ class Model(Struct, frozen=True, kw_only=True):
     figures: Mapping[str, float]
     bond: str = "none"
     tag: str = ""
+    family: str = ""
 
     def get(self, key: str, default: float = 0.0) -> float:
         """One of its figures."""
@@ -254,11 +260,15 @@ class Model(Struct, frozen=True, kw_only=True):
     def as_json(self) -> dict[str, Any]:
         """The public form."""
         out: dict[str, Any] = {**self.figures, "bond": self.bond}
-        return out | ({"tag": self.tag} if self.tag else {})
+        words = {"tag": self.tag, "family": self.family}
+        return out | {key: word for key, word in words.items() if word}
 
 
 class Rig(Struct, frozen=True, kw_only=True):
-    """Everything from the wall to the work."""
+    """Everything from the wall to the work. `enclosed` says that everything above 50 V is behind a
+    cover that opens its switch, `proved` that its discharge is seen before every touch; where
+    nobody said so, it is not so.
+    """
 
     title: str
     supply: Element
@@ -266,6 +276,8 @@ class Rig(Struct, frozen=True, kw_only=True):
     ahead: tuple[Element, ...] = ()
     behind: tuple[Element, ...] = ()
     load: Element
+    enclosed: bool = False
+    proved: bool = False
 
     @property
     def elements(self) -> tuple[Element, ...]:
@@ -287,7 +299,11 @@ class Rig(Struct, frozen=True, kw_only=True):
             "piece": self.piece.as_json(),
             "behind": [e.as_json() for e in self.behind],
             "load": self.load.as_json(),
-        }
+        } | {key: True for key in SAID if getattr(self, key)}
+
+
+SAID = ("enclosed", "proved")
+"""What may be said of a rig as a whole; unsaid, it is not so."""
 
 
 def parse_rig(document: Any) -> Rig:
@@ -305,9 +321,17 @@ def parse_rig(document: Any) -> Rig:
         piece=_model(document.get("piece")),
         behind=_row(document, BEHIND),
         load=_element(load, "load", _kind(load, "load", LOAD)),
+        **{key: _flag(document, key) for key in SAID},
     )
     _stands(rig)
     return rig
+
+
+def _flag(document: Mapping[str, Any], key: str) -> bool:
+    value = document.get(key, False)
+    if not isinstance(value, bool):
+        raise FieldError(key, f"“{key}” is true or false; {value!r:.40} was given.")
+    return value
 
 
 def _row(document: Mapping[str, Any], where: str) -> tuple[Element, ...]:
@@ -366,9 +390,11 @@ def _model(document: Any) -> Model:
     if figures.get("core_watts", 0.0) > figures["idle_amps"] * figures["volts"]:
         raise FieldError("piece.core_watts", "Idle watts are more than idle volts times amps.")
     tag = document.get("tag", "")
-    if not isinstance(tag, str) or len(tag) > MOST_WORDS:
-        raise FieldError("piece.tag", "A tag is a word.")
-    return Model(figures=figures, bond=bond, tag=tag)
+    family = document.get("family", "")
+    for key, word in (("tag", tag), ("family", family)):
+        if not isinstance(word, str) or len(word) > MOST_WORDS:
+            raise FieldError(f"piece.{key}", f"A {key} is a word.")
+    return Model(figures=figures, bond=bond, tag=tag, family=family)
 
 
 def _stands(rig: Rig) -> None:

@@ -131,18 +131,24 @@ def _henries(e: Element) -> float:
     return e.get("henries") or 0.0
 
 
-def _capacitors(s: Sight) -> Iterable[tuple[Element, float, float]]:
+def _capacitors(rig: Rig) -> Iterable[tuple[Element, float, float]]:
     """Capacitors in series, their reactance, and the loop's coils'."""
-    for e in (*s.rig.ahead, *s.rig.behind):
+    omega = 2 * math.pi * rig.supply.told("hertz")
+    for e in (*rig.ahead, *rig.behind):
         if e.kind.key == "capacitor":
-            xc = 1 / (s.omega * e.told("farads"))
-            yield e, xc, series_reactance(s.rig, e, s.omega)
+            xc = 1 / (omega * e.told("farads"))
+            yield e, xc, series_reactance(rig, e, omega)
 
 
 def _resonant(s: Sight) -> Iterable[Facts]:
-    for e, xc, xl in _capacitors(s):
+    for e, xc, xl in _capacitors(s.rig):
         if FORBIDDEN[0] <= xc / xl <= FORBIDDEN[1]:
             yield {"what": e.name, "ratio": f"{xc / xl:.2f}"}
+
+
+def is_resonant(rig: Rig) -> bool:
+    """Whether a capacitor of a rig stands near resonance with its coils. REF-B-04."""
+    return any(FORBIDDEN[0] <= xc / xl <= FORBIDDEN[1] for _, xc, xl in _capacitors(rig))
 
 
 def _jumping(s: Sight) -> Iterable[Facts]:
@@ -150,7 +156,7 @@ def _jumping(s: Sight) -> Iterable[Facts]:
     law = core_of(s.rig.piece)
     steep = max(law.straight, 1e-3) * law.peak_amps / law.flux
     magnetising = s.omega / steep
-    for e, xc, _ in _capacitors(s):
+    for e, xc, _ in _capacitors(s.rig):
         if e in s.rig.ahead and s.open and xc < magnetising:
             yield {"what": e.name, "ohms": engineering(magnetising, "Ω")}
 
@@ -227,15 +233,13 @@ def _lethal(s: Sight) -> Iterable[Facts]:
         yield {"where": ", ".join(dict.fromkeys(named))}
 
 
-def charges(solved: Solved, *, loaded: bool = True) -> list[tuple[str, float, float, float | None]]:
+def charges(solved: Solved) -> list[tuple[str, float, float, float | None]]:
     """Capacitors that stay charged when it is switched off: name, volts, J, and seconds to safe
-    volts, through the bleeder and, where it is `loaded`, its load; None where nothing empties it.
-    REF-R-05, REF-R-06.
+    volts through the bleeder; None where nothing empties it. A load is no bleeder: what is
+    unplugged, or off, empties nothing. REF-R-05, REF-R-06.
     """
     rig = solved.rig
     ohms = [e.told("ohms") for e in rig.behind if e.kind.key == "bleeder"]
-    if loaded and rig.load.kind.key in ("resistor", "weld"):
-        ohms.append(rig.load.told("ohms"))
     whole = 1 / sum(1 / r for r in ohms) if ohms else None
     out = []
     for uid in (e.id for e in (*rig.ahead, *rig.behind)):

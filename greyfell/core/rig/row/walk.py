@@ -61,7 +61,7 @@ def _volts(rig: Rig, solved: Solved) -> Bounds | None:
 
 
 def _fall(_rig: Rig, solved: Solved) -> Bounds | None:
-    seconds = [s for _, _, _, s in charges(solved, loaded=False) if s is not None]
+    seconds = [s for _, _, _, s in charges(solved) if s is not None]
     return (0.0, FALLEN_SHARE * max(seconds)) if seconds else None
 
 
