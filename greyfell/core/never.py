@@ -68,6 +68,7 @@ class Never(Struct, frozen=True, kw_only=True):
 
     key: str
     title: str
+    what: str
     words: tuple[str, ...]
     why: str
     instead: str
@@ -131,6 +132,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="water",
         title="Electrodes in water, or on fish",
+        what="volts where somebody wades",
         words=(
             r"\belectro[- ]?fish\w*",
             r"\b(?:shock|stun|zap|kill|catch|electrocute)(?:s|ing)?\b.{0,30}\b(?:fish(?:es)?|eels?|"
@@ -152,6 +154,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="wood-burning",
         title="Burning patterns into wood with high voltage",
+        what="2 kV through wet wood, held by hand",
         words=(
             r"\blichtenberg",
             r"\bfractal[- ](?:burn|wood|art|pattern|figure|electro|pyro)\w*",
@@ -173,6 +176,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="open-hv",
         title="Arcs from bare oven parts",
+        what="2 kV, half an ampere, in the open",
         words=(
             r"\bjacob['’]?s[- ]?ladder",
             r"\bclimbing arcs?",
@@ -198,6 +202,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="arc-furnace",
         title="Arc lamp, arc furnace, or an arc in the open",
+        what="carbon, 35 to 55 V across the arc, tens of amps",
         words=(
             r"\barc[- ](?:furnace|lamp|light|smelt\w*|melt\w*)",
             r"\bcarbon[- ]arc",
@@ -217,6 +222,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="magnetron",
         title="Magnets out of a magnetron",
+        what="the rings behind its fins",
         words=(
             r"\bmagnets?\b.{0,30}\bmagnetron",
             r"\bmagnetron\b.{0,30}\b(?:magnets?|open|apart|break\w*|cut\w*|grind\w*|smash\w*)",
@@ -231,6 +237,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="x-ray",
         title="High voltage on evacuated glass",
+        what="5 kV and more on glass",
         words=(
             r"\bx[- ]?rays?\b",
             r"\bcrookes",
@@ -248,6 +255,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="resonant",
         title="More kilovolts by resonance or by multiplying",
+        what="a capacitor tuned against the leakage reactance, or stages on stages",
         words=(
             r"\btesla[- ]?coil",
             r"\bresonan\w*\b.{0,40}\b(?:volts?|kV|kilovolts?|boost|higher|more)\b",
@@ -263,6 +271,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="back-feed",
         title="Feeding a house or a neighbour backwards",
+        what="a socket fed from the wrong side",
         words=(
             r"\bback[- ]?feed\w*|\bfeed\w*\b.{0,20}\bback\b",
             r"\b(?:suicide|double[- ](?:ended|male|headed)|male[- ]to[- ]male)[- ]"
@@ -283,6 +292,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="fence",
         title="Fences, stunners and traps",
+        what="what is meant to be touched",
         words=(
             r"\b(?:electric|live|electrified|HV) (?:fence|fencing|gate|door|handle|trap|net|wire)",
             r"\bfence[- ](?:charg|energi|shock|unit|controller)\w*",
@@ -300,6 +310,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="bank",
         title="A bank of capacitors without bleeder, enclosure and proof",
+        what="a charge that waits after power is off",
         words=(
             r"\bcoil[- ]?gun|\brail[- ]?gun|\bgauss (?:gun|rifle)",
             r"\b(?:can|coin|quarter)[- ]?(?:crush|shrink)\w*",
@@ -323,6 +334,7 @@ NEVER: tuple[Never, ...] = (
     Never(
         key="body",
         title="Electrodes on a body",
+        what="milliamperes through skin",
         words=(
             r"\btaser\b",
             r"\bstun(?:ning)?[- ]?(?:gun|baton|belt|glove|stick|device|weapon)",

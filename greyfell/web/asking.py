@@ -23,17 +23,21 @@ from greyfell.core.planning.asking import (
     slots,
 )
 from greyfell.core.planning.declare import Planner
+from greyfell.core.planning.hangs import reading_of
 from greyfell.web.drawings.marks import mark_of
 
 MOST_TYPED = 2000
 """Letters of one box: a path of thirty parts."""
+EXAMPLE = "example"
+"""The mark of a figure that is nobody's."""
 ON = "yes"
 """What a ticked box sends."""
 
 
 class AskBox(Struct, frozen=True, kw_only=True):
     """One box of a planner's form: its key (dotted where nested), words and bounds, what stands in
-    it, and where that comes from.
+    it, where that comes from, and, where it is empty and wanted of a piece, the reading that fills
+    it.
     """
 
     key: str
@@ -41,6 +45,7 @@ class AskBox(Struct, frozen=True, kw_only=True):
     text: str
     basis: tuple[str, ...] = ()
     mark: str = "measured"
+    wants: str = ""
 
     @property
     def ask(self) -> Ask:
@@ -128,11 +133,41 @@ def boxes(
     planner: Planner, known: Known | None, args: Mapping[str, str], items: Sequence[Item] = ()
 ) -> list[AskBox]:
     """Every box of a planner: what was typed, else what is known of the piece or stands in the
-    stores, else an example or the default.
+    stores, else the default. Without a piece an example stands there; from one only where the
+    figure is a wish, for what is not known of a piece is not put in its place.
     """
     starts: dict[str, Any] = dict(planner.start(known)) if known is not None else {}
     starts |= _stocked(planner, items)
-    return list(_boxes(planner.given, "", starts, _flat(planner.example), args, known is not None))
+    begun = _Begun(
+        starts=starts,
+        stores={} if known is None else _in_stores(planner, items),
+        example=_flat(planner.example),
+        from_piece=known is not None,
+    )
+    return list(_boxes(planner.given, "", begun, args))
+
+
+class _Begun(Struct, frozen=True):
+    """What boxes begin with: what is known, figures of the stores, the example, whether there is a
+    piece.
+    """
+
+    starts: Mapping[str, Any]
+    stores: Mapping[str, float]
+    example: Mapping[str, Any]
+    from_piece: bool
+
+
+def _in_stores(planner: Planner, items: Sequence[Item]) -> dict[str, float]:
+    """The figures of the first entry of each kind that a planner draws on and that is there."""
+    out: dict[str, float] = {}
+    for kind, fills in planner.draws.items():
+        mine = next((i for i in items if i.kind.key == kind and i.count), None)
+        for key, name in fills.items() if mine is not None else ():
+            value = mine.figures.get(name) if mine is not None else None
+            if isinstance(value, int | float):
+                out[key] = float(value)
+    return out
 
 
 def _stocked(planner: Planner, items: Sequence[Item]) -> dict[str, str]:
@@ -161,44 +196,32 @@ def _flat(example: Mapping[str, Any], path: str = "") -> dict[str, Any]:
     return out
 
 
-def _boxes(
-    of: Any,
-    path: str,
-    starts: Mapping[str, Any],
-    example: Mapping[str, Any],
-    args: Mapping[str, str],
-    from_piece: bool,
-) -> Iterable[AskBox]:
+def _boxes(of: Any, path: str, begun: _Begun, args: Mapping[str, str]) -> Iterable[AskBox]:
     for slot in slots(of):
         key = path + slot.key
         if slot.kind is OnHand:
             continue
         if slot.part is not None:
-            yield from _boxes(slot.part, f"{key}.", starts, example, args, from_piece)
+            yield from _boxes(slot.part, f"{key}.", begun, args)
             continue
-        yield _typed_over(_started(key, slot, starts, example, bool(path), from_piece), args)
+        yield _typed_over(_started(key, slot, begun), args)
 
 
-def _started(
-    key: str,
-    slot: Slot,
-    starts: Mapping[str, Any],
-    example: Mapping[str, Any],
-    inner: bool,
-    from_piece: bool,
-) -> AskBox:
+def _started(key: str, slot: Slot, begun: _Begun) -> AskBox:
     """A box before anything was typed in it."""
-    start = starts.get(key)
+    start = begun.starts.get(key)
     if start is not None:
         known = isinstance(start, Quantity)
         basis = start.basis if known else ("the stores" if slot.ask.stock else "the record",)
         mark = mark_of(start) if known else "measured"
         return AskBox(key=key, slot=slot, text=_text(start), basis=basis, mark=mark)
-    value = None if slot.required or inner else slot.default
-    told_by_piece = from_piece and slot.ask.start is not None
-    if not told_by_piece:
-        value = example.get(key, value)
-    return AskBox(key=key, slot=slot, text=_text(value))
+    if slot.required and key in begun.stores:
+        return AskBox(key=key, slot=slot, text=_text(begun.stores[key]), basis=("the stores",))
+    if key in begun.example and slot.kind is not bool and (slot.ask.chosen or not begun.from_piece):
+        return AskBox(key=key, slot=slot, text=_text(begun.example[key]), mark=EXAMPLE)
+    value = None if slot.required or "." in key else slot.default
+    wants = reading_of(slot.key) if slot.required and begun.from_piece else ""
+    return AskBox(key=key, slot=slot, text=_text(value), wants=wants)
 
 
 def _typed_over(box: AskBox, args: Mapping[str, str]) -> AskBox:
@@ -254,6 +277,11 @@ def _typed(value: Any) -> str:
     if value is None:
         return LEFT_OUT
     return value.replace(" ", "_") if isinstance(value, str) else f"{value:g}"
+
+
+def examples(found: Iterable[AskBox]) -> list[str]:
+    """The labels of boxes in which an example stands."""
+    return [b.ask.label for b in found if b.mark == EXAMPLE and b.text]
 
 
 def missing(found: Iterable[AskBox]) -> list[str]:

@@ -8,6 +8,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import Hand, Jotted, read_line
 from greyfell.core.evidence.record import Meter
 from greyfell.core.guidance.no_tests import no_test
+from greyfell.core.never import wish
 from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web.look import whose
@@ -32,7 +33,8 @@ def understood(piece: Kept, given: Mapping[str, str]) -> Jotted:
     try:
         return read_line(line, leads, piece.supply_volts, standing_so)
     except FieldError as error:
-        raise FieldError(error.field, no_test(line) or error.sentence) from None
+        told = error.sentence if wish(line) else no_test(line) or error.sentence
+        raise FieldError(error.field, told) from None
 
 
 def meter_of(given: Mapping[str, str]) -> str:

@@ -20,7 +20,7 @@ from greyfell.core.evidence.told import told
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
 from greyfell.core.guidance.expected import OTHER_WAY, expected_of
-from greyfell.core.guidance.goals import GOAL, GOALS, standing
+from greyfell.core.guidance.goals import GOAL, GOALS, meant, standing
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.loading import (
     idle_warmth,
@@ -206,11 +206,17 @@ def lack(tag: str) -> Any:
 
 
 def say_goal(tag: str) -> Any:
-    """Keep what somebody wants of a piece; an empty one takes it back."""
+    """Keep what somebody wants of a piece, chosen or in own words; an empty one takes it back."""
     key_of = request.form.get("goal", "")
+    own = " ".join(request.form.get("own", "").split())[:MOST_GOAL]
     if key_of and key_of not in {g.key for g in GOALS}:
         raise FieldError("goal", "There is no such goal.")
     title = next((g.title for g in GOALS if g.key == key_of), "no goal")
+    if own:
+        try:
+            key_of, title = meant(own).key, own
+        except FieldError as error:
+            return refused(kept(tag), "cold", error, form=request.form)
     statement = {"kind": GOAL, "concerns": key_of, "text": title}
     if before() is None:
         repository().append_statement(tag, statement, key())
@@ -267,9 +273,10 @@ def setup(tag: str) -> Any:
     return redirect(url_for(".show", tag=tag, at="power") + "#bench")
 
 
-def refused(piece: Kept, at: str, error: FieldError) -> Any:
-    """The piece at a station, with what was wrong."""
-    return _page(piece, Asked(at=at, problem=error.sentence, field=error.field, status=422))
+def refused(piece: Kept, at: str, error: FieldError, *, form: Any = None) -> Any:
+    """The piece at a station, with what was wrong and the form as it was typed."""
+    asked = Asked(at=at, problem=error.sentence, field=error.field, form=form, status=422)
+    return _page(piece, asked)
 
 
 # ------------------------------------------------------------------ the page
@@ -505,6 +512,8 @@ def _model_shown(piece: Kept, found: list[PieceModel]) -> dict[str, Any]:
     return model_shown(piece.ident, found, request.args)
 
 
+MOST_GOAL = 200
+"""A goal in own words is no longer than this."""
 STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
     "salvage": salvage_shown,
     "clues": clues_shown,

@@ -16,10 +16,10 @@ from greyfell.core.planning.hangs import Hang, hangs
 from greyfell.core.planning.showing import cells
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
-from greyfell.web.asking import AskBox, boxes, missing, told
+from greyfell.web.asking import AskBox, boxes, examples, missing, told
 from greyfell.web.drawings.alone import alone
 from greyfell.web.drawings.plans import drawing_of
-from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.drawings.shapes import Drawing, captioned
 from greyfell.web.stores import stores
 from greyfell.web.support import enhanced, repository
 
@@ -51,7 +51,7 @@ def _on_hand(planner: Planner) -> list[Offered]:
 
 def _stock(planner: Planner) -> list[Item]:
     """Everything on hand, where a planner asks for the stores whole."""
-    wanted = any(s.kind is OnHand or s.ask.stock for s in slots(planner.given))
+    wanted = planner.draws or any(s.kind is OnHand or s.ask.stock for s in slots(planner.given))
     return list(stores().items()) if wanted else []
 
 
@@ -85,7 +85,12 @@ class Worked(Struct, frozen=True, kw_only=True):
     def drawing(self) -> Drawing | None:
         """The drawing of the plan; None where there is none."""
         record = None if self.piece is None else self.piece.record
-        return drawing_of(self.planner, self.planned, record)
+        drawn = drawing_of(self.planner, self.planned, record)
+        made_up = examples(self.boxes)
+        if drawn is None or not made_up:
+            return drawn
+        whose = "of no piece" if self.piece is None else f"and not of {self.tag}"
+        return captioned(drawn, f"an example, {whose}: {', '.join(made_up)}")
 
 
 def _worked(name: str) -> Worked:
@@ -137,7 +142,8 @@ def show(name: str) -> Any:
         hanging=_hanging(worked),
         query=request.query_string.decode("utf-8", "replace"),
     )
-    if error is None or enhanced():
+    begun = "sent" not in request.args and worked.piece is not None
+    if error is None or begun or enhanced():
         return page, 200
     return page, 404 if error.field == "piece" else 422
 

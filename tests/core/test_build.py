@@ -203,9 +203,30 @@ def test_the_sheet_runs_from_the_question_to_the_short_circuit():
 
     assert keys[0] == "asked"
     assert keys.index("before") < keys.index("cut") < keys.index("proved") < keys.index("wind")
+    assert keys.index("proved") < keys.index("test-turns") < keys.index("idle") < keys.index("wind")
     assert keys.index("wiring") < keys.index("first") < keys.index("short")
     assert keys[-1] == "short"
     assert "shunts" in keys
+
+
+def test_the_cut_is_never_locked_behind_anything_live():
+    """Nobody needs two kilovolts live to throw them away: what comes before it is read cold."""
+    kinds = recommend("welded", USUAL_TOOLS)
+    before = works(chosen(), NICKEL, kinds)
+    at = [w.key for w in before].index("cut")
+
+    assert {w.proof for w in before[:at] if w.proof} == {"cold"}
+    assert "no-load" in {w.proof for w in before[at:]}
+
+
+def test_watts_that_judge_a_rewinding_are_read_after_the_cut():
+    """The same reading of a day before it proves nothing; of a part that was never cut neither."""
+    watts = {"driven": ["A", "B"], "volts": 230.0, "amps": 1.9, "watts": 75.0}
+
+    assert "no-load" not in missing(record([read("no_load", 3, **watts)], [CUT]))
+    early = {"kind": "no_load", "at": "2026-05-01T06:00:00+00:00", **watts}
+    assert "no-load" in missing(record([early], [CUT]))
+    assert "no-load" in missing(record([early]))
 
 
 def test_shunts_stay_in_where_the_job_is_done_with_them():
@@ -227,7 +248,7 @@ def test_two_barriers_are_a_step_of_their_own():
 def test_a_step_whose_test_is_missing_keeps_the_next_ones_locked():
     """Ticked or not: readings open it, words do not."""
     ticked = plan(done=("asked", "before"))
-    shown = plan(done=("asked", "before"), lacking=tuple(set(PROOFS) - {"no-load"}))
+    shown = plan(done=("asked", "before"), lacking=tuple(set(PROOFS) - {"cold"}))
 
     assert ticked.steps[2].locked == "first the readings of step 2"
     assert shown.steps[2].locked == ""
@@ -595,17 +616,75 @@ def test_a_cut_is_drawn_to_the_foot_of_the_coil_and_no_further():
 
 
 def test_the_stores_meet_what_is_wanted_with_least_to_spare():
-    """A fuse of 8 A is met by 10 A before 16 A, by none of 6.3 A, by none of which none is left."""
+    """A switch of 8 A is met by 10 A before 16 A, by none of 6.3 A, by none of which none is
+    left.
+    """
     entries = [
-        {"id": f"s0000000{n}", "kind": "fuse", "title": f"{amps:g} A", "count": count, "amps": amps}
+        {
+            "id": f"s0000000{n}",
+            "kind": "switch",
+            "title": f"{amps:g} A",
+            "count": count,
+            "amps": amps,
+        }
         for n, (amps, count) in enumerate([(16.0, 3), (10.0, 1), (6.3, 9), (8.0, 0)])
     ]
     items = parse_stores({"format": "greyfell.stores/1", "items": entries})
-    wanted = Wanted(words="fuse 8 A", kind="fuse", figure="amps", least=8.0)
+    wanted = Wanted(words="switch 8 A", kind="switch", figure="amps", least=8.0)
 
     assert wanted.met_by(items).title == "10 A"
     assert replace(wanted, least=20.0).met_by(items) is None
-    assert replace(wanted, kind="switch").met_by(items) is None
+    assert replace(wanted, kind="fuse").met_by(items) is None
+
+
+@pytest.mark.parametrize(
+    ("change", "does"),
+    [
+        ({}, True),
+        ({"amps": 30.0, "volts": 32.0}, False),
+        ({"volts": 32.0}, False),
+        ({"volts": 229.0}, False),
+        ({"volts": 230.0}, True),
+        ({"volts": None}, False),
+        ({"speed": "fast"}, False),
+        ({"speed": None}, False),
+        ({"amps": 1.25}, False),
+        ({"amps": 0.8}, False),
+    ],
+)
+def test_a_fuse_of_the_stores_does_only_where_amps_volts_and_speed_fit(change, does):
+    """A car's fuse of 30 A 32 V is no mains fuse; what is not said of it does not fit."""
+    wanted = next(w for w in plan().buy if w.kind == "fuse")
+    told = {"amps": wanted.least, "volts": 250.0, "speed": "slow"}
+    given = told | change
+    if change.get("amps") in (1.25, 0.8):
+        given["amps"] = change["amps"] * wanted.least
+    entry = {"id": "s00000001", "kind": "fuse", "title": "it", "count": 3}
+    entry |= {k: v for k, v in given.items() if v is not None}
+    items = parse_stores({"format": "greyfell.stores/1", "items": [entry]})
+
+    assert (wanted.met_by(items) is not None) == does
+
+
+@pytest.mark.parametrize(
+    ("kind", "told", "spoilt"),
+    [
+        ("switch", {"amps": 1e3, "volts": 250.0, "poles": 2.0}, {"poles": 1.0}),
+        ("switch", {"amps": 1e3, "volts": 250.0, "poles": 2.0}, {"volts": 24.0}),
+        ("cut-out", {"celsius": 90.0, "volts": 250.0, "amps": 30.0}, {"celsius": 160.0}),
+        ("cut-out", {"celsius": 90.0, "volts": 250.0, "amps": 30.0}, {"celsius": 69.0}),
+        ("cut-out", {"celsius": 90.0, "volts": 250.0, "amps": 30.0}, {"amps": 0.1}),
+        ("cut-out", {"celsius": 90.0, "volts": 250.0, "amps": 30.0}, {"volts": 12.0}),
+    ],
+)
+def test_a_switch_or_cut_out_of_the_stores_fits_in_all_its_ratings(kind, told, spoilt):
+    """Poles, volts, amps, degrees."""
+    wanted = next(w for w in plan().buy if w.kind == kind)
+    entry = {"id": "s00000001", "kind": kind, "title": "it", "count": 1}
+
+    for figures, does in ((told, True), (told | spoilt, False)):
+        shelf = {"format": "greyfell.stores/1", "items": [entry | figures]}
+        assert (wanted.met_by(parse_stores(shelf)) is not None) == does
 
 
 # ---------------------------------------------------------- measured beside the plan

@@ -6,8 +6,9 @@ from functools import cache
 
 import pytest
 
+from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.goals import GOALS, by_goal, goal_of, standing
+from greyfell.core.guidance.goals import GOALS, by_goal, goal_of, meant, standing
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.steps import Step
 from greyfell.core.identify import identify
@@ -164,3 +165,41 @@ def test_what_is_spared_is_proposed_and_serves_no_need():
 
     assert set(found.spared) <= titles
     assert stands(wanted("what-is-it", readings=MAINS)).spared is not None
+
+
+@pytest.mark.parametrize(
+    ("text", "key"),
+    [
+        ("spot welder for 18650 cells: a tab welder", "tab-welder"),
+        ("weld nickel tabs on a battery", "tab-welder"),
+        ("12 V for the garden lights", "lamps-12"),
+        ("isolate a radio on the bench", "isolated-bench"),
+        ("what is this thing?", "what-is-it"),
+        ("a doorstop", "own"),
+        ("anything but never wood burning", "own"),
+    ],
+)
+def test_a_goal_in_own_words_is_one_of_the_list_or_kept_as_said(text, key):
+    """Kept as said it asks for nothing, and says where the uses are."""
+    assert meant(text).key == key
+    if key == "own":
+        found = stands(told_goal("own", text))
+        assert found.goal.title == text
+        assert "“uses”" in found.words
+
+
+@pytest.mark.parametrize("text", ["I want fractal burning", "make a taser", "electro-fishing"])
+def test_a_goal_that_is_never_planned_says_why_and_what_instead(text):
+    """When it is typed, and where it stands in a record that came from elsewhere."""
+    with pytest.raises(FieldError, match="Nothing is planned"):
+        meant(text)
+
+    found = stands(told_goal("tab-welder", text))
+    assert found.words.startswith("Never planned.")
+    assert not found.lacking
+
+
+def told_goal(concerns, text):
+    """A piece whose goal was said in these words, concluded."""
+    said = [{"kind": "goal", "concerns": concerns, "text": text}]
+    return identify(parse_record(piece("ABCD", (), statements=said, **SUPPLY)))

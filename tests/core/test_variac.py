@@ -44,9 +44,19 @@ def test_the_plate_s_volts_per_hertz_end_the_winding_up(wanted, over):
     assert ("over-the-top" in codes(found)) is over
 
 
+def test_without_a_plate_nothing_is_wound_above_the_line():
+    """A dial that goes to 269 V is no reason to go there; a plate of 277 V is."""
+    bare, plated = VARIAC(GIVEN), VARIAC({**GIVEN, "plate_volts": 277.0})
+    over = VARIAC({**GIVEN, "wanted_volts": 231.0})
+
+    assert bare["most_volts"]["value"] == 230.0
+    assert plated["most_volts"]["value"] == pytest.approx(1.17 * 230.0)
+    assert "over-the-top" in codes(over)
+
+
 def test_the_brush_s_own_limit_is_where_the_winding_draws_what_it_bears():
     """Beyond the last point along its slope; none where the dial ends before."""
-    found = VARIAC({**GIVEN, "brush_amps": 2.5})
+    found = VARIAC({**GIVEN, "brush_amps": 2.5, "plate_volts": 400.0})
     roomy = VARIAC(GIVEN)
     slope = math.log(1.9 / 0.8) / math.log(230 / 180)
     at = 230 * (2.5 / 1.9) ** (1 / slope)

@@ -12,6 +12,7 @@ from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, MOVES, last_place
 from greyfell.core.evidence.record import KINDS
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import engineering, parse_quantity
+from greyfell.core.never import asks, wish
 
 LINES = (
     ("A-B 1.3", "resistance"),
@@ -108,9 +109,9 @@ OVER_DIAL = 1.1
 def read_line(
     line: str, leads: list[str], supply_volts: float = 230.0, hand: Hand = EMPTY
 ) -> Jotted:
-    """Understand one line. Raises FieldError saying what was not understood. Lead letters keep
-    their case where it matters. Ohms without a range or a probe zero of their own were read with
-    the meter as it stands in `hand`.
+    """Understand one line. Raises FieldError saying what was not understood, or why what it asks
+    for is never planned. Lead letters keep their case where it matters. Ohms without a range or a
+    probe zero of their own were read with the meter as it stands in `hand`.
 
     >>> read_line("E-core 124.5V > A-B 5.9V", list("ABE")).words
     'ratio: E–core 124.5 V > A–B 5.9 V'
@@ -118,6 +119,20 @@ def read_line(
     text = " ".join(line.split())
     if not text:
         _refuse(f"Type a reading, such as “{EXAMPLES[0]}” or “{EXAMPLES[1]}”.")
+    asked = asks(text)
+    if asked is not None:
+        _refuse(asked.sentence)
+    try:
+        return _read(text, leads, supply_volts, hand)
+    except FieldError:
+        wanted = wish(text)
+        if wanted is not None:
+            _refuse(wanted.sentence)
+        raise
+
+
+def _read(text: str, leads: list[str], supply_volts: float, hand: Hand) -> Jotted:
+    """One line that asks for nothing. Raises FieldError."""
     if text.lower().startswith("strike"):
         return _strike(text)
     if text.lower() == "undo":

@@ -4,14 +4,17 @@ what to borrow, why the other tests need not be done for it, and when it can nev
 A goal orders tests among their like; it never skips the capacitor, a stop, or the gate.
 """
 
+import re
 from collections.abc import Callable, Sequence
 
 from msgspec import Struct
 
+from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.guidance.steps import Step
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.never import BY_KEY, wish
 
 GOAL = "goal"
 """Kind of the statement that says a goal."""
@@ -38,12 +41,15 @@ class Need(Struct, frozen=True, kw_only=True):
 
 
 class Goal(Struct, frozen=True, kw_only=True):
-    """One goal: its key, title, needs in order, and why a piece can never reach it."""
+    """One goal: its key, title, needs in order, why a piece can never reach it, and the words by
+    which it is said.
+    """
 
     key: str
     title: str
     needs: tuple[Need, ...]
     never: Callable[[Identification], str]
+    said_as: str = ""
 
     @property
     def kinds(self) -> tuple[str, ...]:
@@ -75,8 +81,12 @@ class Standing(Struct, frozen=True, kw_only=True):
     @property
     def words(self) -> str:
         """In a sentence."""
+        if self.goal.key in BY_KEY:
+            return f"Never planned. {self.never}"
         if self.never:
             return f"It can never be that: {self.never}"
+        if not self.goal.needs:
+            return NO_LIST
         if not self.lacking:
             return "Everything this goal needs is on record."
         count = len(self.lacking)
@@ -85,6 +95,10 @@ class Standing(Struct, frozen=True, kw_only=True):
 
 
 METER = "pocket meter"
+NO_LIST = (
+    "kept as it was said. No list of readings serves it: the steps go on as they are, and “uses” "
+    "tells what this iron can become."
+)
 
 
 def _read(*kinds: str) -> Callable[[Identification], bool]:
@@ -192,6 +206,7 @@ GOALS: tuple[Goal, ...] = (
     Goal(
         key="what-is-it",
         title="What is it?",
+        said_as=r"what (?:is|have|kind|sort)|identif|name it",
         needs=(
             CORE,
             OHMS,
@@ -208,6 +223,7 @@ GOALS: tuple[Goal, ...] = (
     Goal(
         key="tab-welder",
         title="A tab welder",
+        said_as=r"(?:tab|spot|battery|cell|nickel|stud)s?[- ]weld|weld\w* .*(?:tab|cell|batter)",
         needs=(
             CORE,
             OHMS,
@@ -232,6 +248,7 @@ GOALS: tuple[Goal, ...] = (
     Goal(
         key="lamps-12",
         title="12 V for lamps",
+        said_as=r"\b12 ?v|\blamps?\b|\blights?\b|\blighting\b|\bLED",
         needs=(
             CORE,
             OHMS,
@@ -256,6 +273,7 @@ GOALS: tuple[Goal, ...] = (
     Goal(
         key="isolated-bench",
         title="An isolated bench",
+        said_as=r"\bisolat\w*|\bfloating\b",
         needs=(
             CORE,
             OHMS,
@@ -288,10 +306,35 @@ GOALS: tuple[Goal, ...] = (
 """Goals that may be said."""
 
 
+OWN = "own"
+"""What a goal in own words concerns that is none of the list."""
+
+
+def meant(text: str) -> Goal:
+    """The goal that somebody's own words mean; one without needs where they mean none of the list.
+    Raises FieldError where it is never planned.
+    """
+    told = wish(text)
+    if told is not None:
+        raise FieldError("goal", told.sentence)
+    found = (g for g in GOALS if re.search(g.said_as, text, re.I))
+    return next(found, Goal(key=OWN, title=text, needs=(), never=lambda _ident: ""))
+
+
 def goal_of(record: Transformer) -> Goal | None:
-    """The goal that was said last; None where none was, or it was taken back."""
-    said = [s.concerns for s in record.statements if s.kind == GOAL]
-    return next((g for g in GOALS if said and g.key == said[-1]), None)
+    """The goal that was said last; None where none was, or it was taken back. One that is never
+    planned is told as that, whatever it says it concerns.
+    """
+    said = next((s for s in reversed(record.statements) if s.kind == GOAL), None)
+    if said is None:
+        return None
+    told = wish(said.text or "")
+    if told is not None:
+        why = told.sentence
+        return Goal(key=told.key, title=told.title, needs=(), never=lambda _ident: why)
+    if said.concerns == OWN:
+        return Goal(key=OWN, title=said.text or OWN, needs=(), never=lambda _ident: "")
+    return next((g for g in GOALS if g.key == said.concerns), None)
 
 
 def by_goal(found: Sequence[Step], goal: Goal | None) -> list[Step]:

@@ -13,8 +13,10 @@ from greyfell.core.planning.showing import Result, shown
 class Given(Input):
     """The two voltages RMS, and the volt-amperes that the winding in series was made for."""
 
-    low_volts: Quantity = asked("Low side", "V", above=0, at_most=1e5, slide=(12, 400))
-    high_volts: Quantity = asked("High side", "V", above=0, at_most=1e5, slide=(12, 400))
+    low_volts: Quantity = asked("Low side", "V", above=0, at_most=1e5, slide=(12, 400), chosen=True)
+    high_volts: Quantity = asked(
+        "High side", "V", above=0, at_most=1e5, slide=(12, 400), chosen=True
+    )
     winding_voltamperes: Quantity = asked(
         "Rating of the series winding", "VA", above=0, at_most=1e7
     )

@@ -33,8 +33,10 @@ class Given(Input):
     of steel and copper.
     """
 
-    volts: Quantity = asked("Volts across it", "V", above=0, at_most=1e5, slide=(20, 250))
-    amps: float = asked("Amps", "A", above=0, at_most=1e4, slide=(0.5, 20))
+    volts: Quantity = asked(
+        "Volts across it", "V", above=0, at_most=1e5, slide=(20, 250), chosen=True
+    )
+    amps: float = asked("Amps", "A", above=0, at_most=1e4, slide=(0.5, 20), chosen=True)
     supply_hertz: float = asked(
         "Frequency", "Hz", at_least=1, at_most=1000, start=starts.supply_hertz
     )

@@ -34,8 +34,8 @@ class Given(Input):
     points: tuple[sliding_choke.Point, ...] = asked(
         "Reactor, measured points", help="mm, volts, amps, watts: as 0mm 60V 2A; 40mm 60V 6A"
     )
-    least_amps_wanted: float = asked("Amps wanted, from", "A", above=0, at_most=1e4)
-    most_amps_wanted: float = asked("to", "A", above=0, at_most=1e4)
+    least_amps_wanted: float = asked("Amps wanted, from", "A", above=0, at_most=1e4, chosen=True)
+    most_amps_wanted: float = asked("to", "A", above=0, at_most=1e4, chosen=True)
     core_moves: str = asked("The core moves", default="yes", choices=YES_NO_UNKNOWN)
     board_inside: str = asked("A board inside", default="no", choices=YES_NO_UNKNOWN)
 

@@ -60,7 +60,9 @@ class Given(Input):
     winding_volts: Quantity = asked(
         "Winding (each half for a centre tap)", "V", above=0, at_most=1e5
     )
-    load_amps: float = asked("Load, direct", "A", at_least=0, at_most=1e4, slide=(0, 5))
+    load_amps: float = asked(
+        "Load, direct", "A", at_least=0, at_most=1e4, slide=(0, 5), chosen=True
+    )
     supply_hertz: float = asked(
         "Frequency", "Hz", default=50.0, at_least=1, at_most=1000, start=starts.supply_hertz
     )

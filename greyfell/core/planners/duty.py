@@ -25,9 +25,11 @@ class Given(Input):
     """Amps RMS of a shot, the conductor, seconds on and off, °C; mass and surface for the rest."""
 
     amps: Quantity = asked("Amps of a shot", "A", above=0, at_most=1e5, slide=(20, 2000))
-    mm2: float = asked("Conductor", "mm²", above=0, at_most=5000)
+    mm2: float = asked("Conductor", "mm²", above=0, at_most=5000, chosen=True)
     material: str = asked("Metal", default="copper", choices=tuple(METALS))
-    on_seconds: float = asked("A shot lasts", "s", above=0, at_most=36000, slide=(0.1, 30))
+    on_seconds: float = asked(
+        "A shot lasts", "s", above=0, at_most=36000, slide=(0.1, 30), chosen=True
+    )
     off_seconds: float | None = asked("then rests", "s", default=None, at_least=0, at_most=36000)
     ambient_celsius: float = asked("Air", "°C", default=25.0, at_least=-40, at_most=80)
     limit_celsius: float = asked(

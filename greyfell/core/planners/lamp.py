@@ -32,7 +32,7 @@ class Given(Input):
     """The supply, the lamp, and what the winding draws on it by itself."""
 
     supply_volts: Quantity = asked("Supply", "V", above=0, at_most=1e4, start=supply_volts)
-    lamp_watts: float = asked("Lamp", "W", above=0, at_most=1e5, slide=(7, 500))
+    lamp_watts: float = asked("Lamp", "W", above=0, at_most=1e5, slide=(7, 500), chosen=True)
     lamp_volts: float | None = asked(
         "Lamp made for",
         "V",

@@ -37,7 +37,7 @@ class Given(Input):
     """
 
     limit_amps: Quantity = asked(
-        "Current, load shorted", "A", above=0, at_most=1e5, slide=(0.2, 25)
+        "Current, load shorted", "A", above=0, at_most=1e5, slide=(0.2, 25), chosen=True
     )
     supply_volts: Quantity = asked("Supply", "V", above=0, at_most=1e5, start=starts.supply_volts)
     supply_hertz: float = asked(

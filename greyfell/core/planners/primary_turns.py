@@ -26,7 +26,9 @@ class Given(Input):
         "Volts per turn, before", "V", above=0, at_most=100, start=volts_per_turn
     )
     supply_volts: Quantity = asked("Supply", "V", above=0, at_most=1e5, start=supply_volts)
-    added_turns: float = asked("Turns added", "turns", above=0, at_most=1e5, slide=(1, 60))
+    added_turns: float = asked(
+        "Turns added", "turns", above=0, at_most=1e5, slide=(1, 60), chosen=True
+    )
     sense: str = asked("In which sense", default=SENSES[0], choices=SENSES)
     no_load_watts: Quantity | None = asked("Watts before", "W", default=None, above=0, at_most=1e5)
 

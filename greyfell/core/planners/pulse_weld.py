@@ -31,8 +31,8 @@ class Given(Input):
     )
     tips: str = asked("Tips", default=ONE_SIDED, choices=TIPS)
     spacing_mm: float = asked("Between them", "mm", aside=True, default=8.0, above=0, at_most=200)
-    bank_farads: float = asked("Bank", "F", above=0, at_most=1000, slide=(0.1, 5))
-    bank_volts: float = asked("charged to", "V", above=0, at_most=100, slide=(3, 40))
+    bank_farads: float = asked("Bank", "F", above=0, at_most=1000, slide=(0.1, 5), chosen=True)
+    bank_volts: float = asked("charged to", "V", above=0, at_most=100, slide=(3, 40), chosen=True)
     bank_rated_volts: float | None = asked(
         "The bank bears", "V", default=None, above=0, at_most=1000
     )

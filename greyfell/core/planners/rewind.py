@@ -60,7 +60,9 @@ class Given(Input):
     it is free, the conductor, the load in amps RMS, resistive.
     """
 
-    target_volts: float = asked("Open-circuit volts", "V", above=0, at_most=1e5, slide=(0.5, 60))
+    target_volts: float = asked(
+        "Open-circuit volts", "V", above=0, at_most=1e5, slide=(0.5, 60), chosen=True
+    )
     at_least: bool = asked("at least so many", default=False)
     supply_volts: Quantity = asked(
         "On this supply", "V", above=0, at_most=1e5, start=starts.supply_volts

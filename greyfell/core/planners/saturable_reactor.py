@@ -23,7 +23,9 @@ LAG_SECONDS = (0.1, 2.0)
 class Given(Input):
     """Turns of both windings, the current wanted, the load it goes through, and the cores."""
 
-    load_amps: Quantity = asked("Amps wanted", "A", above=0, at_most=1e4, slide=(0.5, 20))
+    load_amps: Quantity = asked(
+        "Amps wanted", "A", above=0, at_most=1e4, slide=(0.5, 20), chosen=True
+    )
     ac_turns: int = asked("Turns that carry the load", "turns", above=0, at_most=100_000)
     dc_turns: int = asked("Turns of the control winding", "turns", above=0, at_most=100_000)
     supply_volts: Quantity = asked("Supply", "V", above=0, at_most=1e5, start=starts.supply_volts)

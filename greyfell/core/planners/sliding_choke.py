@@ -31,7 +31,9 @@ class Point(Input):
 class Given(Input):
     """The measured points, the supply, and the amps wanted with the load shorted."""
 
-    wanted_amps: Quantity = asked("Amps wanted", "A", above=0, at_most=1e5, slide=(1, 60))
+    wanted_amps: Quantity = asked(
+        "Amps wanted", "A", above=0, at_most=1e5, slide=(1, 60), chosen=True
+    )
     supply_volts: Quantity = asked("Supply", "V", above=0, at_most=1e5, start=starts.supply_volts)
     supply_hertz: float = asked(
         "Frequency", "Hz", at_least=1, at_most=1000, start=starts.supply_hertz

@@ -118,6 +118,16 @@ def plate_volts(known: Known) -> float | None:
     return None if plate is None else plate.primary_volts
 
 
+def borne_volts(known: Known) -> float | None:
+    """The plate's primary volts; without them what the primary is concluded to be for, at its
+    least.
+    """
+    told, primary = plate_volts(known), known.ident.belief.primary
+    if told is not None or primary is None or primary.volts is None:
+        return told
+    return round(min(primary.volts.value, known.ident.record.supply.volts), 1)
+
+
 def plate_hertz(known: Known) -> float | None:
     """The plate's hertz."""
     plate = known.ident.record.nameplate
@@ -162,6 +172,17 @@ def magnetising_amps(known: Known) -> float | None:
     """Amps at no load on the supply, where they or a sweep were read."""
     idle = idle_of(known.ident.record, known.ident.belief)
     return None if idle is None else round(idle.middle.amps, 3)
+
+
+def sweep_points(known: Known) -> list[dict[str, float]] | None:
+    """Points of the fed winding's sweep, where at least two at different volts were read."""
+    fed = set(known.ident.belief.fed)
+    read = [r for r in known.ident.record.standing if r.kind == "no_load" and r.amps]
+    points: dict[float, dict[str, float]] = {}
+    for r in (r for r in read if set(r.driven) <= fed):
+        told = {"volts": r.volts, "amps": r.amps} | ({"watts": r.watts} if r.watts else {})
+        points[r.volts] = {key: float(value) for key, value in told.items() if value is not None}
+    return [points[v] for v in sorted(points)] if len(points) > 1 else None
 
 
 def breaker_amps(known: Known) -> float | None:

@@ -39,7 +39,9 @@ class Given(Input):
     """The transformer, the filter, the load, the valves, the rails."""
 
     side_volts: Quantity = asked("HV, each side", "V", above=0, at_most=1e4)
-    load_amps: float = asked("HV load, direct", "A", above=0, at_most=10, slide=(0.01, 0.5))
+    load_amps: float = asked(
+        "HV load, direct", "A", above=0, at_most=10, slide=(0.01, 0.5), chosen=True
+    )
     supply_hertz: float = asked(
         "Frequency", "Hz", default=50.0, at_least=1, at_most=1000, start=starts.supply_hertz
     )

@@ -6,13 +6,18 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from msgspec.structs import replace
+
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners.starts import (
+    CONDEMNED,
+    DOUBTFUL,
+    borne_volts,
     plate_hertz,
-    plate_volts,
     supply_hertz,
     supply_volts,
+    sweep_points,
 )
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -55,12 +60,14 @@ class Given(Input):
     brush_amps: float = asked("Its brush bears", "A", above=0, at_most=1e3, slide=(1, 30))
     most_fraction: float = asked("Top of its dial, of the line", default=1.17, above=0, at_most=3)
     points: tuple[Point, ...] = asked(
-        "Points of the winding's sweep", help="as 115V 0.4A 20W; 230V 1.9A 75W"
+        "Points of the winding's sweep",
+        help="as 115V 0.4A 20W; 230V 1.9A 75W",
+        start=sweep_points,
     )
-    wanted_volts: float = asked("Wanted", "V", above=0, at_most=1e4, slide=(10, 260))
+    wanted_volts: float = asked("Wanted", "V", above=0, at_most=1e4, slide=(10, 260), chosen=True)
     load_amps: float = asked("Load besides", "A", default=0.0, at_least=0, at_most=1e4)
     plate_volts: float | None = asked(
-        "Plate volts", "V", default=None, above=0, at_most=1e4, start=plate_volts
+        "Plate volts", "V", default=None, above=0, at_most=1e4, start=borne_volts
     )
     plate_hertz: float | None = asked(
         "Plate hertz", "Hz", default=None, above=0, at_most=1e4, start=plate_hertz
@@ -177,12 +184,14 @@ def _brush_limit(given: Given, points: Sequence[Point]) -> Quantity | None:
 
 
 def _most(given: Given, limit: Quantity | None) -> Quantity:
-    """The least of dial, brush and plate volts per hertz."""
+    """The least of dial, brush and plate volts per hertz; without a plate the line's own volts."""
     top = corners(lambda line: given.most_fraction * line, given.line_volts)
     found = [top, *([limit] if limit is not None else [])]
     if given.plate_volts is not None:
         hertz = given.plate_hertz or given.supply_hertz
         found.append(exact(given.plate_volts * given.supply_hertz / hertz, "plate"))
+    else:
+        found.append(replace(given.line_volts, basis=("the line: no plate says more",)))
     return min(found, key=lambda q: q.value)
 
 
@@ -240,7 +249,10 @@ VARIAC = Planner(
         Caution(
             code="over-the-top",
             severity="stop",
-            sentence="{wanted_volts} is more than {most_volts}, the most for brush, dial or plate.",
+            sentence=(
+                "{wanted_volts} is more than {most_volts}, the most for brush, dial and plate; "
+                "without a plate nothing is wound above the line."
+            ),
             when=lambda given, found: given.wanted_volts > found.most_volts.value,
         ),
         Caution(
@@ -261,6 +273,7 @@ VARIAC = Planner(
             ),
         ),
     ),
+    of_piece=(CONDEMNED, DOUBTFUL),
     draws={"variac": {"brush_amps": "brush_amps", "line_volts": "line_volts"}},
     example={
         "line_volts": 230.0,

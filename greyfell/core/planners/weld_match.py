@@ -49,7 +49,9 @@ class Given(Input):
         at_most=1,
         help="assumed: a loop of 0.5 by 0.2 m",
     )
-    job_ohms: Quantity = asked("The job", "Ω", above=0, at_most=100, slide=(5e-5, 1e-2))
+    job_ohms: Quantity = asked(
+        "The job", "Ω", above=0, at_most=100, slide=(5e-5, 1e-2), chosen=True
+    )
     turns: tuple[float, ...] = asked(
         "Turns to compare", "turns", default=(1.0, 2.0, 3.0, 4.0, 5.0), at_least=1, at_most=200
     )

@@ -61,7 +61,7 @@ class Ask:
     `above`, `at_least` and `at_most` bound the whole range of an uncertain figure; `slide` gives
     the ends of a slider; `choices` the words that may be chosen; `start` is the fact of a piece
     that fills it, `stock` the kind of the stores whose entries fill its rows. What is `aside`
-    stands behind a fold on the page.
+    stands behind a fold on the page; `chosen` is a figure that somebody wants, and nobody reads.
     """
 
     label: str
@@ -75,6 +75,7 @@ class Ask:
     stock: str = ""
     help: str = ""
     aside: bool = False
+    chosen: bool = False
 
     def check(self, key: str, value: Any) -> None:
         """Refuse a value out of bounds. Raises FieldError naming the key."""

@@ -2,9 +2,10 @@
 buy, what must be read before it goes on; what “ready by” leaves out.
 """
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from greyfell.core.evidence.stores import Item
 from greyfell.core.uses.needs import REINFORCED, Use
@@ -52,7 +53,7 @@ def works(design: Design, use: Use, way: Recommended) -> list[Work]:
     out += way.method.steps
     if not design.iron.shunts_in and _had_shunts(design):
         out.append(SHUNTS)
-    out.append(PROVED)
+    out += (PROVED, *JUDGED)
     if use.barrier == REINFORCED:
         out.append(FORMER)
     out += _winding(design)
@@ -85,12 +86,14 @@ BEFORE = (
     ),
     Work(
         key="before",
-        words="Read and write down: primary's ohms, primary to core, amps and watts at no load",
-        tool="meter, wattmeter",
-        minutes=15,
-        proof="no-load",
-        caution="behind the lamp, as at first power",
+        words="Read cold and write down: primary's ohms, primary to core",
+        tool="meter",
+        minutes=5,
+        proof="cold",
+        caution="nothing is plugged in: what comes out needs no live reading",
     ),
+)
+JUDGED = (
     Work(
         key="test-turns",
         words="Five test turns of thin wire through both windows, read at a low drive: volts per "
@@ -98,9 +101,19 @@ BEFORE = (
         tool="thin wire, meter",
         minutes=10,
         proof="test-turn",
-        caution="the HV winding is still on: a low drive only",
+        caution="a low drive only",
+    ),
+    Work(
+        key="idle",
+        words="The primary alone behind the lamp, then on the line: amps and watts at no load, "
+        "against those that iron of its weight takes",
+        tool="lamp, wattmeter",
+        minutes=15,
+        proof="no-load",
+        caution="through every step of first power: core to earth, covered, one hand",
     ),
 )
+"""What judges the iron for its new winding, read when the old one is out."""
 PROVED = Work(
     key="proved",
     words="Swarf out with a brush; then, before anything goes on: " + "; ".join(READ_AGAIN),
@@ -228,23 +241,35 @@ def sheet(
 
 class Wanted(Struct, frozen=True, kw_only=True):
     """One thing that the work wants: in words, the kind of the stores that has it, the figure it is
-    chosen by and how much of it at least.
+    chosen by with its least and its most, what other figures must be at least, and words that must
+    be said of it. What is not said of an entry does not fit.
     """
 
     words: str
     kind: str = ""
     figure: str = ""
     least: float = 0.0
+    most: float = math.inf
+    at_least: Mapping[str, float] = field(default_factory=dict)
+    said: Mapping[str, str] = field(default_factory=dict)
 
     def met_by(self, items: Sequence[Item]) -> Item | None:
         """The entry of the stores that does with least to spare; None where none does."""
-        able = [(self._has(i), i) for i in items if i.kind.key == self.kind and i.count]
-        enough = [(has, i) for has, i in able if has is not None and has >= self.least]
+        able = [(_has(i, self.figure), i) for i in items if self._may_be(i)]
+        enough = [(has, i) for has, i in able if self.least <= has <= self.most]
         return min(enough, key=lambda pair: pair[0])[1] if enough else None
 
-    def _has(self, item: Item) -> float | None:
-        value = item.figures.get(self.figure)
-        return float(value) if isinstance(value, int | float) else None
+    def _may_be(self, item: Item) -> bool:
+        """Whether it is of the kind, still there, and all else that is wanted is said of it."""
+        here = item.kind.key == self.kind and bool(item.count)
+        rated = all(_has(item, key) >= least for key, least in self.at_least.items())
+        return here and rated and all(item.figures.get(k) == v for k, v in self.said.items())
+
+
+def _has(item: Item, key: str) -> float:
+    """A figure of an entry; nought where it is not told."""
+    value = item.figures.get(key)
+    return float(value) if isinstance(value, int | float) else 0.0
 
 
 def _to_buy(design: Design, use: Use) -> list[Wanted]:
@@ -256,23 +281,55 @@ def _to_buy(design: Design, use: Use) -> list[Wanted]:
         out.append(Wanted(words=f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C"))
         if c.made in ("cable", "welding cable"):
             words = f"2 crimp lugs of {c.mm2:g} mm², M8"
-            out.append(Wanted(words=words, kind="lug", figure="mm2", least=c.mm2))
+            most = LUG * c.mm2
+            out.append(Wanted(words=words, kind="lug", figure="mm2", least=c.mm2, most=most))
+    line = {"volts": design.iron.supply_volts}
     if at is not None:
         fuse = next((f for f in FUSES if f >= at.primary_amps), FUSES[-1])
-        out.append(Wanted(words=f"fuse {fuse:g} A slow", kind="fuse", figure="amps", least=fuse))
-        switch = f"two-pole switch of {2 * fuse:g} A, 250 V"
-        out.append(Wanted(words=switch, kind="switch", figure="amps", least=2 * fuse))
+        out.append(
+            Wanted(
+                words=f"fuse {fuse:g} A slow, {MAINS_RATED}",
+                kind="fuse",
+                figure="amps",
+                least=fuse,
+                most=fuse,
+                at_least=line,
+                said={"speed": "slow"},
+            )
+        )
+        switch = f"two-pole switch of {2 * fuse:g} A, {MAINS_RATED}"
+        out.append(
+            Wanted(
+                words=switch,
+                kind="switch",
+                figure="amps",
+                least=2 * fuse,
+                at_least=line | {"poles": 2.0},
+            )
+        )
         if use.on_seconds < 60:
-            words = f"foot switch of {2 * fuse:g} A, 250 V: a plug is no switch"
-            out.append(Wanted(words=words, kind="relay", figure="amps", least=2 * fuse))
-    cut_out = "thermal cut-out 90 °C, normally closed, 250 V, on the primary"
-    out.append(Wanted(words=cut_out, kind="cut-out", figure="celsius", least=CUT_OUT_CELSIUS))
+            words = f"foot switch of {2 * fuse:g} A, {MAINS_RATED}: a plug is no switch"
+            out.append(Wanted(words=words))
+    out.append(
+        Wanted(
+            words=f"thermal cut-out 90 °C, normally closed, {MAINS_RATED}, on the primary",
+            kind="cut-out",
+            figure="celsius",
+            least=CUT_OUT_CELSIUS[0],
+            most=CUT_OUT_CELSIUS[1],
+            at_least=line | ({} if at is None else {"amps": at.primary_amps}),
+        )
+    )
     out.append(Wanted(words="strain relief, earth lug for the core, cover for every mains part"))
     return out
 
 
-CUT_OUT_CELSIUS = 70.0
-"""A cut-out on the primary opens from here on. Common practice."""
+MAINS_RATED = "250 V"
+CUT_OUT_CELSIUS = (70.0, 100.0)
+"""A cut-out on the primary opens between these: before class A insulation is spoilt. Common
+practice."""
+LUG = 1.25
+"""A lug is crimped on so much less than its own section at most. Common practice."""
 FUSES = (1.0, 2.0, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0, 12.5, 16.0, 20.0, 25.0)
 """A, IEC 60127-2."""
 MAY_WAIT = ("varnish", "count", "proved-cable")

@@ -3,9 +3,8 @@ refused, each with its reason.
 """
 
 from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.never import NEVER, NOTHING
 from greyfell.core.uses.needs import BURNS, REINFORCED, SHOCKS, Use
-
-NOTHING = "Nothing is planned."
 
 
 def _refused(key: str, title: str, words: str, reason: str) -> Use:
@@ -119,23 +118,12 @@ MORE: tuple[Use, ...] = (
         "one core, isolates.",
     ),
     _refused(
-        "x-ray",
-        "High voltage on an evacuated bulb",
-        "5 kV and more on glass",
-        "Above 5 kV an evacuated bulb gives X-rays that nobody sees or feels.",
-    ),
-    _refused(
         "spark-coil",
         "A resonant spark coil from a sign part",
         "a spark gap, a tank, a tall coil",
         "Its tank capacitor kills after power, its sparks destroy the sign part's windings, and "
         "no residual-current device sees its output.",
     ),
-    _refused(
-        "resonant",
-        "More kilovolts by resonance",
-        "a capacitor tuned against the leakage reactance",
-        "Tuned, it doubles the volts until the insulation or the capacitor gives way.",
-    ),
+    *(_refused(n.key, n.title, n.what, f"{n.why} {n.instead}") for n in NEVER),
 )
-"""What stands beside the first uses."""
+"""What stands beside the first uses; refused ones are named with the reason."""

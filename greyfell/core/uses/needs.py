@@ -238,64 +238,8 @@ FIRST: tuple[Use, ...] = (
         danger=SHOCKS,
         source="IEC 61558-2-6 and -2-4, from memory",
     ),
-    _use(
-        "arc-furnace",
-        "Arc lamp or arc furnace",
-        "carbon, 35 to 55 V across the arc, tens of amps",
-        open_volts=(ARC_FLOOR, 100.0),
-        amps=40.0,
-        load_ohms=exact(1.0),
-        danger=SHOCKS,
-        refused=(
-            "An open arc burns eyes and skin in seconds, gives off carbon monoxide and ozone, and "
-            "its electrodes stand above what may be touched. A welder made for it, behind its "
-            "shade, does the same work. Nothing is planned."
-        ),
-    ),
-    _use(
-        "wood-burning",
-        "Burning patterns into wood with high voltage",
-        "2 kV through wet wood, held by hand",
-        open_volts=(1000.0, 3000.0),
-        amps=0.1,
-        load_ohms=exact(2e4),
-        danger=SHOCKS,
-        refused=(
-            "It has killed dozens of people who knew what they did: open kilovolts at half an "
-            "ampere, no device that sees it, and one slip ends it. A hot-air pen, a torch or a "
-            "soldering iron makes the pattern. Nothing is planned."
-        ),
-    ),
-    _use(
-        "open-hv",
-        "Arcs from bare oven parts",
-        "2 kV, half an ampere, in the open",
-        open_volts=(1000.0, 3000.0),
-        amps=0.3,
-        load_ohms=exact(4e3),
-        danger=SHOCKS,
-        refused=(
-            "A bare oven winding kills at arm's length of a mistake: its core is the return, and "
-            "no residual-current device sees it. A small ignition coil on a battery shows the "
-            "same arc. Nothing is planned."
-        ),
-    ),
-    _use(
-        "magnetron",
-        "Magnets out of a magnetron",
-        "the rings behind its fins",
-        open_volts=(0.0, 1.0),
-        amps=0.0,
-        load_ohms=exact(1.0),
-        danger=SHOCKS,
-        refused=(
-            "Older magnetrons hold beryllium oxide in their pink or white insulators: its dust "
-            "destroys lungs. It goes whole to the recycling point; magnets are cheap. Nothing is "
-            "planned."
-        ),
-    ),
 )
-"""The first uses of a rewound piece; refused ones are named with the reason."""
+"""The first uses of a rewound piece."""
 
 
 def shorter(use: Use, seconds: float) -> Use:

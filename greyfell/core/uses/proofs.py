@@ -2,7 +2,7 @@
 something holds it.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -29,8 +29,14 @@ def _since(record: Transformer, changed: datetime | None) -> list[Any]:
     return [r for r in record.standing if r.at and datetime.fromisoformat(r.at) >= changed]
 
 
+def _cold(record: Transformer, ident: Identification) -> bool:
+    """The primary's ohms, and it open to the core on a range that counts."""
+    return _read_cold(record.standing, ident)
+
+
 def _no_load(record: Transformer, _ident: Identification) -> bool:
-    return any(r.kind == "no_load" for r in record.standing)
+    """After the cut: with the old winding on it would stand at its own volts."""
+    return any(r.kind == "no_load" for r in _since(record, _after(record, REMOVED)))
 
 
 def _test_turn(record: Transformer, _ident: Identification) -> bool:
@@ -39,24 +45,34 @@ def _test_turn(record: Transformer, _ident: Identification) -> bool:
 
 def _after_cut(record: Transformer, ident: Identification) -> bool:
     """The primary open to the core on a range that counts, and its ohms, after the cut."""
+    return _read_cold(_since(record, _after(record, REMOVED)), ident)
+
+
+def _read_cold(readings: Sequence[Any], ident: Identification) -> bool:
+    """Whether among these readings are the primary's ohms, and it open to the core on a range that
+    counts.
+    """
     primary = ident.belief.primary
     if primary is None:
         return False
     leads = set(primary.coil.leads)
-    later = _since(record, _after(record, REMOVED))
     opened = any(
         r.kind == "resistance"
         and r.ohms == "open"
         and "core" in r.between
         and leads & set(r.between)
         and (r.range_ohms or 0) >= OPEN_RANGE
-        for r in later
+        for r in readings
     )
     ohms = any(
-        r.kind in ("resistance", "dc_drop") and set(_ends(r)) <= leads and r.kind != "open"
-        for r in later
+        r.kind in ("resistance", "dc_drop") and set(_ends(r)) <= leads and _conducts(r)
+        for r in readings
     )
     return opened and ohms
+
+
+def _conducts(r: Any) -> bool:
+    return bool(r.kind == "dc_drop" or r.ohms != "open")
 
 
 def _ends(r: Any) -> tuple[str, ...]:
@@ -88,6 +104,7 @@ def _short(record: Transformer, _ident: Identification) -> bool:
 
 
 PROOFS: dict[str, Proof] = {
+    "cold": _cold,
     "no-load": _no_load,
     "test-turn": _test_turn,
     "after-cut": _after_cut,
@@ -98,7 +115,8 @@ PROOFS: dict[str, Proof] = {
 }
 """Each proof that a step of the sheet names."""
 WANTED = {
-    "no-load": "amps and watts at no load",
+    "cold": "the primary's ohms, and primary to core open on 20 MΩ",
+    "no-load": "amps and watts at no load, after the cut",
     "test-turn": "five test turns",
     "after-cut": "primary to core open on 20 MΩ, and its ohms, after the cut",
     "test-turn-new": "the new winding's volts at a low drive",

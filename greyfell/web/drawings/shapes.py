@@ -1,6 +1,7 @@
 """Placed shapes: plain numbers and class names; colours and type come from the style sheet."""
 
 from dataclasses import dataclass, field
+from textwrap import wrap
 
 from msgspec import Struct
 
@@ -100,3 +101,23 @@ def spread(wanted: list[float], gap: float, low: float, high: float) -> list[flo
     for i in range(len(out) - 1, -1, -1):
         out[i] = min(out[i], high if i == len(out) - 1 else out[i + 1] - gap)
     return out
+
+
+LETTER, CAPTION = 6.3, 17.0
+"""Width of a letter of a caption, and height of its line, in view units."""
+
+
+def captioned(drawing: Drawing, words: str) -> Drawing:
+    """The same drawing with a line below it, broken where it is too long for its width."""
+    lines = wrap(words, max(20, int((drawing.width - 20) / LETTER)))
+    told = [
+        text(10, drawing.height + CAPTION * (n + 0.7), one, "t quiet example")
+        for n, one in enumerate(lines)
+    ]
+    return Drawing(
+        width=drawing.width,
+        height=drawing.height + CAPTION * (len(lines) + 0.3),
+        title=drawing.title,
+        desc=f"{drawing.desc} {words}.".strip(),
+        shapes=[*drawing.shapes, *told],
+    )
