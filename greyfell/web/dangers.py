@@ -7,9 +7,9 @@ from typing import Any
 from flask import Response, jsonify, render_template, request
 
 from greyfell.core.danger.contacts import after_failures, contacts
-from greyfell.core.danger.gather import dangers
+from greyfell.core.danger.gather import dangers, led_by
 from greyfell.core.danger.scene import Plan, Scene
-from greyfell.core.danger.told import NEAR
+from greyfell.core.danger.told import NEAR, Danger
 from greyfell.core.guidance.cautions import ACTS
 from greyfell.core.uses.every import USES, use_of
 from greyfell.records.rows import Kept
@@ -24,12 +24,16 @@ def show(tag: str) -> Any:
     piece = kept(tag)
     scene = _scene(piece)
     found = drawn(piece, "contacts", lambda: contacts(piece.ident))
-    told = dangers(scene)
+    told, first = dangers(scene), led_by(scene)
+
+    def rest_of(near: str) -> list[Danger]:
+        return [d for d in told if d.near == near and d not in first]
+
     return render_template(
         "dangers.html",
         piece=piece,
         record=piece.record,
-        groups=[(near, [d for d in told if d.near == near]) for near in NEAR],
+        groups=[("first of all", first), *((near, rest_of(near)) for near in NEAR)],
         contacts=found[:MOST_ROWS],
         left=max(0, len(found) - MOST_ROWS),
         failures=after_failures(piece.ident),

@@ -12,7 +12,7 @@ from greyfell.cli import main
 from greyfell.core.danger import scene as danger_scene
 from greyfell.core.danger.catalogue import ACTS, CATALOGUE, FAULTED, HANDLED, ROW, STRIP
 from greyfell.core.danger.contacts import SIGN_AMPS, Contact, after_failures, body_amps, contacts
-from greyfell.core.danger.gather import RULES, dangers, headline
+from greyfell.core.danger.gather import RULES, dangers, headline, led_by
 from greyfell.core.danger.scene import Plan, Scene
 from greyfell.core.danger.told import GRAVE, MOST_WORDS, NEAR, STOP
 from greyfell.core.evidence.parse import parse_record
@@ -27,6 +27,7 @@ from greyfell.core.rig.row.failing import failed
 from greyfell.core.rig.row.solving import solve
 from greyfell.core.rig.row.speaking import RULES as ROW_RULES
 from greyfell.core.uses.every import USES, use_of
+from greyfell.records.demo import demo_documents
 from tests.conftest import PLATE, piece
 from tests.core.scenes import SITUATIONS, base, scene_of
 from tests.core.test_hazards import BELL
@@ -104,12 +105,38 @@ def test_every_number_that_is_borne_is_one_of_the_catalogue():
 
 
 def test_the_nearest_to_the_hand_comes_first():
-    """By how near, of those by how grave."""
-    found = dangers(scene_of({"piece": "oven", "use": "weld-nickel", "act": "first power"}))
-    order = [(NEAR.index(d.near), GRAVE.index(d.severity)) for d in found]
+    """By how near, of those by how grave, behind what leads."""
+    scene = scene_of({"piece": "oven", "use": "weld-nickel", "act": "first power"})
+    found, leads = dangers(scene), led_by(scene)
+    order = [(NEAR.index(d.near), GRAVE.index(d.severity)) for d in found[len(leads) :]]
 
+    assert found[: len(leads)] == leads
     assert order == sorted(order)
     assert order[0][0] == 0
+
+
+@pytest.mark.parametrize("document", demo_documents(), ids=lambda d: d["tag"])
+def test_strip_and_page_name_the_same_danger_first(document):
+    """A stop where one stands, whatever the family does; else the gravest. Without its bench, whose
+    own wrongs go before.
+    """
+    ident = identify(parse_record({**document, "setup": None}))
+    first = dangers(Scene(ident))[0]
+
+    if ident.stop is not None:
+        assert ident.hazards[0].code == "stopped"
+        assert first.severity == STOP
+        assert ident.hazards[0].what == first.reason
+    else:
+        assert first.code == ident.hazards[0].code
+
+
+def test_the_line_on_an_oven_s_winding_of_kilovolts_leads_the_list():
+    """Before magnets, before a capacitor: what is wrong on the bench is what kills next."""
+    found = dangers(scene_of({"piece": "oven", "bench": "the output fed with the line"}))
+
+    assert found[0].severity == STOP
+    assert found[0].near == "once it is powered"
 
 
 @pytest.mark.parametrize(("amps", "words"), [(0.99, "990 mA"), (1.01, "more than 1 A")])

@@ -181,13 +181,13 @@ def test_every_hazard_is_declared_whole(rule):
 
 
 def test_hazards_stand_from_the_gravest_down():
-    """Mains by a fault before kilovolts, kilovolts before what is stored, that before the touch
+    """What stops a piece before all, mains by a fault before kilovolts, kilovolts before what is stored, that before the touch
     limit.
     """
     order = list(dict.fromkeys(rule.code for rule in RULES))
 
     assert order == list(ORDER)
-    assert order[:2] == ["core-at-mains", "mains-on-output"]
+    assert order[:3] == ["stopped", "core-at-mains", "mains-on-output"]
     for earlier, later in (
         ("mains-on-output", "never-on-mains"),
         ("never-on-mains", "core-live"),

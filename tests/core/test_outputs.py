@@ -286,7 +286,8 @@ def test_nobody_stands_nearer_than_thirty_times_the_gap():
 @pytest.mark.parametrize(("rated", "refused"), [(3.9, False), (3.8, True)])
 def test_heaters_above_their_winding_are_refused(rated, refused):
     """Two at 1.5 A and three at 0.3 A are 3.9 A."""
-    found = VALVE({**VALVE.example, "heater_rated_amps": rated})
+    said = dict.fromkeys(("bled", "enclosed", "proved"), True)
+    found = VALVE({**VALVE.example, **said, "heater_rated_amps": rated})
 
     assert found["heaters_within"] is not refused
     assert found.get("refused", False) is refused

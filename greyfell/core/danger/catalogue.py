@@ -139,6 +139,7 @@ STRIP: Mapping[str, tuple[str, ...]] = {
     "ferrite": ("H88",),
     "odd-iron": ("H84",),
     "unknown": (),
+    "stopped": (),
 }
 """Numbers that the danger strip's codes meet."""
 ROW: Mapping[str, tuple[str, ...]] = {

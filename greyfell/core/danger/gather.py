@@ -2,7 +2,7 @@
 strip, the notes, the bench, the row, the meters and the handling say.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from greyfell.core.danger import build, piece, salvage, supply
 from greyfell.core.danger.catalogue import ACTS, FAULTED, HANDLED, ROW, STRIP
@@ -11,6 +11,7 @@ from greyfell.core.danger.told import CAUTION, HAND, NOTE, PLAN, POWER, STOP, TO
 from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.judgement.handling import handling
+from greyfell.core.judgement.hazards.find import STOPPED_CODE
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.rig.bench import Wrong
 from greyfell.core.rig.demands import DEMANDS, wrongs
@@ -26,11 +27,34 @@ HOUSE = "house rule"
 
 
 def dangers(scene: Scene) -> list[Danger]:
-    """Everything that stands, each code and sentence once, the nearest and gravest first."""
+    """Everything that stands, each code and sentence once: what leads, then the nearest and
+    gravest.
+    """
     found: dict[tuple[str, str], Danger] = {}
     for danger in _all(scene):
         found.setdefault((danger.code, danger.headline), danger)
-    return sorted(found.values(), key=lambda d: d.order)
+    leads = _leading(scene)
+    return sorted(found.values(), key=lambda d: (_rank(d, leads), *d.order))
+
+
+def led_by(scene: Scene) -> list[Danger]:
+    """What leads: all that is wrong on the bench, then what stands first on the strip."""
+    leads = _leading(scene)
+    return [d for d in dangers(scene) if d.code in leads]
+
+
+def _rank(danger: Danger, leads: Sequence[str]) -> int:
+    return leads.index(danger.code) if danger.code in leads else len(leads)
+
+
+def _leading(scene: Scene) -> list[str]:
+    """Codes that lead, in their order: of the bench, of a stop, else of the strip's first."""
+    if scene.ident is None:
+        return []
+    wrong = [] if scene.setup is None else wrongs(scene.setup, needs_of(scene.ident))
+    stops = [f.code for f in scene.ident.faults if f.severity == STOP]
+    first = [h.code for h in scene.ident.hazards[:1]]
+    return list(dict.fromkeys([w.code for w in wrong] + (stops or first)))
 
 
 def _all(scene: Scene) -> Iterator[Danger]:
@@ -70,6 +94,8 @@ def _of_piece(scene: Scene) -> Iterator[Danger]:
     if scene.ident is None:
         return
     for h in scene.ident.hazards:
+        if h.code == STOPPED_CODE:
+            continue
         yield Danger(
             code=h.code,
             ids=STRIP.get(h.code, ()),

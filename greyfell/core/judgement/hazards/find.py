@@ -1,13 +1,15 @@
 """Every danger that stands, the gravest first. Never empty: what is not known is said to be so."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.fault import Fault
+from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.hazards import high, mains, stored, strange
-from greyfell.core.judgement.hazards.rule import Hazard, HazardRule, Seen
+from greyfell.core.judgement.hazards.rule import Facts, Hazard, HazardRule, Seen
 
+STOPPED_CODE = "stopped"
+"""The hazard that repeats what stops the piece: it stays first whatever else is known."""
 NOTHING_KNOWN: HazardRule[Seen] = HazardRule(
     code="unknown",
     condition="no winding is known yet",
@@ -21,6 +23,27 @@ NOTHING_KNOWN: HazardRule[Seen] = HazardRule(
     source="house rule",
     when=lambda seen: [] if seen.belief.windings else [{}],
 )
+
+
+def _stops(seen: Seen) -> Iterator[Facts]:
+    """Every stop that stands, in the words of its fault."""
+    for fault in seen.faults:
+        if fault.severity == "stop":
+            kind = FAULTS[fault.code]
+            words = f"{kind.headline[:1].upper()}{kind.headline[1:]}"
+            yield {"words": words, "sentence": fault.sentence, "instead": kind.instead}
+
+
+STOPPED: HazardRule[Seen] = HazardRule(
+    code=STOPPED_CODE,
+    condition="a stop fault stands",
+    cleared="the fault cleared, as its own words say",
+    headline="Stop: {words}.",
+    what="{sentence}",
+    instead="{instead}",
+    source="house rule",
+    when=_stops,
+)
 NO_DANGER_SEEN: HazardRule[Seen] = HazardRule(
     code="unknown",
     condition="windings are known, and no danger of them",
@@ -32,6 +55,7 @@ NO_DANGER_SEEN: HazardRule[Seen] = HazardRule(
     when=lambda seen: [{}],
 )
 ORDER = (
+    STOPPED_CODE,
     "core-at-mains",
     "mains-on-output",
     "never-on-mains",
@@ -56,11 +80,11 @@ ORDER = (
     "breaker",
     "unknown",
 )
-"""The danger strip from its top: mains by a fault, kilovolts, what is stored, what may be touched,
-what may be fed."""
+"""The danger strip from its top: what stops the piece, mains by a fault, kilovolts, what is stored,
+what may be touched, what may be fed."""
 RULES: tuple[HazardRule[Seen], ...] = tuple(
     sorted(
-        (*high.RULES, *stored.RULES, *mains.RULES, *strange.RULES, NOTHING_KNOWN),
+        (STOPPED, *high.RULES, *stored.RULES, *mains.RULES, *strange.RULES, NOTHING_KNOWN),
         key=lambda rule: ORDER.index(rule.code),
     )
 )
