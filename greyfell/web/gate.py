@@ -8,7 +8,7 @@ from typing import Any
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.label import MOST_LABEL, read_label
 from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, walk
-from greyfell.core.guidance.words import ASIDE, SALVAGE_WORDS
+from greyfell.core.guidance.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.core.judgement.handling import handling
 from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.records.rows import Kept
@@ -22,6 +22,7 @@ def salvage_shown(piece: Kept) -> dict[str, Any]:
     return {
         "handling": handling(ident.record, ident.belief),
         "salvage_choices": SALVAGE_WORDS.items(),
+        "elsewhere": ELSEWHERE_WORDS.items(),
         "walk": done,
         "gate_steps": STEPS,
         "safe_volts": SAFE_VOLTS,

@@ -15,8 +15,9 @@ from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.circuit.warmth import USE_WORDS
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
-from greyfell.core.evidence.record import Meter
+from greyfell.core.evidence.record import Meter, Statement
 from greyfell.core.evidence.told import told
+from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
 from greyfell.core.guidance.expected import OTHER_WAY, expected_of
@@ -46,12 +47,14 @@ from greyfell.core.guidance.steps import GATE_SENTENCE, Step
 from greyfell.core.guidance.under_power import hands_off, theirs_alone, untold_cold
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
-from greyfell.core.guidance.words import SALVAGE_WORDS
+from greyfell.core.guidance.words import ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import salvage_lacks
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.judgement.outputs import models
+from greyfell.core.judgement.salvage import ELSEWHERE
 from greyfell.core.judgement.screening import screening_gaps
 from greyfell.core.judgement.soaks import soaked_of
 from greyfell.records.plans import Plans
@@ -165,30 +168,45 @@ def strike(tag: str, reading: str) -> Any:
 
 def vouch(tag: str) -> Any:
     """Keep what somebody vouches for."""
-    form = request.form
-    text = form.get("text", "").strip()
-    if not text:
-        at = "power" if form.get("kind") in LIFTING else "salvage"
-        problem = "Say what was done and measured, in a few words; nothing was given."
-        return _page(kept(tag), Asked(at=at, problem=problem, status=422))
-    salvage = list(SALVAGE_WORDS)
+    form, piece = request.form, kept(tag)
     kind = form.get("kind", "")
-    if not kind:
-        problem = "Say which it is: discharged and measured, none here, or done elsewhere."
-        return _page(kept(tag), Asked(at="salvage", problem=problem, status=422))
-    at = "salvage" if kind in salvage else "power"
-    if kind not in (*salvage, *LIFTING):
-        raise FieldError("kind", "That cannot be vouched for here.")
-    statement = {
-        "kind": kind,
-        "concerns": "capacitor" if kind in salvage else form.get("concerns", "")[:200],
-        "text": text[:4000],
-        "by": form.get("by", "")[:200],
-    }
+    at = "power" if kind in LIFTING else "salvage"
+    try:
+        statement = _vouched(form, piece.ident)
+    except FieldError as error:
+        return refused(piece, at, error, form=form)
     if before() is None:
         repository().append_statement(tag, statement, key())
     stored()
     return redirect(url_for(".show", tag=tag, at=at))
+
+
+def _vouched(form: Any, ident: Identification) -> dict[str, Any]:
+    """What is vouched for, as a statement. Raises FieldError that names its field, for a word on
+    the capacitor also where it lacks what the walked station asks for.
+    """
+    text, kind = form.get("text", "").strip(), form.get("kind", "")
+    if not text:
+        said = "Say what was done and measured, in a few words; nothing was given."
+        raise FieldError("text", said)
+    if not kind:
+        said = "Say which it is: discharged and measured, none here, or done elsewhere."
+        raise FieldError("kind", said)
+    if kind not in (*SALVAGE_WORDS, *LIFTING):
+        raise FieldError("kind", "That cannot be vouched for here.")
+    concerns = form.get("concerns", "")[:200]
+    if kind in SALVAGE_WORDS:
+        concerns = concerns if kind == ELSEWHERE else "capacitor"
+    if kind == ELSEWHERE and concerns not in ELSEWHERE_WORDS:
+        raise FieldError("concerns", "Say what was done elsewhere: its capacitor, or the tests.")
+    out = {"kind": kind, "concerns": concerns, "text": text[:4000], "by": form.get("by", "")[:200]}
+    volts = form.get("volts", "").strip()
+    if volts and concerns == "capacitor":
+        out["volts"] = parse_quantity(volts, "volt", field="Volts read last")
+    lacks = salvage_lacks(ident, Statement(id="this", **out))
+    if lacks:
+        raise FieldError("text", f"Not kept: {lacks}.")
+    return out
 
 
 def lack(tag: str) -> Any:

@@ -5,12 +5,15 @@ import pytest
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cautions import ACTS, CAUTIONS, said_at
+from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.next_step import next_json, next_steps
 from greyfell.core.guidance.salvage import STEP, STEPS
 from greyfell.core.guidance.steps import Words
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.handling import MOST_AT_ONCE, handling, of_donor
+from greyfell.core.judgement.high import share_to_earth
 from tests.conftest import MAINS, OVEN, PLATE, piece
+from tests.core.test_hazards import SIGN
 
 TOLD = [
     # salvage, domain section 1
@@ -128,3 +131,22 @@ def test_a_mains_plate_says_nothing_of_magnetrons():
 
     assert [h.code for h in handling(record, identify(record).belief)] == ["cut-out"]
     assert [h.code for h in of_donor("sign")] == ["by-the-case", "oil"]
+
+
+@pytest.mark.parametrize(
+    ("document", "share"),
+    [
+        (piece("ABCDE", [*OVEN, ("C", "core", 60.0)]), "All"),
+        (piece("ABCD", SIGN), "Half"),
+        (piece("ABCDE", OVEN[:3]), "Half or all"),
+    ],
+    ids=["an end on the iron", "the middle on the iron", "not read"],
+)
+def test_half_or_whole_goes_by_the_bond_that_was_read(document, share):
+    """At first power, in the notes beside it, and on the page of dangers."""
+    ident = identify(parse_record(document))
+
+    assert share_to_earth(ident.belief) == share
+    assert f"{share} of its output stands to earth" in said_at("first power high", share)[1]
+    noted = [n.reason for n in live_notes(ident) if n.code == "one-terminal"]
+    assert all(reason.startswith(f"{share} of the output") for reason in noted)

@@ -477,3 +477,19 @@ def test_what_would_be_gone_is_crossed_out_where_it_stands():
     assert looks.count("fault-cross") == 2
     assert "touch-4" in looks
     assert "fault-cross" not in [s.attrs["class"] for s in calm.shapes]
+
+
+@pytest.mark.parametrize("lesson", LESSONS, ids=lambda x: x.key)
+def test_no_lesson_teaches_what_the_catalogue_denies(lesson):
+    """A lamp that stays dark clears nothing, 500 V prove no safety isolation, nothing is called
+    safe; what limits amps leaves volts as they were.
+    """
+    told = f"{lesson.task} {lesson.why}".lower()
+
+    assert "sound, bright" not in told
+    assert "dark" not in told or "clears nothing" in told
+    assert "lamp" not in told or "limits amps, not volts" in told or lesson.key != "lamp"
+    assert " safe" not in told.replace("safety isolation", "")
+    assert "isolation is what a reading says" not in told
+    if "12 v" in told:
+        assert "above 30 v they count as live" in told

@@ -181,7 +181,8 @@ def test_every_hazard_is_declared_whole(rule):
 
 
 def test_hazards_stand_from_the_gravest_down():
-    """What stops a piece before all, mains by a fault before kilovolts, kilovolts before what is stored, that before the touch
+    """What stops before mains by a fault, that before kilovolts, these before what is stored, that
+    before the touch
     limit.
     """
     order = list(dict.fromkeys(rule.code for rule in RULES))

@@ -603,16 +603,72 @@ def test_salvage_is_said_in_one_of_three_ways(bench):
     """None is chosen beforehand; an oven's capacitor is not talked away by “none here”."""
     shown = page(bench.get("/pieces/T-1/?at=salvage"))
     unsaid = bench.post("/pieces/T-1/vouch", {"text": "looked"})
-    bench.post("/pieces/T-1/vouch", {"text": "none on it", "kind": "no-capacitor"})
+    talked = bench.post("/pieces/T-1/vouch", {"text": "none on it", "kind": "no-capacitor"})
     after = page(bench.get("/pieces/T-1/?at=salvage"))
     closed = page(bench.get("/pieces/T-1/?at=power"))
 
     assert " checked" not in shown
     assert unsaid.status_code == 422
     assert "Say which it is" in page(unsaid)
-    assert "none here:" in after
+    assert talked.status_code == 422
+    assert "this piece may have one: find it" in page(talked)
+    assert 'value="none on it"' in page(talked)
     assert "1. Plug out, and in sight" in after
     assert "salvage is not on record" in closed
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"text": "not discharged, no resistor at hand", "volts": "0.2 V"}, "was not done"),
+        ({"text": "shorted twice"}, "does not say the volts read last"),
+        ({"text": "shorted twice", "volts": "51 V"}, "at most 50 V may be left"),
+        ({"text": "still shows 1800 V"}, "at most 50 V may be left"),
+        ({"text": "shorted twice", "volts": "a few"}, "Volts read last"),
+        ({"text": "bought so", "kind": "done-elsewhere"}, "Say what was done elsewhere"),
+        (
+            {"text": "shorted", "kind": "done-elsewhere", "concerns": "capacitor"},
+            "does not say the volts",
+        ),
+        (
+            {"text": "shorted", "kind": "done-elsewhere", "concerns": "a fuse"},
+            "Say what was done elsewhere",
+        ),
+    ],
+)
+def test_the_door_of_the_vouch_form_asks_what_the_walked_station_asks(bench, form, words):
+    """422, the sentence, what was typed still in its boxes, nothing kept."""
+    answer = bench.post("/pieces/T-1/vouch", {"kind": "salvage-done", **form})
+
+    assert answer.status_code == 422
+    assert words in page(answer)
+    assert f'value="{form["text"]}"' in page(answer)
+    assert "statements" not in stored(bench) or not stored(bench)["statements"]
+
+
+@pytest.mark.parametrize(
+    "form",
+    [
+        {"text": "shorted twice", "volts": "0.2 V"},
+        {"text": "shorted twice", "volts": "49.9"},
+        {"text": "0.2 V twice, short left on"},
+        {
+            "text": "by the workshop",
+            "kind": "done-elsewhere",
+            "concerns": "capacitor",
+            "volts": "1 V",
+        },
+        {"text": "screened by the workshop", "kind": "done-elsewhere", "concerns": "cold tests"},
+    ],
+)
+def test_what_says_enough_is_kept_with_its_volts(bench, form):
+    """As it was typed; volts in their own key."""
+    answer = bench.post("/pieces/T-1/vouch", {"kind": "salvage-done", **form})
+    said = stored(bench)["statements"][-1]
+
+    assert answer.status_code == 302
+    assert said["text"] == form["text"]
+    assert ("volts" in said) == ("volts" in form)
 
 
 def test_a_caution_is_overruled_by_name_where_it_stands(client):

@@ -373,11 +373,11 @@ def test_the_log_tells_readings_strikes_and_what_was_vouched_for(known):
     repository(known).add(piece("AB", [read], tag="T-2", meters=meters))
     known.post("/pieces/T-1/jot", {"line": "A-B 1.31"})
     known.post("/pieces/T-1/jot", {"line": "undo"})
-    known.post("/pieces/T-1/vouch", {"kind": "no-capacitor", "text": "looked: none"})
+    known.post("/pieces/T-1/vouch", {"kind": "salvage-done", "text": "shorted, 0.2 V"})
     told = words(known.get("/log"))
 
     assert "struck out: undone" in told
-    assert "looked: none" in told
+    assert "shorted, 0.2 V" in told
     assert "A–B 7 Ω" in told
     assert "green meter" in told
     assert "green meter" in words(known.get("/pieces/T-2/paper"))

@@ -12,6 +12,7 @@ from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.hazards.find import STOPPED_CODE
+from greyfell.core.judgement.high import EITHER, share_to_earth
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.rig.bench import Wrong
 from greyfell.core.rig.demands import DEMANDS, wrongs
@@ -69,7 +70,8 @@ def _all(scene: Scene) -> Iterator[Danger]:
 
 def _of_act(scene: Scene) -> Iterator[Danger]:
     """What is said where the act happens."""
-    for n, sentence in enumerate(said_at(scene.act) if scene.act else ()):
+    share = EITHER if scene.ident is None else share_to_earth(scene.ident.belief)
+    for n, sentence in enumerate(said_at(scene.act, share) if scene.act else ()):
         ids = next((ids for words, ids in ACTS.items() if sentence.startswith(words)), ())
         yield Danger(
             code=f"act-{scene.act.replace(' ', '-')}-{n}",

@@ -92,7 +92,8 @@ LESSONS: tuple[Lesson, ...] = (
         level="first",
         number=3,
         task="Nothing drives it. Put the ohmmeter on two leads until a pair conducts.",
-        why="An ohmmeter's own volt hurts nobody: everything begins with which leads are one coil.",
+        why="An ohmmeter's own volt hurts nobody, but a large winding kicks as it is let go: "
+        "fingers off the tips. Everything begins with which leads are one coil.",
         done=_ohms,
     ),
     Lesson(
@@ -118,8 +119,8 @@ LESSONS: tuple[Lesson, ...] = (
         title="The barrier",
         level="first",
         number=11,
-        task="Find the primary, and read it open to the core.",
-        why="A primary at the core is the fault that kills.",
+        task="Find the primary, and read it open to the core on the highest range.",
+        why="A primary at the core is a fault that kills; open on a low range says little.",
         done=_primary_clear,
     ),
     Lesson(
@@ -128,7 +129,8 @@ LESSONS: tuple[Lesson, ...] = (
         level="first",
         number=14,
         task="Drive the primary with 12 V from the low source and read another winding.",
-        why="A ratio at a low drive tells every winding's volts before the line does.",
+        why="A ratio at a low drive tells every winding's volts before the line does. Work the "
+        "open ones out first: above 30 V they count as live.",
         done=_kinds("ratio"),
     ),
     Lesson(
@@ -146,7 +148,8 @@ LESSONS: tuple[Lesson, ...] = (
         level="hard",
         number=29,
         task="Find out whether it is sound, and which fault it has.",
-        why="Ohms see open and touching; insulation sees leaks; the lamp sees shorted turns.",
+        why="Ohms see open and touching; insulation at 500 V sees leaks; watts at no load see "
+        "shorted turns. No one of them clears what another sees.",
         done=_named,
     ),
     Lesson(
@@ -155,7 +158,8 @@ LESSONS: tuple[Lesson, ...] = (
         level="mains",
         number=9,
         task="Core bonded, ends covered, clips on: the line through a lamp on the primary.",
-        why="Dark is sound, bright is a fault, and nothing burns meanwhile.",
+        why="Bright is a short, a load left on or the wrong winding: off at once. A dark lamp "
+        "clears nothing. It limits amps, not volts: behind it every output is nearly full.",
         done=_lamp,
     ),
     Lesson(
@@ -164,7 +168,8 @@ LESSONS: tuple[Lesson, ...] = (
         level="any",
         number=11,
         task="Name it without one move that could have killed.",
-        why="Its core is one end of 2 kV: what is not bonded and covered is met by hand.",
+        why="Its core is one end of 2 kV: what is not bonded and covered is met by hand, and no "
+        "residual-current device sees it.",
         done=_unhurt,
     ),
     Lesson(
@@ -174,7 +179,9 @@ LESSONS: tuple[Lesson, ...] = (
         number=28,
         task="Prove the barrier at 500 V, lead to lead and lead to core; then keep a plan of "
         "rewinding it, on its own pages.",
-        why="An isolation is what a reading says at 500 V; a match is worked out before the saw.",
+        why="500 V find a barrier that is broken, and prove none for a person: a safety "
+        "isolation is two barriers that its maker tested and marked. A match is worked out "
+        "before the saw.",
         done=lambda ident, happened: _isolated(ident, happened) and _planned(ident, happened),
     ),
 )

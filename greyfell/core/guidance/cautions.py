@@ -7,6 +7,8 @@ All of it is common practice unless a sentence's source says otherwise.
 
 from msgspec import Struct
 
+from greyfell.core.judgement.high import EITHER
+
 
 class Caution(Struct, frozen=True, kw_only=True):
     """One sentence, and the acts it is said at."""
@@ -162,7 +164,7 @@ CAUTIONS = (
         acts=("first power",),
     ),
     Caution(
-        sentence="Half of its output stands to earth: one terminal touched kills as two do.",
+        sentence="{share} of its output stands to earth: one terminal touched kills as two do.",
         acts=("first power high",),
     ),
     Caution(
@@ -198,6 +200,9 @@ ACTS = tuple(dict.fromkeys(act for c in CAUTIONS for act in c.acts))
 """Every act at which something is said, in the order of the work."""
 
 
-def said_at(act: str) -> tuple[str, ...]:
-    """What is said at an act, in the order of the table."""
-    return tuple(caution.sentence for caution in CAUTIONS if act in caution.acts)
+def said_at(act: str, share: str = EITHER) -> tuple[str, ...]:
+    """What is said at an act, in the order of the table; `share` is what of the HV stands to
+    earth.
+    """
+    told = (caution.sentence for caution in CAUTIONS if act in caution.acts)
+    return tuple(sentence.format(share=share) for sentence in told)

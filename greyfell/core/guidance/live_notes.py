@@ -5,13 +5,14 @@ bench and of what people believe, each with its condition, its reason and what t
 from collections.abc import Callable, Sequence
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import BURNING_AMPS, TOUCH_VOLTS, most_volts, short_amps
-from greyfell.core.judgement.high import high_ruled_out, may_be_high
+from greyfell.core.judgement.high import high_ruled_out, may_be_high, share_to_earth
 from greyfell.core.judgement.identification import Identification
 
 MAINS_LIKE = (90.0, 270.0)
@@ -101,7 +102,7 @@ NOTES: Sequence[LiveNote] = (
     LiveNote(
         code="one-terminal",
         headline="One terminal kills as two do.",
-        reason="Half or all of the output stands to earth: far above what lets go of a hand.",
+        reason="{share} of the output stands to earth: far above what lets go of a hand.",
         ids=("H68", "H86"),
         condition="high voltage is not ruled out",
         when=_high,
@@ -217,4 +218,6 @@ NOTES: Sequence[LiveNote] = (
 
 def live_notes(ident: Identification) -> list[LiveNote]:
     """What is said of this piece wherever it is fed from the line."""
-    return [note for note in NOTES if note.when(ident)]
+    share = share_to_earth(ident.belief)
+    told = (note for note in NOTES if note.when(ident))
+    return [replace(note, reason=note.reason.format(share=share)) for note in told]

@@ -19,7 +19,7 @@ from greyfell.core.guidance.lamps import USUAL_LAMP, Lamps, bench_lamp, lamps_of
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.under_power import hands_off
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.high import high_ruled_out, may_be_high
+from greyfell.core.judgement.high import high_ruled_out, may_be_high, share_to_earth
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.metering import MARGIN, meter_rules
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS
@@ -73,7 +73,8 @@ def _lamp(
     named = "; ".join(f"{w.name} {_volts(w)}" for w in others) or "no other winding"
     a, b = fed.coil.leads
     words = steps.FIRST_POWER_HIGH if high else steps.FIRST_POWER
-    step = words.of((a, b), a=a, b=b, supply=_supply(ident), named=named, watts=watts)
+    share = share_to_earth(ident.belief)
+    step = words.of((a, b), a=a, b=b, supply=_supply(ident), named=named, watts=watts, share=share)
     yield replace(step, expect=glow, meanwhile=_meanwhile(lamps))
 
 

@@ -5,6 +5,7 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from greyfell.core.guidance.cautions import said_at
+from greyfell.core.judgement.high import EITHER
 from greyfell.core.judgement.shorts import IRON_Q
 
 GATE_SENTENCE = "Local codes and licensed practice stand above this program."
@@ -104,7 +105,7 @@ class Words(Struct, frozen=True, kw_only=True):
             act=self.act,
             expect=self.expect.format(**words),
             otherwise=self.otherwise.format(**words),
-            cautions=said_at(self.act),
+            cautions=said_at(self.act, words.get("share", EITHER)),
             energy=self.energy,
             jotter=self.jotter.format(**words),
         )

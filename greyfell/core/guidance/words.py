@@ -62,6 +62,8 @@ SALVAGE_WORDS = {
     "done-elsewhere": "done elsewhere, before this record",
 }
 """What may be said of the capacitor, as it is chosen."""
+ELSEWHERE_WORDS = {"capacitor": "its capacitor", "cold tests": "the cold tests"}
+"""What may have been done elsewhere, as it is chosen."""
 STATEMENT_WORDS = {
     **SALVAGE_WORDS,
     RETIRED: "put away",

@@ -23,7 +23,13 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
 from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron, other_mains
 from greyfell.core.judgement.primary import SETTLED_PRIMARY, fed_by_belief, how_sure
-from greyfell.core.judgement.salvage import Salvage, cold_tests_elsewhere, salvage_of
+from greyfell.core.judgement.salvage import (
+    Salvage,
+    cold_tests_elsewhere,
+    of_capacitor,
+    salvage_of,
+    wanting,
+)
 from greyfell.core.judgement.screening import own_gaps, screening_gaps
 from greyfell.core.judgement.struck import unanswered
 
@@ -190,9 +196,19 @@ def salvaged(ident: Identification) -> bool:
     return _salvaged(ident).done
 
 
+def salvage_lacks(ident: Identification, said: Statement) -> str:
+    """What a statement about the capacitor lacks on this piece, as it is asked for; empty where it
+    counts, or is about something else.
+    """
+    return wanting(said, none_allowed=_none_allowed(ident)) if of_capacitor(said) else ""
+
+
+def _none_allowed(ident: Identification) -> bool:
+    return not may_hold_charge(ident.record, ident.belief)
+
+
 def _salvaged(ident: Identification) -> Salvage:
-    none_allowed = not may_hold_charge(ident.record, ident.belief)
-    return salvage_of(ident.record.statements, none_allowed=none_allowed)
+    return salvage_of(ident.record.statements, none_allowed=_none_allowed(ident))
 
 
 def _salvage(ident: Identification) -> Iterable[str]:

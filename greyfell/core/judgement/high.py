@@ -42,6 +42,19 @@ def may_be_high(winding: Winding) -> bool:
     return winding.hv_chance >= RULED_OUT or (volts is not None and volts.high > HIGH_VOLTS)
 
 
+SHARES = {"end": "All", "middle": "Half"}
+EITHER = "Half or all"
+"""What of a kilovolt winding stands to earth, by what of it is bonded to the core."""
+
+
+def share_to_earth(belief: Belief) -> str:
+    """What of the HV stands to earth, as a word: by the bonds that were read, either where one of
+    them is not known.
+    """
+    told = {w.coil.bond for w in belief.windings if may_be_high(w)}
+    return SHARES.get(next(iter(told)) or "", EITHER) if len(told) == 1 else EITHER
+
+
 def is_high(winding: Winding) -> bool:
     """Whether a winding is likely high voltage: by its likeliest role or by its volts."""
     volts = winding.volts

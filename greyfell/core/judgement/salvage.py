@@ -49,12 +49,12 @@ def salvage_of(statements: list[Statement], *, none_allowed: bool) -> Salvage:
     False
     """
     said = [s for s in in_order(statements) if of_capacitor(s)]
-    good = [s for s in said if not _wanting(s, none_allowed=none_allowed)]
+    good = [s for s in said if not wanting(s, none_allowed=none_allowed)]
     bad = [s for s in said if s not in good]
     left = [s for s in bad if not any(after(x.at, s.at) for x in good)]
     if left:
         worst = left[-1]
-        return Salvage(done=False, missing=_wanting(worst, none_allowed=none_allowed))
+        return Salvage(done=False, missing=wanting(worst, none_allowed=none_allowed))
     if not good:
         return Salvage(done=False, missing=NOT_SAID)
     return Salvage(done=True, vouched=good[-1].kind == ELSEWHERE)
@@ -73,13 +73,13 @@ def of_capacitor(said: Statement) -> bool:
 
 def cold_tests_elsewhere(statements: list[Statement]) -> bool:
     """Whether somebody states that the cold tests were done elsewhere; what was said of the
-    capacitor alone says nothing of them.
+    capacitor alone says nothing of them, nor does what denies itself.
     """
-    said = [s for s in statements if s.kind == ELSEWHERE]
+    said = [s for s in statements if s.kind == ELSEWHERE and not volts_said(s.text).denied]
     return any(COLD_TESTS.search(s.concerns.strip() or s.text) for s in said)
 
 
-def _wanting(said: Statement, *, none_allowed: bool) -> str:
+def wanting(said: Statement, *, none_allowed: bool) -> str:
     """What a statement about the capacitor lacks, as it is asked for; empty where it counts."""
     name = f"{said.id or 'a statement'} (“{said.text[:60]}”)"
     if said.kind == NONE_HERE or (said.volts is None and says_none(said.text)):
