@@ -209,7 +209,7 @@ def demo(demo_folder, compiled, tmp_path):
     """A client with the demo on its shelf, in a folder of its own."""
     shutil.copytree(demo_folder, tmp_path / "demo")
     made = opened(tmp_path / "demo", compiled)
-    yield Client(made)
+    yield ready(Client(made))
     made.extensions["store"].close()
 
 
@@ -220,8 +220,18 @@ def looked_at(empty_folder, compiled, tmp_path_factory):
     shutil.copytree(empty_folder, folder)
     made = opened(folder, compiled)
     Repository(made.extensions["store"]).add(sound_oven())
-    yield Client(made)
+    yield ready(Client(made))
     made.extensions["store"].close()
+
+
+BEFORE_LIVE = {"near": "Ada", "switch": "Ada, at the door", "licensed": "yes", "adults": "yes"}
+"""What is answered before a first live step."""
+
+
+def ready(client):
+    """A client whose person answered what is asked before a first live step."""
+    assert client.post("/before-live", BEFORE_LIVE).status_code == 302
+    return client
 
 
 class Client:
@@ -260,7 +270,7 @@ def _file(value):
 @pytest.fixture
 def client(app):
     """A client that behaves."""
-    return Client(app)
+    return ready(Client(app))
 
 
 @pytest.fixture

@@ -197,6 +197,16 @@ class PlanRow(Base):
     at: Mapped[str]
 
 
+class HandRow(Base):
+    """Somebody who answered what is asked before a first live step, by name."""
+
+    __tablename__ = "hand"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    body: Mapped[dict[str, Any]]
+    at: Mapped[str]
+
+
 class EntryRow(Base):
     """Something entered, by the key its form came with: sent twice, it is stored once."""
 

@@ -19,13 +19,13 @@ from greyfell.records.trouble import RESTORE, Trouble, gone, told
 HERE = Path(__file__).parent
 FILE = "greyfell.sqlite"
 BACKUPS = "backups"
-HEAD = "0008"
+HEAD = "0009"
 """The newest migration in `versions/`; a file that is there already needs no migration tool."""
 QUICKLY = 8 * 1024 * 1024
 """A data file of so many bytes is looked over before it is used; a larger one meanwhile."""
 PATIENCE = 4.0
 """Seconds that a writer waits for another program to let go of the file."""
-OLDER = ("0001", "0002", "0003", "0004", "0005", "0006", "0007", HEAD)
+OLDER = (*(f"000{n}" for n in range(1, 9)), HEAD)
 """What this version can open."""
 
 

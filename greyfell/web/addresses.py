@@ -75,6 +75,7 @@ ADDRESSES = (
     Address(f"{PIECE}/bench", "bench.enter", "POST"),
     Address("/log", "log.show"),
     Address("/hand", "look.hand", "POST"),
+    Address("/before-live", "before_live.answer", "POST"),
     Address("/stores", "stores.show"),
     Address("/stores", "stores.add", "POST"),
     Address("/stores/bring", "stores.bring", "POST"),

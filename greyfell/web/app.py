@@ -7,6 +7,7 @@ from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
 
 from greyfell import __version__
+from greyfell.core.codes import CODES
 from greyfell.records.store import Store
 from greyfell.web import addresses, door, problems
 
@@ -57,6 +58,7 @@ def create_app(
     addresses.register(app)
     app.jinja_env.globals.update(
         version=__version__,
+        codes=CODES,
         damage=lambda: store.damage,
         shelf_key=door.short(secret, "shelf"),
         once=secrets.token_urlsafe,

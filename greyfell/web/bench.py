@@ -15,6 +15,7 @@ from greyfell.core.judgement.identification import Identification
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import dial
+from greyfell.web.before_live import asked_shown, due
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.stores import stores
@@ -101,6 +102,7 @@ def card_shown(piece: Kept, step: Step) -> dict[str, Any]:
 
 
 def _page(piece: Kept, error: FieldError | None) -> Any:
+    step = _step(piece)
     shown = render_template(
         "bench.html",
         piece=piece,
@@ -109,6 +111,7 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
         error=error,
         said=session.pop("said", ""),
         figure=request.form.get("figure", ""),
-        **card_shown(piece, _step(piece)),
+        **card_shown(piece, step),
+        **(asked_shown() if due(live=step.energy == "live") else {}),
     )
     return shown, 200 if error is None else 422

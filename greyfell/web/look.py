@@ -17,13 +17,13 @@ def theme() -> Any:
     """Keep the theme that was chosen, and go back to the page it was chosen on."""
     chosen = request.form.get("theme", "")
     session["theme"] = chosen if chosen in THEMES else ""
-    return redirect(_own(request.form.get("back", "")))
+    return redirect(own_address(request.form.get("back", "")))
 
 
 def hand() -> Any:
     """Keep whose hand reads from now on; it stands beside every reading and on the labels."""
     session["hand"] = request.form.get("hand", "").strip()[:LONGEST_HAND]
-    return redirect(_own(request.form.get("back", "")))
+    return redirect(own_address(request.form.get("back", "")))
 
 
 def whose() -> str:
@@ -37,7 +37,7 @@ def next_theme(now: str) -> str:
     return names[(names.index(now) + 1) % len(names)] if now in names else ""
 
 
-def _own(back: str) -> str:
+def own_address(back: str) -> str:
     """An address of this program; the shelf for any other."""
     parts = urlsplit(back)
     ours = back.startswith("/") and not back.startswith(("//", "/\\")) and not parts.netloc

@@ -43,7 +43,7 @@ from greyfell.core.guidance.methods import (
 from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.guidance.salvage import STEP, take, walk
 from greyfell.core.guidance.sheet import allowed_volts, sheet_of
-from greyfell.core.guidance.steps import GATE_SENTENCE, Step
+from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.under_power import hands_off, theirs_alone, untold_cold
 from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.guidance.why import why as explain
@@ -63,6 +63,7 @@ from greyfell.records.rows import Kept
 from greyfell.web import dial
 from greyfell.web import seen as boxes
 from greyfell.web.answering import answering
+from greyfell.web.before_live import asked_shown, due
 from greyfell.web.bench import card_shown
 from greyfell.web.clues import MOST_TOUCH, clues_shown, touched_by, touched_shown
 from greyfell.web.drawings.bands import band_marks
@@ -85,7 +86,7 @@ from greyfell.web.support import before, drawn, enhanced, kept, key, repository,
 
 FILES = ("schematic", "iron", "pairs", "leads", "section", "plate")
 """The drawings of a piece that are files of their own; `paper.DRAWINGS` makes them."""
-POWERED = ("low", "power", "sweep")
+POWERED, LIVE = ("low", "power", "sweep"), ("power", "sweep")
 """Stations at which something is fed: they say which meter may touch what."""
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
@@ -352,8 +353,15 @@ def _page(piece: Kept, asked: Asked) -> Any:
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
         **card_shown(piece, steps[0]),
         **_shown(piece, at, in_hand, asked),
+        **_before_live(at, steps[0], gate_open=gate.open),
     )
     return page, asked.status
+
+
+def _before_live(at: str, step: Step, *, gate_open: bool) -> dict[str, Any]:
+    """The questions before a first live step, where they stand before what a station shows."""
+    here = at in LIVE or (step.station == at and step.energy == "live")
+    return asked_shown() if due(live=gate_open and here) else {}
 
 
 class Card(Struct, frozen=True):
@@ -440,7 +448,6 @@ def _power(piece: Kept) -> dict[str, Any]:
     }
     on_core = any(f.code == "shorted-to-core" for f in ident.faults)
     return {
-        "gate_sentence": GATE_SENTENCE,
         "cautions": cautions,
         "on_core": on_core,
         "expected": expected_of(ident),
@@ -467,7 +474,6 @@ def _sweep(piece: Kept) -> dict[str, Any]:
             ("Volts per turn", ident.belief.volts_per_turn, "V"),
         ]
     return {
-        "gate_sentence": GATE_SENTENCE,
         "sweep": found,
         "sweep_drawing": sweep_drawing(found, supply, before_change) if found is not None else None,
         "read_off": read_off,

@@ -84,9 +84,7 @@ def test_typed_over_it_is_no_example_any_more(client):
 
 def test_the_variac_plan_shows_the_sweep_of_its_piece_or_none(bench):
     """Read points as read; with fewer than two, an empty box and the reading that fills it."""
-    swept = next(
-        b for b in boxes(PLANNERS["variac"], known(bench, SWEPT), {}) if b.key == "points"
-    )
+    swept = next(b for b in boxes(PLANNERS["variac"], known(bench, SWEPT), {}) if b.key == "points")
     assert "230 2.1 80" in swept.text
     assert swept.basis == ("the record",)
 

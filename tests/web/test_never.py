@@ -7,7 +7,9 @@ import json
 
 import pytest
 
+from greyfell.core.codes import CODES
 from greyfell.core.never import NEVER
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.uses.every import USES
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
@@ -161,3 +163,30 @@ def test_a_file_whose_tick_is_none_is_answered_by_its_name(client):
 
     assert answer.status_code == 422
     assert "true or false" in page(answer)
+
+
+@pytest.mark.parametrize(
+    "url",
+    [
+        "/plans/",
+        *(f"/plans/{name}" for name in PLANNERS),
+        "/plans/ballast?piece=CQ-018",
+        "/coils",
+        "/rigs/edit",
+        f"/rigs/sheet?{OVEN_ROW}&l.kind=open&r.enclosed=yes",
+        "/pieces/CQ-017/rewind?use=lamps",
+        "/pieces/CQ-017/rewind/sheet?use=lamps",
+        "/pieces/CQ-018/isolation",
+        "/pieces/CQ-018/isolated",
+        "/pieces/CQ-018/dangers",
+        "/pieces/CQ-018/?at=power",
+        "/pieces/CQ-018/?at=sweep",
+        "/pieces/new",
+    ],
+)
+def test_wherever_mains_wiring_is_planned_the_code_comes_first(demo, url):
+    """One sentence, from one place."""
+    answer = demo.get(url)
+
+    assert answer.status_code == 200
+    assert CODES in page(answer)

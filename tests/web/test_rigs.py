@@ -320,7 +320,7 @@ def test_the_sheet_has_its_steps_and_stops(client):
 
     assert "Wind-up" in shown
     assert shown.count("<tr>") > 8
-    assert "Local codes and licensed practice" in shown
+    assert "licensed electrician come before" in shown
 
 
 def test_the_model_stands_at_its_station_and_says_what_it_wants(demo):

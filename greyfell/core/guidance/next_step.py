@@ -15,6 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.observations import Row
+from greyfell.core.codes import CODES
 from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
@@ -24,7 +25,7 @@ from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.live_steps import live_steps
 from greyfell.core.guidance.methods import lacking
 from greyfell.core.guidance.salvage import walk
-from greyfell.core.guidance.steps import GATE_SENTENCE, Step
+from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.worth import Worth, worth_of
 from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.earthing import bond_meant, bond_of, bond_wanted
@@ -329,10 +330,10 @@ def _inductances(ident: Identification) -> Iterable[Test]:
 
 def _finished(ident: Identification, gate: Gate) -> Step:
     """Nothing is left to propose: why nothing live is."""
-    title, words = "Cold and low-energy tests are on record", GATE_SENTENCE
+    title, words = "Cold and low-energy tests are on record", CODES
     if not gate.open:
-        words = f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {GATE_SENTENCE}"
+        words = f"Closed to anything live: {'; '.join(gate.reasons[:2])}. {CODES}"
     elif ident.verdict == "proved":
         title = "Proved: nothing more is asked for"
-        words = f"A short circuit or a load tells what it gives. {GATE_SENTENCE}"
+        words = f"A short circuit or a load tells what it gives. {CODES}"
     return steps.FINISHED.of(title=title, words=words)

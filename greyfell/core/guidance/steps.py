@@ -8,7 +8,6 @@ from greyfell.core.guidance.cautions import said_at
 from greyfell.core.judgement.high import EITHER
 from greyfell.core.judgement.shorts import IRON_Q
 
-GATE_SENTENCE = "Local codes and licensed practice stand above this program."
 """Said wherever something stands under power."""
 Points = tuple[str, ...]
 

@@ -2,7 +2,7 @@
 tell, and what is licensed practice's alone in this very case.
 """
 
-from greyfell.core.guidance.steps import GATE_SENTENCE
+from greyfell.core.codes import CODES
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
 from greyfell.core.judgement.identification import Identification
 
@@ -24,7 +24,7 @@ def theirs_alone(ident: Identification) -> str:
     """What in this case is left to licensed hands, in a sentence."""
     more = THEIRS.get(ident.family)
     what = f"{more}; {ALWAYS_THEIRS}" if more else ALWAYS_THEIRS
-    return f"{GATE_SENTENCE} Theirs alone: {what}."
+    return f"{CODES} Theirs alone: {what}."
 
 
 HANDS_OFF = (
