@@ -9,7 +9,7 @@ from functools import cached_property
 from importlib import import_module
 from typing import Any
 
-from flask import Flask, current_app
+from flask import Flask, current_app, make_response, request
 from msgspec import Struct
 
 
@@ -149,7 +149,13 @@ class View(Struct, frozen=True, dict=True):
 
     def __call__(self, **given: str) -> Any:
         prepare(current_app)
-        return self.answer(**given)
+        if request.method != "POST" or "tag" not in given:
+            return self.answer(**given)
+        changes = import_module("greyfell.web.moved")
+        changes.look_before()
+        answer = make_response(self.answer(**given))
+        changes.look_after(answer.status_code)
+        return answer
 
 
 def register(app: Flask) -> None:

@@ -18,6 +18,7 @@ from greyfell.web import dial
 from greyfell.web.before_live import asked_shown, due
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
+from greyfell.web.moved import what_changed
 from greyfell.web.stores import stores
 from greyfell.web.support import before, kept, key, repository, stored
 
@@ -111,6 +112,7 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
         error=error,
         said=session.pop("said", ""),
         figure=request.form.get("figure", ""),
+        moved=what_changed(piece),
         **card_shown(piece, step),
         **(asked_shown() if due(live=step.energy == "live") else {}),
     )

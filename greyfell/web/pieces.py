@@ -78,6 +78,7 @@ from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.gate import decay_of, labelled, salvage_shown
 from greyfell.web.model import model_shown
+from greyfell.web.moved import what_changed
 from greyfell.web.rewinding import uses_shown
 from greyfell.web.setup import KINDS as PLACED
 from greyfell.web.setup import setup_of, setup_shown
@@ -353,6 +354,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
         **card_shown(piece, steps[0]),
         **_shown(piece, at, in_hand, asked),
+        moved=what_changed(piece),
         **_before_live(at, steps[0], gate_open=gate.open),
     )
     return page, asked.status
