@@ -63,7 +63,7 @@ class Asked(Struct, frozen=True, kw_only=True):
 class Never(Struct, frozen=True, kw_only=True):
     """One thing that is never planned: its key, what it is, words of a wish, what figures are it,
     why not, what does the job instead or must be said of its figures, the source. `but` are words
-    beside which its own mean something else.
+    beside which its own mean something else, `ids` numbers of the catalogue of hazards.
     """
 
     key: str
@@ -75,6 +75,7 @@ class Never(Struct, frozen=True, kw_only=True):
     is_it: Callable[[Asked], bool] = lambda asked: False
     but: str = ""
     unless: str = ""
+    ids: tuple[str, ...] = ()
     source: str = "common practice"
 
     @property
@@ -155,6 +156,7 @@ NEVER: tuple[Never, ...] = (
         key="wood-burning",
         title="Burning patterns into wood with high voltage",
         what="2 kV through wet wood, held by hand",
+        ids=("H49",),
         words=(
             r"\blichtenberg",
             r"\bfractal[- ](?:burn|wood|art|pattern|figure|electro|pyro)\w*",
@@ -177,6 +179,7 @@ NEVER: tuple[Never, ...] = (
         key="open-hv",
         title="Arcs from bare oven parts",
         what="2 kV, half an ampere, in the open",
+        ids=("H40", "H49"),
         words=(
             r"\bjacob['’]?s[- ]?ladder",
             r"\bclimbing arcs?",
@@ -203,6 +206,7 @@ NEVER: tuple[Never, ...] = (
         key="arc-furnace",
         title="Arc lamp, arc furnace, or an arc in the open",
         what="carbon, 35 to 55 V across the arc, tens of amps",
+        ids=("H51",),
         words=(
             r"\barc[- ](?:furnace|lamp|light|smelt\w*|melt\w*)",
             r"\bcarbon[- ]arc",
@@ -223,6 +227,7 @@ NEVER: tuple[Never, ...] = (
         key="magnetron",
         title="Magnets out of a magnetron",
         what="the rings behind its fins",
+        ids=("H09",),
         words=(
             r"\bmagnets?\b.{0,30}\bmagnetron",
             r"\bmagnetron\b.{0,30}\b(?:magnets?|open|apart|break\w*|cut\w*|grind\w*|smash\w*)",
@@ -238,6 +243,7 @@ NEVER: tuple[Never, ...] = (
         key="x-ray",
         title="High voltage on evacuated glass",
         what="5 kV and more on glass",
+        ids=("H96",),
         words=(
             r"\bx[- ]?rays?\b",
             r"\bcrookes",
@@ -256,6 +262,7 @@ NEVER: tuple[Never, ...] = (
         key="resonant",
         title="More kilovolts by resonance or by multiplying",
         what="a capacitor tuned against the leakage reactance, or stages on stages",
+        ids=("H42",),
         words=(
             r"\btesla[- ]?coil",
             r"\bresonan\w*\b.{0,40}\b(?:volts?|kV|kilovolts?|boost|higher|more)\b",
@@ -272,6 +279,7 @@ NEVER: tuple[Never, ...] = (
         key="back-feed",
         title="Feeding a house or a neighbour backwards",
         what="a socket fed from the wrong side",
+        ids=("H83",),
         words=(
             r"\bback[- ]?feed\w*|\bfeed\w*\b.{0,20}\bback\b",
             r"\b(?:suicide|double[- ](?:ended|male|headed)|male[- ]to[- ]male)[- ]"
@@ -311,6 +319,7 @@ NEVER: tuple[Never, ...] = (
         key="bank",
         title="A bank of capacitors without bleeder, enclosure and proof",
         what="a charge that waits after power is off",
+        ids=("H97",),
         words=(
             r"\bcoil[- ]?gun|\brail[- ]?gun|\bgauss (?:gun|rifle)",
             r"\b(?:can|coin|quarter)[- ]?(?:crush|shrink)\w*",
@@ -335,6 +344,7 @@ NEVER: tuple[Never, ...] = (
         key="body",
         title="Electrodes on a body",
         what="milliamperes through skin",
+        ids=("H68",),
         words=(
             r"\btaser\b",
             r"\bstun(?:ning)?[- ]?(?:gun|baton|belt|glove|stick|device|weapon)",

@@ -60,9 +60,9 @@ def test_every_situation_is_told_in_words(id, n):
 
 
 def test_every_number_of_the_catalogue_has_three_variations():
-    """All ninety-nine, and what was missing."""
+    """All ninety-nine, and what was missing; at least three."""
     assert set(SITUATIONS["hazards"]) == set(CATALOGUE)
-    assert all(len(told) == 3 for told in SITUATIONS["hazards"].values())
+    assert all(len(told) >= 3 for told in SITUATIONS["hazards"].values())
     assert {f"H{n:02d}" for n in range(1, 100)} < set(CATALOGUE)
 
 

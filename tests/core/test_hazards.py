@@ -222,3 +222,22 @@ def test_every_fault_a_rule_names_is_declared():
 
     assert written
     assert written <= set(FAULTS)
+
+
+@pytest.mark.parametrize(
+    ("more", "told"),
+    [
+        ({"title": "constant voltage transformer 250 VA"}, True),
+        ({"title": "CVT", "nameplate": {"primary_volts": 230.0, "hertz": 50.0}}, True),
+        ({"nameplate": {"text": "ferroresonant regulator", "secondary_volts": 24.0}}, True),
+        ({"parts": [{"id": "p1", "what": "capacitor of a constant-voltage part"}]}, True),
+        ({"title": "bell transformer"}, False),
+    ],
+)
+def test_a_ferroresonant_part_is_told_of_its_tuned_winding_and_its_charge(more, told):
+    """Hundreds of volts that no ratio at a low drive tells; whatever its plate puts out."""
+    document = piece("ABCD", BELL, supply={"volts": 230, "hertz": 50}, **more)
+    found = [h.code for h in identify(parse_record(document)).hazards]
+
+    assert ("tuned" in found) == told
+    assert "capacitor" in found or not told

@@ -12,6 +12,32 @@ AMPS = ("weld", "solder", "rod", "anneal", "stick", "magnet", "staple")
 CUTTING = ("cut", "grind", "drill", "split")
 
 
+GROUND_WORDS = (
+    r"(?:angle[- ])?grind",
+    "cutting dis[ck]",
+    "cut-?off (?:wheel|tool|dis)",
+    "rotary tool",
+    "flap dis[ck]",
+    r"saw(?:ed|n|ing)\b",
+    r"(?:hack|jig|band)[- ]?saw",
+    "sanded",
+    "sander",
+)
+"""How words begin of what throws sparks and dust."""
+BULB_WORDS = (
+    "x-?ray",
+    "crookes",
+    r"plasma (?:bulb|globe|ball|lamp|lantern)",
+    "evacuated",
+    r"(?:light|vacuum|incandescent) ?bulb",
+)
+"""How words begin of evacuated glass on high voltage."""
+
+
+def _cuts(s: Scene) -> bool:
+    return _works(*CUTTING)(s)
+
+
 def _plan(s: Scene) -> bool:
     return s.plan is not None
 
@@ -38,11 +64,11 @@ RULES = (
         ids=("H18",),
         near=PLAN,
         severity=CAUTION,
-        condition="a coil is cut, ground or drilled",
+        condition="a coil is cut, ground or drilled, in the work planned or as it was told",
         headline="Grinder: sparks, dust, a winding beside.",
         reason="Sparks melt enamel and light what burns; enamel dust is for no lung.",
         instead="Eyes and lungs covered, the coil that stays masked, nothing burning near.",
-        when=_works(*CUTTING),
+        when=lambda s: _cuts(s) or s.looks(*GROUND_WORDS),
     ),
     DangerRule(
         code="hot-loop",
@@ -260,7 +286,7 @@ RULES = (
         headline="Above 5 kV a bulb gives X-rays.",
         reason="Any evacuated glass on high voltage may: nobody sees or feels them.",
         instead="Not offered.",
-        when=lambda s: s.used_for("x-ray") or s.looks("x-ray", "crookes"),
+        when=lambda s: s.used_for("x-ray") or s.looks(*BULB_WORDS),
     ),
     DangerRule(
         code="back-to-back",

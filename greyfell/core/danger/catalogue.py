@@ -127,6 +127,7 @@ STRIP: Mapping[str, tuple[str, ...]] = {
     "no-isolation": ("H43",),
     "no-safety-isolation": ("H58",),
     "bridged-link": ("H93",),
+    "tuned": ("H42", "H89"),
     "above-touch": ("H29",),
     "above-30": ("H29",),
     "back-fed": ("H83",),

@@ -9,11 +9,13 @@ from greyfell.core.danger.catalogue import ACTS, FAULTED, HANDLED, ROW, STRIP
 from greyfell.core.danger.scene import Scene
 from greyfell.core.danger.told import CAUTION, HAND, NOTE, PLAN, POWER, STOP, TOUCH, Danger
 from greyfell.core.guidance.cautions import said_at
+from greyfell.core.guidance.goals import goal_of
 from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.hazards.find import STOPPED_CODE
 from greyfell.core.judgement.high import EITHER, share_to_earth
 from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.never import BY_KEY
 from greyfell.core.rig.bench import Wrong
 from greyfell.core.rig.demands import DEMANDS, wrongs
 from greyfell.core.rig.needs import needs_of
@@ -66,6 +68,7 @@ def _all(scene: Scene) -> Iterator[Danger]:
     yield from _of_bench(scene)
     yield from _of_row(scene)
     yield from _of_use(scene)
+    yield from _of_wish(scene)
 
 
 def _of_act(scene: Scene) -> Iterator[Danger]:
@@ -185,13 +188,30 @@ def _of_row(scene: Scene) -> Iterator[Danger]:
         )
 
 
+def _of_wish(scene: Scene) -> Iterator[Danger]:
+    """A goal that is never planned, with its reason."""
+    goal = None if scene.ident is None else goal_of(scene.ident.record)
+    never = None if goal is None else BY_KEY.get(goal.key)
+    if never is not None:
+        yield Danger(
+            code=f"never-{never.key}",
+            ids=never.ids,
+            near=PLAN,
+            severity=STOP,
+            headline=headline(f"Never planned: {never.title}."),
+            reason=never.why,
+            instead=never.instead,
+            source=never.source,
+        )
+
+
 def _of_use(scene: Scene) -> Iterator[Danger]:
     """A refused use, with its reason."""
     use = scene.plan.use if scene.plan is not None else None
     if use is not None and use.refused:
         yield Danger(
             code=f"refused-{use.key}",
-            ids=(),
+            ids=BY_KEY[use.key].ids if use.key in BY_KEY else (),
             near=PLAN,
             severity=STOP,
             headline=headline(f"Refused: {use.title}."),

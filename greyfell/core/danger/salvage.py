@@ -3,6 +3,18 @@
 from greyfell.core.danger.scene import OLD_WORDS, Scene
 from greyfell.core.danger.told import BENCH, CAUTION, HAND, NOTE, STOP, TOUCH, DangerRule
 
+FILTER_WORDS = (
+    r"(?:mains|line|noise|EMI|RFI|interference)[- ](?:filter|suppress)",
+    "suppress(?:or|ion)",
+    r"x[12]\b",
+    r"y[12]\b",
+    r"0?[.,][0-5]\d* ?[µμu]f",
+    r"\d{2,3} ?nf",
+    r"rc snubber",
+)
+"""How words of a mains filter's capacitor begin: its name, its class, its fractions of a
+microfarad. IEC 60384-14."""
+OIL_WORDS = (r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel", "pitch")
 OVEN = ("microwave",)
 OVEN_DONORS = ("oven", "microwave")
 DISCHARGING = ("found", "chain", "holding", "held", "short", "proved", "measured", "again", "clip")
@@ -24,6 +36,29 @@ RULES = (
         reason="A resistor of a few watts bears 350 to 500 V, whatever its ohms and watts.",
         instead="A string of them for 5 kV and more, proved by ohms before each use.",
         when=lambda s: s.act in DISCHARGING,
+    ),
+    DangerRule(
+        code="not-metered",
+        ids=("H05",),
+        near=HAND,
+        severity=STOP,
+        condition="a capacitor is said to be emptied, and no volts were read afterwards",
+        headline="Emptied is not measured.",
+        reason="A short may miss a terminal, and what stood there comes back within minutes.",
+        instead="The meter over it, wait a minute, the meter again; the volts go on record.",
+        when=lambda s: s.unmetered,
+    ),
+    DangerRule(
+        code="filter-beside",
+        ids=("H94",),
+        near=HAND,
+        severity=CAUTION,
+        condition="a filter's capacitor is among its parts, by its name or its microfarads",
+        headline="A filter's capacitor sits on the leads.",
+        reason="It holds the mains' peak after the plug is out, and reads as a leak.",
+        instead="Plug out, empty it through a resistor, meter it; take it off before any ohm.",
+        source="IEC 60384-14",
+        when=lambda s: s.looks(*FILTER_WORDS),
     ),
     DangerRule(
         code="one-hand",
@@ -52,11 +87,11 @@ RULES = (
         ids=("H09",),
         near=TOUCH,
         severity=STOP,
-        condition="an oven, or out of one; magnets are wanted",
+        condition="an oven, or out of one; a magnetron beside it; magnets are wanted",
         headline="No magnets out of a magnetron.",
         reason="They sit beside the ceramic that must not break, and crush fingers besides.",
         instead="Magnets are bought; the tube stays whole.",
-        when=lambda s: _oven(s) or s.used_for("magnetron"),
+        when=lambda s: _oven(s) or s.used_for("magnetron") or s.looks("magnetron"),
     ),
     DangerRule(
         code="sharp-edges",
@@ -134,7 +169,9 @@ RULES = (
         headline="Old oil and tar may hold PCBs.",
         reason="Potting and oil of before 1986 poison skin and ground.",
         instead="Gloves, a tray, closed; to the collecting point, never heated or cut.",
-        when=lambda s: s.looks("oil", "potted", "tar", "askarel") or s.may_be("sign"),
+        when=lambda s: (
+            s.looks(r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel") or s.may_be("sign")
+        ),
     ),
     DangerRule(
         code="tester-charge",

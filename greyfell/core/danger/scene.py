@@ -1,5 +1,6 @@
 """What a danger may look at: a piece, the row it feeds, what it is to become, the act at hand."""
 
+import re
 from collections.abc import Sequence
 from functools import cached_property
 
@@ -13,16 +14,60 @@ from greyfell.core.judgement.hazards.mains import BURNING_AMPS, short_amps
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
+from greyfell.core.judgement.salvage import of_capacitor, wanting
 from greyfell.core.rig.row.solving import Solved
 from greyfell.core.rig.setup import Setup, parse_setup
 from greyfell.core.uses.needs import Use
 from greyfell.core.winding.conductors import Conductor
 
+EMPTIED = (
+    r"\b(?:short(?:ed|ing)|discharged|emptied|drained|zapped|bridged|sparked)\b.{0,40}\b(?:plier|"
+    r"screwdriver|spanner|wrench|wire|knife|blade|tool|scissor|nail|key|fork|clip|capacitor|cap\b|"
+    r"condenser)|\b(?:capacitor|cap|condenser)\b.{0,40}\b(?:shorted|discharged|emptied|drained|"
+    r"zapped)\b"
+)
+"""Words that tell of a capacitor that was emptied."""
 LIKELY = 0.05
 """From this chance of a family what it does is told: a hazard stands until it is excluded. House
 rule."""
-OLD_WORDS = ("cloth", "cotton", "asbestos", "brittle", "dent", "crack", "burnt", "mouse", "rust")
-"""Words of a look that tell of age or damage."""
+OLD_WORDS = (
+    "asbestos",
+    "blister",
+    "brittle",
+    "burn(?:t|ed)",
+    "charr",
+    "chew",
+    "cloth",
+    "corro[ds]",
+    "cotton",
+    "crack",
+    "crumb",
+    "dent",
+    "dropped",
+    "flak",
+    "fray",
+    "gnaw",
+    "melt",
+    "mice",
+    "mould",
+    "mouse",
+    "nicked",
+    "peel",
+    "perish",
+    "powder",
+    "rott",
+    "rubber",
+    "rust",
+    "scorch",
+    "scuff",
+    "sticky",
+    "swollen",
+    "textile",
+    "torn",
+    "was wet",
+    "worn",
+)
+"""How words of a look begin that tell of age or damage."""
 
 
 class Plan(Struct, frozen=True, kw_only=True):
@@ -80,6 +125,8 @@ class Scene(Struct, frozen=True, dict=True):
         parts += [record.core.damage if record.core is not None else ""]
         parts += [record.nameplate.text if record.nameplate is not None else ""]
         parts += [s.text for s in record.statements]
+        parts += [f"{p.what} {p.text}" for p in record.parts]
+        parts += [f"{c.what} {c.note}" for c in record.changes]
         if record.donor is not None:
             parts += [record.donor.kind, record.donor.title, record.donor.note]
         return " ".join(p for p in parts if p).casefold()
@@ -102,8 +149,17 @@ class Scene(Struct, frozen=True, dict=True):
         return bool(set(names) & set(self.kinds))
 
     def looks(self, *words: str) -> bool:
-        """Whether any of these words was written of it."""
-        return any(w in self.said for w in words)
+        """Whether any word that begins so was written of it; words are patterns."""
+        return re.search(rf"\b(?:{'|'.join(words)})", self.said) is not None
+
+    @cached_property
+    def unmetered(self) -> bool:
+        """Whether something is said of a capacitor that was emptied, and no volts read last."""
+        if self.ident is None:
+            return False
+        told = [s for s in self.ident.record.statements if of_capacitor(s)]
+        emptied = re.search(EMPTIED, self.said) is not None
+        return emptied and not any(not wanting(s, none_allowed=False) for s in told)
 
     @property
     def high(self) -> bool:

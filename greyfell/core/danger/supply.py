@@ -21,6 +21,8 @@ LIVE_ACTS = ("first power", "no load", "shorted", "live volts", "set-up", "loadi
 REACTORS = ("choke", "reactor", "ballast")
 LIMITS = ("lamp", "ballast", "choke", "reactor", "resistor", "capacitor")
 """Elements of a row that limit ahead of the piece."""
+VARIAC_WORDS = ("variac", "variable transformer", "auto-?transformer", "dial transformer")
+"""How words begin of what varies volts and isolates nothing."""
 OVERFLUX = 1.1
 """Volts per hertz over rated that are damage. House rule of the gate."""
 
@@ -140,6 +142,18 @@ RULES = (
         instead="Bleeder, wait, stick, meter, clip; in this order, each time.",
         source="NFPA 70E art. 360, from memory",
         when=_stored,
+    ),
+    DangerRule(
+        code="variac-isolates-nothing",
+        ids=("H43",),
+        near=TOUCH,
+        severity=CAUTION,
+        condition="a variac feeds it, or words tell of one",
+        headline="A variac isolates nothing.",
+        reason="One winding carries both sides: at any setting its output may stand at the line.",
+        instead="An isolating transformer ahead of it, or no hand near what it feeds.",
+        source="IEC 61558-2-14, from memory",
+        when=lambda s: s.row_has("variac") or s.bench_has("variac") or s.looks(*VARIAC_WORDS),
     ),
     DangerRule(
         code="open-variac",

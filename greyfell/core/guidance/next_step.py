@@ -8,6 +8,7 @@ stays closed while a cold test that could condemn is missing. The words of every
 `steps`; here is only when, and for which leads.
 """
 
+import math
 from collections.abc import Iterable
 from typing import Any
 
@@ -129,8 +130,14 @@ def _behind(ident: Identification, fault: Fault) -> Reading | None:
     """The reading that speaks most for a fault: from one side to another, the fewest ohms first."""
     mine = [r for r in ident.record.standing if r.id in fault.readings and points_read(r)]
     across = [r for r in mine if _crosses(ident, points_read(r))]
-    found: list[Reading] = sorted(across or mine, key=lambda r: getattr(r, "ohms", 0.0) or 0.0)
+    to_iron = [r for r in mine if "core" in points_read(r)] if "core" in fault.leads else []
+    found: list[Reading] = sorted(to_iron or across or mine, key=_ohms)
     return next(iter(found), None)
+
+
+def _ohms(r: Reading) -> float:
+    ohms = getattr(r, "ohms", 0.0) or 0.0
+    return math.inf if ohms == "open" else float(ohms)
 
 
 def _crosses(ident: Identification, pair: tuple[str, ...]) -> bool:

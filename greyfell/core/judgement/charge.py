@@ -11,6 +11,8 @@ HOLDS_CHARGE = 0.05
 until it is excluded. House rule."""
 CAPACITOR_WORDS = re.compile(r"capacitor|condenser|resonan|constant voltage|\bCVT\b|[µu]F\b", re.I)
 """Words of a plate, a part or a title that speak of a capacitor."""
+RESONANT_WORDS = re.compile(r"constant[- ]voltage|ferro-?resonan|\bCVT\b", re.I)
+"""Words of a part that keeps a winding in resonance with its capacitor."""
 FILTER_OHMS = (80e3, 1.2e6)
 """The resistor across a mains filter's capacitor has 0.1 to 1 MΩ, with a fifth either way. REF-H
 H94, common practice."""
@@ -24,7 +26,7 @@ def may_hold_charge(record: Transformer, belief: Belief) -> bool:
         return True
     if belief.family != "unknown" and belief.families.get("microwave", 0.0) >= HOLDS_CHARGE:
         return True
-    if belief.kind("inverter") >= HOLDS_CHARGE:
+    if belief.kind("inverter") >= HOLDS_CHARGE or ferroresonant(record, belief):
         return True
     if belief.topology.joints and not told_otherwise(record):
         return True  # a touch scrambles windings, and the family with them
@@ -53,6 +55,16 @@ def told_otherwise(record: Transformer) -> bool:
     plate = record.nameplate
     plated = plate is not None and (plate.secondary_volts or any(o.volts for o in plate.outputs))
     return bool(plated) or record.declared_family in ("mains", "sign", "variable", "choke")
+
+
+def ferroresonant(record: Transformer, belief: Belief) -> bool:
+    """Whether a piece may keep a winding in resonance: by what is believed of it, or by its title,
+    plate or parts.
+    """
+    plate = "" if record.nameplate is None else record.nameplate.text
+    told = (record.title, plate, *(f"{p.what} {p.text}" for p in record.parts))
+    said = any(RESONANT_WORDS.search(text) for text in told)
+    return said or belief.kind("resonant") >= HOLDS_CHARGE
 
 
 def speaks_of_capacitor(record: Transformer) -> bool:

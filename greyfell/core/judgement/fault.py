@@ -93,6 +93,17 @@ KINDS = (
         must_be_open=True,
     ),
     FaultKind(
+        code="earth-on-winding",
+        condition="an earth, or a lead in its colours, conducts to what may be the mains winding",
+        instead="Power nothing: what is earthed would stand at the mains.",
+        beside="the earth is on a winding: stop",
+        headline="earth on a winding",
+        again="the earth's lead free of everything, clean probes, lowest range upward",
+        clears="The same pair read open on the highest range, after the two were parted.",
+        source="IEC 60335-1, from memory; common practice",
+        must_be_open=True,
+    ),
+    FaultKind(
         code="open-winding",
         condition="leads that should be two ends conduct to nothing",
         instead="Nothing is fed through it; a cut-out under the tape is the usual place.",

@@ -10,6 +10,7 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.judgement.acts import earth_bond, leakage, unsafe, zeros
 from greyfell.core.judgement.contradictions import contradictions
+from greyfell.core.judgement.earth_pin import earth_on_winding
 from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
 from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
@@ -38,6 +39,7 @@ def _said(fault: Fault, told: Iterable[Fault]) -> bool:
 
 
 RULES: tuple[Callable[[Transformer, Belief], list[Fault]], ...] = (
+    earth_on_winding,
     joined,
     bonded,
     crowded,

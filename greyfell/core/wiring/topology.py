@@ -14,6 +14,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
+from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.across import behind_the_core, read_across
@@ -175,7 +176,8 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
             continue
         joined[pair] = low
         finite = min(low, key=lambda o: o.ohms)
-        against = next((o for o in high if _would_show(o, finite.ohms)), None)
+        shows = (o for o in high if _would_show(o, finite.ohms) and not _elsewhere(finite, o))
+        against = next(shows, None)
         if against is not None:
             words = "open against conducting"
             said = against.reading.id
@@ -193,6 +195,13 @@ def _classify(ohms: Distances) -> tuple[Distances, list[Leak], list[Contradictio
                     )
                 )
     return joined, leaks, odd
+
+
+def _elsewhere(earthed: OhmReading, other: OhmReading) -> bool:
+    """Whether what conducts to the earth stands against what is open to the core: two points, where
+    the pin is not on the iron.
+    """
+    return "earth" in points_of(earthed.reading) and "earth" not in points_of(other.reading)
 
 
 def _compared(low: list[OhmReading]) -> Iterable[tuple[OhmReading, OhmReading]]:

@@ -66,6 +66,7 @@ ORDER = (
     "hv",
     "hv-not-ruled-out",
     "capacitor",
+    "tuned",
     "bridged-link",
     "kick",
     "no-isolation",

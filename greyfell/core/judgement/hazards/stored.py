@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from greyfell.core.judgement.charge import may_hold_charge
+from greyfell.core.judgement.charge import ferroresonant, may_hold_charge
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen
 from greyfell.core.judgement.links import bridged_link
 
@@ -12,6 +12,11 @@ KICKS = 0.3
 
 def _capacitor(seen: Seen) -> Iterable[Facts]:
     if may_hold_charge(seen.record, seen.belief):
+        yield {}
+
+
+def _rings(seen: Seen) -> Iterable[Facts]:
+    if ferroresonant(seen.record, seen.belief):
         yield {}
 
 
@@ -52,6 +57,23 @@ RULES = (
         ),
         source="common practice",
         when=_capacitor,
+    ),
+    HazardRule(
+        code="tuned",
+        condition="a ferroresonant part by five chances in a hundred, or one by its own words",
+        cleared="another kind settled, and no word of a constant voltage on record",
+        headline="A tuned winding rings at hundreds of volts.",
+        what=(
+            "A ferroresonant part keeps one winding in resonance with its capacitor: while it is "
+            "fed, more stands there than any ratio at a low drive tells, 400 to 700 V are usual, "
+            "and it stays charged afterwards."
+        ),
+        instead=(
+            "Keep that winding and its capacitor covered, discharge it before every touch, and "
+            "read the outputs only with its own capacitor on."
+        ),
+        source="IEEE Std 449, from memory; common practice",
+        when=_rings,
     ),
     HazardRule(
         code="kick",
