@@ -121,7 +121,9 @@ def _many_ohms(r: Any) -> bool:
 
 
 def _all_read_since(change: Change, kept: Transformer) -> bool:
-    """Whether every lead that is left was read after a change."""
+    """Whether every lead that is left was read after a change that names no other winding."""
+    if NAMES_HEATER.search(change.note):
+        return False
     left = {lead.id for lead in kept.leads} - set(change.leads or ())
     since = (r for r in kept.standing if after(r.at, change.at))
     return bool(left) and left <= set(_points(since))
