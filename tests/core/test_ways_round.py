@@ -1,6 +1,7 @@
 """Ways round the gate that were found once, each walked again as it was found. Polarity (K4) stands
 with its kind in `test_contradictions`, benches (K5, K10) in `test_setup`, rigs and stored energy
-(K11, K12) in `test_never`, what pages do (K16 to K19) in `test_drill`, `test_examples`, `test_build`.
+(K11, K12) in `test_never`, lessons, examples, stores and the build sheet (K16 to K19) in
+`test_drill`, `test_examples` and `test_build`.
 """
 
 import pytest
