@@ -221,7 +221,8 @@ def _started(key: str, slot: Slot, begun: _Begun) -> AskBox:
         return AskBox(key=key, slot=slot, text=_text(begun.example[key]), mark=EXAMPLE)
     value = None if slot.required or "." in key else slot.default
     wants = reading_of(slot.key) if slot.required and begun.from_piece else ""
-    return AskBox(key=key, slot=slot, text=_text(value), wants=wants)
+    mark = "measured" if value is None else "assumed"
+    return AskBox(key=key, slot=slot, text=_text(value), wants=wants, mark=mark)
 
 
 def _typed_over(box: AskBox, args: Mapping[str, str]) -> AskBox:

@@ -55,6 +55,8 @@ from greyfell.web.support import enhanced, kept
 PREFIX = {AHEAD: "a", BEHIND: "b"}
 STOCKED = ("lamp", "ballast", "capacitor", "resistor", "variac")
 MOST_OFFERED = 12
+NEVER = "rig"
+"""The field of a refusal by the list of what is never planned."""
 PIECE_WORDS = {"bond": BONDS[0], "tag": "", "family": ""}
 """What is said of a rig's piece besides its figures, and what it is where nobody says."""
 DRAGGED = 200
@@ -321,7 +323,8 @@ def _shown(told: Told) -> dict[str, Any]:
     """Everything the page shows."""
     said: list[Spoken] = [] if told.solved is None else spoken(told.solved)
     whole = not enhanced() and told.solved is not None and not told.error
-    drawing = rig_drawing(told.rig, told.solved) if told.rig is not None else None
+    never = told.error is not None and told.error.field == NEVER and "s.volts" in request.args
+    drawing = rig_drawing(told.rig, told.solved) if told.rig is not None and not never else None
     timed = _timed(told.rig) if whole and told.rig is not None else None
     piece = told.document.get("piece", {})
     return {

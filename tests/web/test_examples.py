@@ -113,7 +113,8 @@ def test_a_swept_primary_is_wound_no_further_than_it_bears(bench):
     Repository(bench.app.extensions["store"]).add(document)
     shown = page(bench.get("/plans/variac?piece=K-2&brush_amps=8&wanted_volts=200&sent=yes"))
 
-    assert "269" not in shown
+    assert "269 V" not in shown
+    assert re.search(r"Wind up no further than.*?230 V", shown, re.S)
 
 
 def test_every_figure_that_is_wanted_is_declared_so():

@@ -56,7 +56,7 @@ def test_a_reading_that_shuts_the_gate_is_named_with_what_clears_it(open_piece):
     assert told.startswith("What changed: r7, A–core 3")
     assert "shut the gate" in told
     assert "condemned" in told
-    assert "To undo it: The same pair read open on the highest range." in told
+    assert "To undo it: the same pair read open on the highest range." in told
     assert said(open_piece) == ""
 
 

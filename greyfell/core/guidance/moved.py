@@ -39,7 +39,8 @@ def moved(was: Side, now: Side) -> str:
     if not did:
         return ""
     entry = _entry(was.record, now.record)
-    return f"What changed: {entry} {' and '.join(did)}. To undo it: {_undo(was, now)}"
+    undo = _undo(was, now)
+    return f"What changed: {entry} {' and '.join(did)}. To undo it: {undo[:1].lower()}{undo[1:]}"
 
 
 def _entry(was: Transformer, now: Transformer) -> str:

@@ -364,7 +364,6 @@ READ_AGAIN = (
     "primary to core, open on 20 MΩ",
     "primary's ohms, as before",
     "two bare spots of the iron",
-    "amps and watts at no load behind the lamp, when the old winding is out",
 )
 """What is read after the cut and before the new winding goes on: burrs short laminations, a blow
 may have nicked the primary. Common practice.
