@@ -11,7 +11,7 @@ from greyfell.core.planning.asking import Known, slots
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 from greyfell.web.asking import EXAMPLE, boxes
-from tests.conftest import OVEN, piece
+from tests.conftest import MAINS, OVEN, PLATE, piece
 
 SWEPT = [
     {"kind": "no_load", "driven": ["A", "B"], "volts": v, "amps": a, "watts": w}
@@ -106,9 +106,8 @@ def test_the_brush_of_the_stores_stands_before_any_example(bench):
 
 def test_a_swept_primary_is_wound_no_further_than_it_bears(bench):
     """230 V and not the dial's 269 V."""
-    document = piece("AB", [("A", "B", 2.3)], supply={"volts": 230, "hertz": 50})
+    document = piece("ABCD", MAINS, nameplate=PLATE, supply={"volts": 230, "hertz": 50})
     document["tag"] = "K-2"
-    document["nameplate"] = {"primary_volts": 230.0, "hertz": 50.0}
     document["readings"] += [{"id": f"n{n}", **r} for n, r in enumerate(SWEPT)]
     Repository(bench.app.extensions["store"]).add(document)
     shown = page(bench.get("/plans/variac?piece=K-2&brush_amps=8&wanted_volts=200&sent=yes"))
