@@ -245,7 +245,7 @@ def dial(planned: Planned, _record: Transformer | None) -> Drawing:
     highest = max(1.2 * given.brush_amps, *(a for _, a in steps), drawn)
     return draw(
         Graph(
-            title=f"{engineering(wanted, 'V')} of {engineering(top, 'V')}",
+            title=f"{engineering(wanted, 'V')} of {engineering(most, 'V')} at most",
             desc="Amps through the brush against the volts wound up to.",
             x=Axis(words="volts", unit="V", low=0, high=top),
             y=Axis(words="brush amps", unit="A", low=0, high=highest),
