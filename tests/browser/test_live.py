@@ -109,10 +109,25 @@ def set_the_bench_up(tab, *, fuse="large fuse", earthed):
     expect(tab.get_by_text("Nothing wrong on it.")).to_be_visible()
 
 
+def nothing_live_unasked(tab):
+    """Before a first live step, once a session: who is there, who switches off."""
+    screen = tab.get_by_label("Before anything is live")
+    for box in screen.get_by_role("checkbox").all():
+        expect(box).not_to_be_checked()
+        box.check()
+    screen.get_by_label(re.compile("^Who else")).fill("a neighbour, who knows the switch")
+    screen.get_by_label(re.compile("^Who can switch")).fill("the neighbour, at the door")
+    screen.get_by_role("button", name="It is so: show the step").click()
+    expect(screen).to_have_count(0)
+
+
 def power(tab, hand, hands, tag, **bench):
     """Every step that is handed over, with the line on it, until the piece is proved."""
     for _ in range(MOST_STEPS):
         tab.goto(f"/pieces/{tag}/")
+        if tab.get_by_label("Before anything is live").count():
+            nothing_live_unasked(tab)
+            continue
         card = tab.get_by_label("Next step")
         title = card.inner_text()
         if "Proved" in title:
@@ -120,6 +135,9 @@ def power(tab, hand, hands, tag, **bench):
         there = card.get_by_role("link", name=re.compile("^at (first power|sweep|low energy)$"))
         if there.count():
             hand.press(there)
+        if tab.get_by_label("Before anything is live").count():
+            nothing_live_unasked(tab)
+            continue
         if "Set the bench up" in title:
             set_the_bench_up(tab, **bench)
             continue
