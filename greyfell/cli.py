@@ -12,13 +12,12 @@ import os
 import sys
 from collections.abc import Callable
 from contextlib import suppress
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from greyfell import __version__
+from greyfell import __version__, clock
 from greyfell.core.errors import FieldError
 
 if TYPE_CHECKING:
@@ -197,7 +196,7 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     from greyfell.core.identify import answer
     from greyfell.core.identify import identify as conclude
 
-    ident = conclude(_record(path), now=datetime.now(UTC))
+    ident = conclude(_record(path), now=clock.moment())
     out = answer(ident)
     if with_next:
         from greyfell.core.guidance.next_step import next_json
@@ -266,7 +265,7 @@ def set_up(file: Path, bench: Path | None) -> None:
         record = _record(file)
         if bench is not None:
             record = record.model_copy(update={"setup": _document(bench)})
-        found = standing_setup(conclude(record, now=datetime.now(UTC)))
+        found = standing_setup(conclude(record, now=clock.moment()))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
     if found is None:
@@ -328,7 +327,7 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
             raise FieldError("use", f"A use is one of: {', '.join(u.key for u in USES)}.")
         if act and act not in ACTS:
             raise FieldError("act", f"An act is one of: {', '.join(ACTS)}.")
-        ident = conclude(_record(file), now=datetime.now(UTC))
+        ident = conclude(_record(file), now=clock.moment())
         solved = None if row is None else planned(parse_rig(_document(row)))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
@@ -398,7 +397,7 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
 
     try:
         record = _record(file)
-        found = explain(conclude(record, now=datetime.now(UTC)), list(question))
+        found = explain(conclude(record, now=clock.moment()), list(question))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
     if as_document:
@@ -476,7 +475,7 @@ def _planned(
         told = {**_stocked(planner, data), **told}
     if piece is None:
         return planner(told)
-    known = Known(conclude(parse_record(_piece(piece, data)), now=datetime.now(UTC)))
+    known = Known(conclude(parse_record(_piece(piece, data)), now=clock.moment()))
     if not isinstance(told, dict):
         raise FieldError("file", "A planner's input is one JSON object.")
     return planner({**nested(planner.start(known)), **told}, known)

@@ -5,6 +5,8 @@ hand.
 import gc
 import json
 import shutil
+import time
+from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
 
@@ -16,6 +18,7 @@ from werkzeug.routing import Rule
 from werkzeug.security import generate_password_hash
 from werkzeug.test import encode_multipart
 
+from greyfell import clock
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.records.demo import load_demo
@@ -43,6 +46,10 @@ def pytest_collection_finish():
     gc.set_threshold(20_000, 20, 20)
 
 
+STARTED = time.monotonic()
+THE_DAY = datetime(2026, 11, 2, 9, tzinfo=UTC)
+"""The day every test happens on; its clock runs. Made-up readings are of that spring."""
+clock.moment = lambda: THE_DAY + timedelta(seconds=time.monotonic() - STARTED)
 CASES = Path(__file__).parent / "cases"
 TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))
 

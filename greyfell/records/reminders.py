@@ -10,6 +10,7 @@ from datetime import UTC, date, datetime, timedelta
 import sqlalchemy as sa
 from msgspec import Struct
 
+from greyfell import clock
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.stores import PROVED
 from greyfell.core.guidance.isolating import AGAIN_DAYS
@@ -43,7 +44,7 @@ class Reminder(Struct, frozen=True, kw_only=True):
 
 def reminders(store: Store, now: datetime | None = None) -> list[Reminder]:
     """Everything a shelf is reminded of, what is past first."""
-    today = now or datetime.now(UTC)
+    today = now or clock.moment()
     found = [*_capacitors(store), *_tests(store, today), *_meters(store, today)]
     return sorted(found, key=lambda r: (not r.past, r.tag))[:MOST_TOLD]
 

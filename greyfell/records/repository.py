@@ -8,13 +8,14 @@ import threading
 import uuid
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from typing import Any
 
 import sqlalchemy as sa
 from msgspec import Struct
 from sqlalchemy.orm import Session
 
+from greyfell import clock
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.kept import parse_kept
 from greyfell.core.evidence.parse import parse_record
@@ -554,7 +555,7 @@ def _remember(session: Session, key: str, tag: str, said: str) -> None:
     if session.get(EntryRow, key) is not None:
         raise Twice("entry", "This was stored already.")
     session.add(EntryRow(key=key, tag=tag, said=said, at=now()))
-    past = (datetime.now(UTC) - REMEMBERED).astimezone().isoformat(timespec="seconds")
+    past = (clock.moment() - REMEMBERED).astimezone().isoformat(timespec="seconds")
     session.execute(sa.delete(EntryRow).where(EntryRow.at < past))
 
 

@@ -3,13 +3,13 @@
 import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
 from functools import cached_property
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
+from greyfell import clock
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.kept import LeftOut, parse_kept
 from greyfell.core.evidence.record import Transformer
@@ -55,7 +55,7 @@ class Kept:
     @property
     def asked(self) -> Identification:
         """The same, asked now: what the gate says of age and of times to come is never kept."""
-        return self.ident.at(datetime.now(UTC))
+        return self.ident.at(clock.moment())
 
     @property
     def gate(self) -> Gate:
@@ -80,7 +80,7 @@ class Kept:
 
 def now() -> str:
     """This moment, ISO 8601 with zone, to the millisecond: what equals in time settles nothing."""
-    return datetime.now(UTC).astimezone().isoformat(timespec="milliseconds")
+    return clock.moment().astimezone().isoformat(timespec="milliseconds")
 
 
 def folded(tag: str) -> str:

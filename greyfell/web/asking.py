@@ -70,7 +70,7 @@ class AskBox(Struct, frozen=True, kw_only=True):
     def row_words(self) -> str:
         """What a row holds, in its order."""
         assert self.slot.row is not None
-        return ", ".join(s.ask.label for s in slots(self.slot.row))
+        return ", ".join(s.ask.label.split(": ")[-1] for s in slots(self.slot.row))
 
     @property
     def plain(self) -> str:

@@ -3,7 +3,6 @@ passport.
 """
 
 from collections.abc import Callable
-from datetime import UTC, datetime
 from ipaddress import ip_address
 from typing import Any
 
@@ -11,6 +10,7 @@ import segno
 from flask import Response, abort, redirect, render_template, request, session, url_for
 from markupsafe import Markup
 
+from greyfell import clock
 from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.told import told
@@ -53,7 +53,7 @@ QR_LEVEL = "m"
 def isolation(tag: str) -> Any:
     """The isolation report, to print and to keep with the piece."""
     piece = kept(tag)
-    today = datetime.now(UTC)
+    today = clock.moment()
     return render_template(
         "isolation.html",
         record=piece.record,

@@ -3,12 +3,12 @@ below.
 """
 
 from collections.abc import Callable
-from datetime import UTC, datetime
 from typing import Any
 
 from flask import current_app, jsonify, redirect, render_template, request, url_for
 from msgspec import Struct
 
+from greyfell import clock
 from greyfell.core.circuit.model import PieceModel
 from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
 from greyfell.core.circuit.three_lamps import lamps_on_record
@@ -254,7 +254,7 @@ def salvage(tag: str) -> Any:
     piece = kept(tag)
     try:
         if before() is None:
-            now = datetime.now(UTC).astimezone()
+            now = clock.moment().astimezone()
             new = take(walk(piece.record.statements), request.form, now)
             repository().append_statements(tag, new, key())
     except FieldError as error:
@@ -397,7 +397,7 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
             **touched_shown(piece, request.values.get("touch") or touched_by(asked.field)),
         }
     if at == "salvage":
-        decay = decay_of(shown["walk"], datetime.now(UTC))
+        decay = decay_of(shown["walk"], clock.moment())
         return {**shown, "decay": decay, **labelled(request.args.get("label", ""))}
     return shown
 

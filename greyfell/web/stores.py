@@ -2,12 +2,12 @@
 aside; out and in as `greyfell.stores/1`.
 """
 
-from datetime import datetime
 from itertools import groupby
 from typing import Any
 
 from flask import Response, current_app, redirect, render_template, request, url_for
 
+from greyfell import clock
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import load_json
 from greyfell.core.evidence.stores import (
@@ -123,7 +123,7 @@ def _page(form: Any, error: FieldError | None, said: str = "") -> str:
         error=error,
         said=said,
         proved=PROVED.key,
-        today=datetime.now().astimezone().date().isoformat(),
+        today=clock.moment().astimezone().date().isoformat(),
         drawn={k.key: part(k.key) for k in KINDS},
         asked_donor=request.args.get("donor", "")[:MOST_TYPED],
         donor_titles=Donors(current_app.extensions["store"]).titles(),

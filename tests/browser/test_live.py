@@ -115,8 +115,8 @@ def nothing_live_unasked(tab):
     for box in screen.get_by_role("checkbox").all():
         expect(box).not_to_be_checked()
         box.check()
-    screen.get_by_label(re.compile("^Who else")).fill("a neighbour, who knows the switch")
-    screen.get_by_label(re.compile("^Who can switch")).fill("the neighbour, at the door")
+    screen.get_by_label("Who else is here?").fill("a neighbour, who knows the switch")
+    screen.get_by_label("Who can switch off, and where?").fill("the neighbour, at the door")
     screen.get_by_role("button", name="It is so: show the step").click()
     expect(screen).to_have_count(0)
 

@@ -60,7 +60,11 @@ def test_a_refused_plan_tells_no_ends():
         ("volts_per_turn", "test turns"),
         ("reservoir_farads", "capacitance meter"),
         ("tongue_mm", "calliper"),
-        ("crest", "measured once more"),
+        ("brush_amps", "variac's plate"),
+        ("points", "each step of a wind-up"),
+        ("leakage_reactance_ohms", "short circuit"),
+        ("side_ohms", "four wires"),
+        ("crest", "a reading of it"),
     ],
 )
 def test_every_input_has_its_cheapest_reading(key, words):

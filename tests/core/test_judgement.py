@@ -5,13 +5,13 @@ and why.
 import json
 import math
 import time
-from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 from click.testing import CliRunner
 from markupsafe import escape
 
+from greyfell import clock
 from greyfell.cli import main
 from greyfell.core.belief.observations import Row
 from greyfell.core.errors import FieldError
@@ -663,7 +663,7 @@ def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
     record = parse_record(Repository(bench.app.extensions["store"]).document("T-1"))
     path = tmp_path / "t.json"
     path.write_text(json.dumps(record.as_json()), encoding="utf-8")
-    own = live_gate(identify(record, now=datetime.now(UTC))).as_json()
+    own = live_gate(identify(record, now=clock.moment())).as_json()
     line = json.loads(CliRunner().invoke(main, ["identify", "--lines", str(path)]).output)["gate"]
     web = bench.get("/pieces/T-1/identification.json").get_json()["gate"]
     page = bench.get("/pieces/T-1/?at=power").get_data(as_text=True)

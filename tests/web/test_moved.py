@@ -3,11 +3,12 @@ without a script; nothing where neither gate nor verdict moved.
 """
 
 import re
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 
 import pytest
 from markupsafe import Markup
 
+from greyfell import clock
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.moved import Side, moved
 from greyfell.core.identify import identify
@@ -38,7 +39,7 @@ def open_piece(client):
     """A piece whose gate is open."""
     repository = Repository(client.app.extensions["store"])
     document = {k: v for k, v in SOUND.items() if k != "core"}
-    today = datetime.now(UTC)
+    today = clock.moment()
     document["readings"] = [
         {**r, "at": (today - timedelta(minutes=30 - n)).isoformat()}
         for n, r in enumerate(SOUND["readings"])

@@ -35,9 +35,25 @@ COSTS = {
 }
 """What it costs where a plan fails for this reason."""
 USUAL_COST = "the piece, or more"
+SHORTED = "a short circuit at reduced volts, with watts"
+PRINTED = "what is printed on it"
 READINGS = (
-    ("source_resistance", "a short circuit at reduced volts, with watts"),
-    ("source_reactance", "a short circuit at reduced volts, with watts"),
+    ("source_resistance", SHORTED),
+    ("primary_resistance", SHORTED),
+    ("reactance", SHORTED),
+    ("short", SHORTED),
+    ("brush", "the variac's plate"),
+    ("claimed", "what is claimed, in writing"),
+    ("breaker", PRINTED),
+    ("ballasts", PRINTED),
+    ("full_scale_amps", PRINTED),
+    ("resistor_volts", PRINTED),
+    ("resistor_watts", PRINTED),
+    ("voltamperes", "its plate"),
+    ("points", "amps and watts at each step of a wind-up"),
+    ("parts", "a calliper, and its ohms by four wires"),
+    ("price", "a dealer's price"),
+    ("mass", "scales"),
     ("volts_per_turn", "five test turns through the window"),
     ("magnetising", "amps and watts at no load on the supply"),
     ("no_load", "amps and watts at no load on the supply"),
@@ -45,6 +61,9 @@ READINGS = (
     ("line_volts", "the line's volts at that minute"),
     ("winding_volts", "its ratio at a low drive, both ways"),
     ("side_volts", "its ratio at a low drive, both ways"),
+    ("primary_volts", "its plate"),
+    ("coil_volts", "its ratio at a low drive, both ways"),
+    ("over_secondary", "its ratio at a low drive, both ways"),
     ("open_volts", "its ratio at a low drive, both ways"),
     ("plate", "the plate, read once more"),
     ("ohms", "its ohms by four wires"),
@@ -55,6 +74,8 @@ READINGS = (
     ("watts", "a wattmeter"),
     ("hertz", "the plate, or the mains where you live"),
     ("celsius", "a thermometer"),
+    ("turns", "a count, or five test turns"),
+    ("volts", "a voltmeter"),
 )
 """Cheapest reading by what an input's key holds, the first that fits."""
 
@@ -180,4 +201,4 @@ def reading_of(key: str) -> str:
     >>> reading_of("supply_volts")
     "the line's volts at that minute"
     """
-    return next((words for part, words in READINGS if part in key), "measured once more")
+    return next((words for part, words in READINGS if part in key), "a reading of it")
