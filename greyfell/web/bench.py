@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import redirect, render_template, request, session, url_for
 
+from greyfell import clock
 from greyfell.core.errors import FieldError
 from greyfell.core.guidance.methods import KINDS, means, with_what_there_is
 from greyfell.core.guidance.pad import line_of, pad_of
@@ -89,12 +90,14 @@ def card_shown(piece: Kept, step: Step) -> dict[str, Any]:
     """What the card shows of a step, on its own page and first on a phone."""
     in_hand = meters(piece)
     hand = dial.standing(in_hand)
+    gate = walk(piece.record.statements) if step.kind == "statement" else None
     return {
         "bench_step": step,
         "bench_picture": hookup(step),
         "bench_pad": pad_of(step),
         "bench_means": means(step, stores().of(KINDS)),
-        "bench_gate": walk(piece.record.statements) if step.kind == "statement" else None,
+        "bench_gate": gate,
+        "bench_left": gate.left(clock.moment()) if gate is not None else 0.0,
         "bench_stopped": stopped(piece.ident),
         "dials": dial.CHOICES,
         "bench_meters": in_hand,

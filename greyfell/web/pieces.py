@@ -397,8 +397,13 @@ def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str
             **touched_shown(piece, request.values.get("touch") or touched_by(asked.field)),
         }
     if at == "salvage":
-        decay = decay_of(shown["walk"], clock.moment())
-        return {**shown, "decay": decay, **labelled(request.args.get("label", ""))}
+        now = clock.moment()
+        return {
+            **shown,
+            "decay": decay_of(shown["walk"], now),
+            "gate_left": shown["walk"].left(now),
+            **labelled(request.args.get("label", "")),
+        }
     return shown
 
 

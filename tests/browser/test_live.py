@@ -90,7 +90,7 @@ def choose(tab, place, title):
     box.select_option(value)
 
 
-def set_the_bench_up(tab, *, fuse="large fuse", earthed):
+def set_the_bench_up(tab, *, fuse="large fuse"):
     """From the wall to the piece, with the plug out."""
     expect(tab.get_by_text("Not set up yet.")).to_be_visible()
     tab.get_by_label("The plug").select_option("proved")
@@ -101,8 +101,8 @@ def set_the_bench_up(tab, *, fuse="large fuse", earthed):
     tab.get_by_label("The limiter stands").select_option("line")
     tab.get_by_label("switch in reach of one hand").check()
     tab.get_by_label("the socket has an earth").check()
-    if earthed:
-        tab.get_by_label("core wired to earth").check()
+    tab.get_by_label("core wired to earth").check()
+    tab.get_by_label("hands off: nobody reaches for it").check()
     for box in tab.get_by_label(re.compile("covered, apart, fixed")).all():
         box.check()
     tab.get_by_role("button", name="Look at this bench").click()
@@ -121,7 +121,7 @@ def nothing_live_unasked(tab):
     expect(screen).to_have_count(0)
 
 
-def power(tab, hand, hands, tag, **bench):
+def power(tab, hand, hands, tag, *, fuse):
     """Every step that is handed over, with the line on it, until the piece is proved."""
     for _ in range(MOST_STEPS):
         tab.goto(f"/pieces/{tag}/")
@@ -139,7 +139,7 @@ def power(tab, hand, hands, tag, **bench):
             nothing_live_unasked(tab)
             continue
         if "Set the bench up" in title:
-            set_the_bench_up(tab, **bench)
+            set_the_bench_up(tab, fuse=fuse)
             continue
         enter = card.get_by_role("button", name="Enter reading")
         if not enter.count():
@@ -151,7 +151,7 @@ def power(tab, hand, hands, tag, **bench):
     raise AssertionError("the steps do not end")
 
 
-def walk(tab, made, tag, *, donor, seed, told, bench, family=""):
+def walk(tab, made, tag, *, donor, seed, told, fuse="large fuse", family=""):
     """Donor, gate, clues, cold, low energy, bench, lamp, no load; the piece at the end."""
     hand, hands = Pointer(tab), Live(made, seed)
     leads = dict.fromkeys(x for w in made.windings for x, _ in w.leads if x != "core")
@@ -166,7 +166,7 @@ def walk(tab, made, tag, *, donor, seed, told, bench, family=""):
         called(tab, tag, family)
     tab.goto(f"/pieces/{tag}/")
     follow(tab, hand, hands)
-    power(tab, hand, hands, tag, **bench)
+    power(tab, hand, hands, tag, fuse=fuse)
     return known(tab, tag)
 
 
@@ -178,7 +178,7 @@ def test_an_oven_piece_from_the_closed_gate_to_proved(walked):
     amps and watts at no load.
     """
     made = designs.oven(np.random.default_rng(7))
-    ident = walk(walked, made, "L-1", donor="oven", seed=7, told=PLATE, bench={"earthed": True})
+    ident = walk(walked, made, "L-1", donor="oven", seed=7, told=PLATE)
     kinds = [r.kind for r in ident.record.standing]
 
     assert ident.verdict == "proved"
@@ -191,7 +191,7 @@ def test_a_sign_piece_from_the_closed_gate_to_proved(walked):
     """Kilovolts to the case: never touched, proved by its primary alone."""
     made = designs.sign(np.random.default_rng(9))
     told = {**PLATE, "secondary_volts": "8000", "secondary_amps": "25m"}
-    ident = walk(walked, made, "L-2", donor="sign", seed=9, told=told, bench={"earthed": True})
+    ident = walk(walked, made, "L-2", donor="sign", seed=9, told=told)
 
     assert (ident.family, ident.verdict) == ("sign", "proved")
 
@@ -207,7 +207,7 @@ def test_a_mains_piece_from_the_closed_gate_to_proved(walked):
         donor="cabinet",
         seed=4,
         told={**PLATE, "secondary_volts": "24", "va": "100"},
-        bench={"earthed": False, "fuse": "small fuse"},
+        fuse="small fuse",
     )
     on_line = [r for r in ident.record.standing if r.kind == "ratio" and r.driven_volts > 200]
 
@@ -225,7 +225,7 @@ def test_a_variable_piece_from_the_closed_gate_to_proved(walked):
         donor="cabinet",
         seed=3,
         told=PLATE,
-        bench={"earthed": False, "fuse": "small fuse"},
+        fuse="small fuse",
         family="variable",
     )
 

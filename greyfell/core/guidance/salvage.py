@@ -157,6 +157,13 @@ class Walk(Struct, frozen=True):
         since = self.when(before)
         return None if since is None else (since.at, seconds)
 
+    def left(self, now: datetime) -> float:
+        """Seconds until the next step may be taken; nought where it need not wait."""
+        if self.waits is None:
+            return 0.0
+        since, seconds = self.waits
+        return max(0.0, seconds - (now - since) / timedelta(seconds=1))
+
 
 def walk(statements: Sequence[Statement]) -> Walk:
     """How far a salvage is, by the statements of its steps. Pure. A step out of its order counts
@@ -190,11 +197,9 @@ def take(done: Walk, given: Mapping[str, str], now: datetime) -> list[dict[str, 
     step = done.here
     if step is None or given.get("step") != step.key:
         raise FieldError("step", "That step is not the next one; look at the list again.")
-    if done.waits is not None:
-        since, seconds = done.waits
-        left = seconds - (now - since) / timedelta(seconds=1)
-        if left > 0:
-            raise FieldError("step", f"Too early: {math.ceil(left)} s are still to go.")
+    left = done.left(now)
+    if left > 0:
+        raise FieldError("step", f"Too early: {math.ceil(left)} s are still to go.")
     value, said = _figure(step, given.get("value", "").strip(), done)
     new: dict[str, Any] = {"kind": STEP, "concerns": step.key, "text": said, "at": now.isoformat()}
     if value is not None:

@@ -351,7 +351,9 @@ Alpine.data("photo", () => ({
 Alpine.data("clock", () => ({
   left: "",
   timer: 0,
+  begun: 0,
   init() {
+    this.begun = performance.now();
     this.tick();
     this.timer = setInterval(() => this.tick(), 200);
   },
@@ -359,13 +361,12 @@ Alpine.data("clock", () => ({
     clearInterval(this.timer);
   },
   tick() {
-    const { since, seconds } = this.$el.dataset;
-    const gone = (Date.now() - Number(since)) / 1000;
-    this.left = String(Math.max(0, Math.ceil(Number(seconds) - gone)));
-    if (this.left === "0") {
-      clearInterval(this.timer);
-      if (gone < Number(seconds) + 2) beep();
-    }
+    const rest = Number(this.$root.dataset.left);
+    const gone = (performance.now() - this.begun) / 1000;
+    this.left = String(Math.max(0, Math.ceil(rest - gone)));
+    if (this.left !== "0") return;
+    clearInterval(this.timer);
+    if (rest) beep();
   },
 }));
 
