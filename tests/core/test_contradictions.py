@@ -11,6 +11,8 @@ from greyfell.core.guidance.terminals import senses
 from greyfell.core.identify import identify
 from greyfell.core.judgement.contradictions import OTHER_RATIO
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.planning.asking import Known
 from greyfell.core.practice.histories import NOW, base_of
 from tests.conftest import piece
 
@@ -269,3 +271,17 @@ def test_no_statement_lifts_a_contradiction():
     base.document["statements"].append({**said, "at": base.later(days=3)})
 
     assert not live_gate(identify(parse_record(base.document), now=NOW)).open
+
+
+@pytest.mark.parametrize("name", ["halves", "autotransformer", "feed"])
+def test_no_plan_joins_coils_whose_readings_contradict_each_other(name):
+    """24 V and 0.2 V both stand: refused, also where the box says that polarity is proved."""
+    planner = PLANNERS[name]
+    given = {**planner.example, **({"polarity_proved": True} if name == "halves" else {})}
+    odd = Known(dual(polar("AD", 24.0), polar("AD", 0.2, minute=2)))
+    sound = Known(dual(polar("AD", 24.0), polar("AD", 24.1, minute=2)))
+    codes = {w["code"] for w in planner(given, odd)["warnings"]}
+
+    assert "polarity-unsettled" in codes
+    assert planner(given, odd)["refused"]
+    assert "polarity-unsettled" not in {w["code"] for w in planner(given, sound)["warnings"]}

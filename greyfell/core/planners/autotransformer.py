@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
@@ -76,6 +77,7 @@ AUTOTRANSFORMER = Planner(
             ),
         ),
     ),
+    of_piece=(starts.CONDEMNED, starts.UNSETTLED, starts.DOUBTFUL),
     example={"low_volts": 115.0, "high_volts": 230.0, "winding_voltamperes": 250.0},
     checks=(
         Check(

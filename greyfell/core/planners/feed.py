@@ -230,7 +230,7 @@ FEED = Planner(
             sentence="The case is earthed before it is fed, and its bond read.",
         ),
     ),
-    of_piece=(starts.CONDEMNED, starts.DOUBTFUL),
+    of_piece=(starts.CONDEMNED, starts.UNSETTLED, starts.DOUBTFUL),
     example={
         "plate_volts": 120.0,
         "plate_hertz": 60.0,

@@ -146,6 +146,7 @@ HALVES = Planner(
             ),
         ),
     ),
+    of_piece=(starts.CONDEMNED, starts.UNSETTLED, starts.DOUBTFUL),
     example={
         "primary_coil_volts": 115.0,
         "secondary_coil_volts": 12.0,

@@ -7,6 +7,7 @@ from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.judgement.contradictions import undecided_polarity
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.outputs import models
 from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
@@ -238,6 +239,15 @@ NO_TEST_TURN = OfPiece(
         "and read them: the range shrinks to a percent."
     ),
     when=lambda ident: not any(r.kind == "test_turn" for r in ident.record.standing),
+)
+UNSETTLED = OfPiece(
+    code="polarity-unsettled",
+    severity="stop",
+    sentence=(
+        "The readings of this piece contradict each other on which ends are alike: none of its "
+        "coils are joined before another reading decides. Joined wrongly they are a dead short."
+    ),
+    when=lambda ident: bool(undecided_polarity(ident.record, ident.belief)),
 )
 DOUBTFUL = OfPiece(
     code="doubtful",
