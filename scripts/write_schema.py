@@ -390,7 +390,12 @@ def rig():
         return {"type": "array", "maxItems": MOST_IN_ROW, "items": {"oneOf": kinds}}
 
     needed = [f.key for f in MODEL if f.needed]
-    piece = {**figures(MODEL), "bond": {"enum": list(BONDS)}, "tag": WORDS, "family": WORDS}
+    piece = {
+        **figures(MODEL),
+        "bond": {"enum": list(BONDS)},
+        "tag": WORDS,
+        "family": {"enum": ["", *FAMILIES]},
+    }
     loads = [element(k) for k in RIG_KINDS.values() if LOAD in k.where]
     wall = [f.key for f in SUPPLY.figures if f.needed]
     supply = {"type": "object", "required": wall, "properties": figures(SUPPLY.figures)}

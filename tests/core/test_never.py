@@ -444,6 +444,7 @@ def test_a_tube_is_within_its_plate_to_a_tenth(over, stops):
         ({"proved": 1}, "proved"),
         ({"piece": {**OVEN, "family": 3}}, "piece.family"),
         ({"piece": {**OVEN, "family": "x" * 300}}, "piece.family"),
+        ({"piece": {**OVEN, "family": "toaster"}}, "piece.family"),
         ({"load": {"kind": "arc", "volts": 20.0, "electrodes": "wood"}}, "load.electrodes"),
     ],
 )

@@ -158,6 +158,12 @@ def test_a_bad_reading_is_refused_by_name(change, field, words):
         ({"declared_family": "toaster"}, "microwave"),
         ({"core": {"shape": "blob"}}, "shell"),
         ({"title": "x" * 500}, "long"),
+        ({"title": 3}, "must be text"),
+        ({"core": 3}, "must be an object"),
+        ({"changes": [{"what": "winding-removed", "leads": "A"}]}, "must be a list"),
+        ({"changes": [{"what": "winding-removed", "leads": ["Q"]}]}, "names lead Q"),
+        ({"statements": [{"kind": "salvage-done", "volts": "0.2 V"}]}, "must be a number"),
+        ({"statements": [{"kind": "salvage-done", "volts": -0.2}]}, "not be negative"),
     ],
 )
 def test_a_bad_head_is_refused(change, words):

@@ -244,6 +244,22 @@ UNION_TAGS = ("constrained-", "literal[", "function-after[")
 """How a place names which choice of a union was tried."""
 
 
+SHAPES = {
+    "list_type": "a list",
+    "tuple_type": "a list",
+    "string_type": "text",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+    "int_type": "a whole number",
+    "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
+    "dict_type": "an object",
+    "model_type": "an object",
+    "model_attributes_type": "an object",
+}
+"""What a value must be, by the kind of error that it is none."""
+
+
 def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
     """The first thing wrong, as a sentence that names the reading and the field."""
     first = error.errors(include_url=False)[0]
@@ -280,6 +296,7 @@ def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError
         "too_long": f"may have {limit:g} entries; it has more",
         "string_too_long": "is too long",
         "literal_error": f"must be {allowed}; {shown} was given",
+        **{kind: f"must be {what}; {shown} was given" for kind, what in SHAPES.items()},
     }.get(
         first["type"],
         f"cannot be used: {first['msg'].removeprefix('Value error, ')}; {shown} was given",

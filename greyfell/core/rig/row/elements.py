@@ -8,6 +8,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from greyfell.core.errors import FieldError, within
+from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.network.rectifiers import KINDS as RECTIFIERS
 
 FORMAT = "greyfell.rig/1"
@@ -394,6 +395,9 @@ def _model(document: Any) -> Model:
     for key, word in (("tag", tag), ("family", family)):
         if not isinstance(word, str) or len(word) > MOST_WORDS:
             raise FieldError(f"piece.{key}", f"A {key} is a word.")
+    if family and family not in FAMILIES:
+        known = ", ".join(FAMILIES)
+        raise FieldError("piece.family", f"piece.family is one of {known}; {family} was given.")
     return Model(figures=figures, bond=bond, tag=tag, family=family)
 
 
