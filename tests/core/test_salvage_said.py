@@ -175,6 +175,29 @@ def test_volts_of_their_own_key_do_not_outvote_a_denial():
 
 
 @pytest.mark.parametrize(
+    ("text", "done"),
+    [
+        ("still shows 1800 V", False),
+        ("shorted twice, now 900 V", False),
+        ("reads over 600 V", False),
+        ("still shows 50 V", True),
+        ("still shows 50.1 V", False),
+        ("was 1800 V, shorted", True),
+        ("1800 V, then shorted with the stick", True),
+        ("now shorted, rated 2100 V", True),
+    ],
+)
+def test_volts_of_their_own_key_and_words_that_say_otherwise_are_asked_about(text, done):
+    """Which of the two was read last is not guessed."""
+    assert salvaged(said(text, volts=0.2)) is done
+
+
+@pytest.mark.parametrize("text", DONE)
+def test_what_is_done_by_its_words_is_done_with_its_volts_too(text):
+    assert salvaged(said(text, volts=0.2))
+
+
+@pytest.mark.parametrize(
     ("kind", "concerns", "text", "done"),
     [
         ("salvage-done", "HV fuse", "0.3 V", False),

@@ -18,7 +18,7 @@ VOLTS = re.compile(
 )
 """A figure of volts, with thousands in groups or a decimal point or comma."""
 PREFIX = {"k": 1e3, "m": 1e-3, "µ": 1e-6, "u": 1e-6, "": 1.0}
-CLAUSE = re.compile(r"[;:!\n()]|,\s|\.\s|\.$|\b(?:then|but|now|and|afterwards)\b", re.I)
+CLAUSE = re.compile(r"[;:!\n()]|,\s|\.\s|\.$|\b(?:then|but|and|afterwards)\b|(?=\bnow\b)", re.I)
 """What ends a clause; a point or comma inside a figure does not."""
 MEASURED = re.compile(
     r"\b(?:measured|metered|read|reads|reading|show(?:s|ed|ing)?|saw|left|remain\w*|down to|"
@@ -51,6 +51,8 @@ ABOVE = re.compile(
 """Words of a figure that was exceeded."""
 BEFORE = re.compile(r"\b(?:was|were|had|before|earlier|initially|from|at first|started)\b", re.I)
 """Words of a figure that stood there earlier."""
+STANDS = re.compile(r"\b(?:still|again|now|left|remain\w*|stands?|shows?|reads?)\b", re.I)
+"""Words of a figure that stands there yet."""
 ACT = (
     r"discharg(?:e|ed|ing)|measur\w*|meter(?:ed)?|short(?:ed|ing)?|check\w*|done|empt\w*|"
     r"drain\w*|test\w*|verif\w*|reach\w*|bother\w*|dar(?:e|ed)|manag\w*|look(?:ed)?|safe|find|"
@@ -90,10 +92,13 @@ NONE_HERE = re.compile(
 
 
 class VoltsSaid(Struct, frozen=True, kw_only=True):
-    """What a sentence says: the volts read last, where it says any; whether it denies itself."""
+    """What a sentence says: the volts read last, where it says any; whether it denies itself; the
+    volts that it says stand there yet.
+    """
 
     volts: float | None
     denied: bool
+    stands: float | None = None
 
 
 def volts_said(text: str) -> VoltsSaid:
@@ -102,13 +107,19 @@ def volts_said(text: str) -> VoltsSaid:
     >>> volts_said("rated 2100 V, now 3 V").volts
     3.0
     >>> volts_said("did not discharge it, no resistor at hand")
-    VoltsSaid(volts=None, denied=True)
+    VoltsSaid(volts=None, denied=True, stands=None)
     >>> volts_said("not charged any more: 0.0 V twice, short on")
-    VoltsSaid(volts=0.0, denied=False)
+    VoltsSaid(volts=0.0, denied=False, stands=None)
+    >>> volts_said("it still shows 900 V").stands
+    900.0
     """
     told = list(_told(text))
-    now = [volts for volts, earlier in told if not earlier] or [volts for volts, _ in told]
-    return VoltsSaid(volts=now[-1] if now else None, denied=DENIED.search(text) is not None)
+    now = [figure.volts for figure in told if not figure.earlier] or [f.volts for f in told]
+    return VoltsSaid(
+        volts=now[-1] if now else None,
+        denied=DENIED.search(text) is not None,
+        stands=now[-1] if told and told[-1].stands else None,
+    )
 
 
 def says_none(text: str) -> bool:
@@ -129,8 +140,16 @@ def unsure(text: str) -> bool:
     return SUPPOSED.search(text) is not None or UNLOOKED.search(text) is not None
 
 
-def _told(text: str) -> Iterator[tuple[float, bool]]:
-    """Every figure told as measured, in the order of the text, and whether it was earlier."""
+class _Figure(Struct, frozen=True):
+    """Volts told as measured: whether they stood there earlier, whether they stand there yet."""
+
+    volts: float
+    earlier: bool
+    stands: bool
+
+
+def _told(text: str) -> Iterator[_Figure]:
+    """Every figure told as measured, in the order of the text."""
     for clause in _clauses(text):
         end = 0
         found = list(VOLTS.finditer(clause))
@@ -141,7 +160,8 @@ def _told(text: str) -> Iterator[tuple[float, bool]]:
             if SUPPOSED.search(clause) or _another(ahead, behind, match):
                 continue
             volts = math.inf if ABOVE.search(ahead) else _volts(match)
-            yield volts, BEFORE.search(ahead) is not None
+            earlier = BEFORE.search(ahead) is not None
+            yield _Figure(volts, earlier, not earlier and STANDS.search(clause) is not None)
 
 
 def _clauses(text: str) -> list[str]:

@@ -89,10 +89,17 @@ def wanting(said: Statement, *, none_allowed: bool) -> str:
     told = volts_said(said.text)
     if told.denied:
         return f"{name} says that it was not done: discharge it, and give the volts read last"
+    if said.volts is not None and told.stands is not None and told.stands > SAFE_VOLTS:
+        both = f"{_shown(said.volts)}, and in its words {_shown(told.stands)}"
+        return f"{name} says {both}: say which was read last"
     volts = said.volts if said.volts is not None else told.volts
     if volts is None:
         return f"{name} does not say the volts read last: give them"
     if volts > SAFE_VOLTS:
-        shown = engineering(volts, "V") if volts < 1e6 else f"more than {SAFE_VOLTS:g} V"
-        return f"{name} says {shown}: discharge it again, at most {SAFE_VOLTS:g} V may be left"
+        most = f"at most {SAFE_VOLTS:g} V may be left"
+        return f"{name} says {_shown(volts)}: discharge it again, {most}"
     return ""
+
+
+def _shown(volts: float) -> str:
+    return engineering(volts, "V") if volts < 1e6 else f"more than {SAFE_VOLTS:g} V"
