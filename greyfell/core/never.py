@@ -135,7 +135,11 @@ NEVER: tuple[Never, ...] = (
         title="Electrodes in water, or on fish",
         what="volts where somebody wades",
         words=(
-            r"\belectro[- ]?fish\w*",
+            r"\belectr(?:o|ic)[- ]?(?:fish\w*|worm\w*)",
+            r"\bworm[- ](?:prob|fiddl|charm|grunt)\w*",
+            r"\bsalt ?water (?:dimmer|rheostat|resist\w*|load)",
+            r"\belectroly\w*\b.{0,25}\b(?:mains|[1-9]\d\d ?V|kV)",
+            r"\b(?:HHO|hydrogen|brown['’]?s gas)\b.{0,30}\b(?:mains|socket|[1-9]\d\d ?V|kV)",
             r"\b(?:shock|stun|zap|kill|catch|electrocute)(?:s|ing)?\b.{0,30}\b(?:fish(?:es)?|eels?|"
             r"crabs?|crayfish|worms?)\b",
             r"\b(?:fish|worm|eel)[- ]?(?:stunn|shock|zapp|kill)\w*",
@@ -147,7 +151,7 @@ NEVER: tuple[Never, ...] = (
             r"plates)",
             r"\b(?:hot ?dog|sausage)s?\b.{0,30}\b(?:electrodes?|mains|cook\w*|nails?|forks?)",
         ),
-        but=r"electroly|plating|rust|anodi[sz]|derust",
+        but=r"plating|rust|anodi[sz]|derust|electroly(?!.{0,30}(?:mains|[1-9]\d\d ?V|kV))",
         why="Water carries the volts to whoever touches it, metres away and unseen.",
         instead="Water is heated by an element in its sheath; fish are caught by lawful means.",
         source="IEC 60335-1; IEC 60335-2-86 for what is licensed",
@@ -167,8 +171,12 @@ NEVER: tuple[Never, ...] = (
             r"\blightning\b.{0,30}\b(?:wood|board|plank|table|timber)",
             r"\b(?:HV|high[- ]voltage|kilovolts?|kV|microwave|oven)\b.{0,30}\b(?:wood|plywood|"
             r"timber)",
+            r"\bpyrograph\w*\b.{0,20}\b(?:high[- ]voltage|HV|kV|kilovolts?|oven)\b",
         ),
-        but=r"hot[- ]?(?:wire|air|iron)|solder|\bpen\b|nichrome|stove|pyrograph",
+        but=(
+            r"hot[- ]?(?:wire|air|iron)|solder|\bpen\b|nichrome|stove|"
+            r"pyrograph(?!\w* (?:with|by|at) (?:high|HV|\d* ?kV|an? oven|kilovolts))"
+        ),
         why=(
             "It has killed dozens of people who knew what they did: open kilovolts at half an "
             "ampere, no device that sees it, and one slip ends it."
@@ -189,7 +197,13 @@ NEVER: tuple[Never, ...] = (
             r"\b(?:HV|high[- ]voltage) (?:show|display|demo|arcs?|party|trick)\w*",
             r"\bdraw(?:ing)? (?:long |big |huge )?arcs?\b(?! weld)",
             r"\bplasma speaker|\bsinging arc",
-            r"\b(?:bug|fly|insect|weed|moth)[- ]?(?:zapp|kill)\w*",
+            r"\b(?:bug|fly|insect|weed|moth)[- ]?(?:zapp|kill|swatt)\w*",
+            r"\b(?:kill|zap|burn|electrocute)\w*\b.{0,15}\bweeds?\b.{0,30}\b(?:electric\w*|HV|kV|"
+            r"volt\w*|mains|high)",
+            r"\blightning\b.{0,40}\b(?:shows?|metres?|meters?|feet|bolts?|machine|generator)\b",
+            r"\b(?:metres|meters|feet) of (?:sparks?\b(?! plug)|lightning|arcs)",
+            r"\bHERF\b|\bmicrowave[- ](?:gun|weapon|cannon)",
+            r"\bmagnetron\b.{0,30}\b(?:outside|gun|weapon|horn|antenna|beam)",
         ),
         is_it=_exposed_oven,
         why=(
@@ -264,7 +278,7 @@ NEVER: tuple[Never, ...] = (
         what="a capacitor tuned against the leakage reactance, or stages on stages",
         ids=("H42",),
         words=(
-            r"\btesla[- ]?coil",
+            r"\btesla[- ]?coil|\bspark[- ]?gap\b.{0,20}\btesla\b",
             r"\bresonan\w*\b.{0,40}\b(?:volts?|kV|kilovolts?|boost|higher|more)\b",
             r"\b(?:boost|raise|multiply|more|higher|extra)\w*\b.{0,20}\b(?:kilovolts?|kV)\b",
             r"\b(?:marx|cockcroft)",
@@ -282,13 +296,16 @@ NEVER: tuple[Never, ...] = (
         ids=("H83",),
         words=(
             r"\bback[- ]?feed\w*|\bfeed\w*\b.{0,20}\bback\b",
+            r"\bisland(?:ing)?\b.{0,15}\b(?:house|home|flat)\b",
             r"\b(?:suicide|double[- ](?:ended|male|headed)|male[- ]to[- ]male)[- ]"
             r"(?:cord|cable|lead|plug)",
             r"\b(?:feed|power|energi[sz]e|run|supply|light)\w*\b (?:up )?(?:the |my |our |his |"
             r"her |their |a )?(?:whole )?(?:house|home|flat|neighbou?r\w*|grid|ring main|"
             r"village)\b",
-            r"\b(?:into|to) (?:a |the |my )?(?:wall |house )?(?:socket|outlet|consumer unit)\b",
-            r"\b(?:for|to) (?:a |the |my )?neighbou?r",
+            r"\b(?:feed|fed|power|current|volts?|inverter|generator|solar|output|energi[sz]\w*|"
+            r"push|send)\b.{0,40}\b(?:into|to) (?:a |the |my )?(?:wall |house )?(?:socket|outlet|"
+            r"consumer unit)\b",
+            r"\b(?:for|to) (?:a |the |my )?neighbou?rs?\b(?!['’]s)",
         ),
         why=(
             "Fed from a socket, a whole network becomes live behind an open switch: the next hand "
@@ -302,7 +319,8 @@ NEVER: tuple[Never, ...] = (
         title="Fences, stunners and traps",
         what="what is meant to be touched",
         words=(
-            r"\b(?:electric|live|electrified|HV) (?:fence|fencing|gate|door|handle|trap|net|wire)",
+            r"\b(?:electric|live|electrified|HV) (?:fence|fencing|gate|door|handle|trap|net|wire)"
+            r"(?! (?:opener|motor|drive|lock|strike))",
             r"\bfence[- ](?:charg|energi|shock|unit|controller)\w*",
             r"\b(?:a |the |my )?(?:deer|rabbit|fox|cattle|horse|garden)? ?fence\b",
             r"\belectrif\w*",
@@ -349,13 +367,16 @@ NEVER: tuple[Never, ...] = (
             r"\btaser\b",
             r"\bstun(?:ning)?[- ]?(?:gun|baton|belt|glove|stick|device|weapon)",
             r"\bcattle[- ]?prod",
-            r"\bdefibrillat\w*",
-            r"\bTENS\b",
+            r"\bdefib(?:rillat\w*|s)?\b",
+            r"\bTENS (?:unit|machine|device|pads?)|\bdiatherm\w*|\bkirlian|\bviolet wand",
+            r"\be[- ]?stim\b|\belectro[- ]?(?:sex\w*|erotic\w*)",
             r"\b(?:muscle|nerve|brain|skin|electro|electric(?:al)?)[- ]?stimulat\w*",
             r"\bstimulators?\b",
             r"\belectro[- ]?(?:shock|therap|convuls|cut)\w*",
             r"\belectric chair\b",
             r"\bshock(?:ing)?[- ](?:collar|pen|chair|glove|therapy|game|machine|toy)",
+            r"\b(?:prank|joke|gag|pen|game|toy|glove)\b.{0,12}\b(?:that|which|to|a) shocks?\b",
+            r"\b(?:slaughter|euthani[sz]\w*)",
             rf"\b(?:shock|zap|electrocute|jolt|buzz|stun)(?:s|ing)?\b(?:\s+\w+)?\s+{BODY}\b",
             r"\belectrodes?\b.{0,30}\b(?:skin|body|muscles?|head|hands?|arms?|legs?|chest|face|"
             r"tongue|temples?|person)\b",

@@ -27,6 +27,9 @@ WISHES = {
         "electrodes on my skin",
         "shock my brother with it",
         "electric chair prop that really works",
+        "defib for the club",
+        "prank pen that shocks",
+        "humane slaughter of chickens",
     ),
     "water": (
         "electro-fishing in the pond",
@@ -34,6 +37,9 @@ WISHES = {
         "shock worms out of the ground",
         "heat the bath water with electrodes",
         "cook hot dogs with nails on the mains",
+        "a saltwater dimmer",
+        "electric worm probe",
+        "electrolysis at 230 V in salt water",
     ),
     "wood-burning": (
         "I want fractal burning",
@@ -42,6 +48,7 @@ WISHES = {
         "burn patterns in oak boards with an oven transformer",
         "dangerous but I want fractal burning",
         "without killing anyone, do fractal burning",
+        "pyrography with high voltage",
     ),
     "open-hv": (
         "Jacob's ladder from the microwave transformer",
@@ -49,6 +56,8 @@ WISHES = {
         "plasma speaker",
         "a bug zapper",
         "no problem: Jacob's ladder",
+        "lightning for a show, two metres of sparks",
+        "a microwave gun",
     ),
     "arc-furnace": (
         "arc furnace to melt scrap",
@@ -129,6 +138,14 @@ HARMLESS = (
     "dangers of a Jacob's ladder",
     "no tesla coil",
     "people died of wood burning",
+    "a welder for tens of amps",
+    "lightning arrester on the mast",
+    "a metre of spark plug lead",
+    "electric gate motor, 24 V",
+    "plug it into the socket",
+    "supply for my neighbour's radio",
+    "a game with lamps, no shocks",
+    "pyrography pen, 2 V 50 A",
 )
 """Sentences with the same words in which nobody asks for it."""
 WALL = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4}
