@@ -62,6 +62,17 @@ def practised(repository):
         repository.append(kept.tag, [found])
 
 
+def nothing_live_unasked(page, address):
+    """The questions before a first live step, answered: what stands behind them is shown."""
+    page.goto(f"{address}{VIEWS['first-power']}")
+    page.get_by_label("Who else is here?").fill("Ada")
+    page.get_by_label("Who can switch off, and where?").fill("Ada, the red switch at the door")
+    for box in page.get_by_label("Before anything is live").get_by_role("checkbox").all():
+        box.check()
+    page.get_by_role("button", name="It is so: show the step").click()
+    page.wait_for_load_state("networkidle")
+
+
 def main():
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = create_app(Path(tempfile.mkdtemp()), demo=True)
@@ -73,9 +84,11 @@ def main():
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
         page = browser.new_page()
+        address = f"http://127.0.0.1:{server.effective_port}"
+        nothing_live_unasked(page, address)
         for name, path in VIEWS.items():
             page.set_viewport_size({"width": BENCH[0], "height": BENCH[1]})
-            page.goto(f"http://127.0.0.1:{server.effective_port}{path}")
+            page.goto(f"{address}{path}")
             page.wait_for_load_state("networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")
         browser.close()

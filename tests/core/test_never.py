@@ -17,6 +17,7 @@ from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.asking import slots
 from greyfell.core.rig.row.elements import parse_rig
 from greyfell.core.rig.row.refusing import never_planned, planned
+from tests.core.test_rig import PIECE
 
 WISHES = {
     "body": (
@@ -149,17 +150,7 @@ HARMLESS = (
 )
 """Sentences with the same words in which nobody asks for it."""
 WALL = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4}
-OVEN = {
-    "volts": 230.0,
-    "hertz": 50.0,
-    "ratio": 9.1,
-    "primary_ohms": 1.6,
-    "secondary_ohms": 110.0,
-    "leakage_henries": 0.045,
-    "idle_amps": 1.5,
-    "core_watts": 60.0,
-    "bond": "end",
-}
+OVEN = PIECE | {"ratio": 9.1}
 SIGN = {**OVEN, "ratio": 10.0, "bond": "middle", "rated_volts": 2300.0}
 FREE = {**OVEN, "bond": "none"}
 HALF_WAVE = {"kind": "rectifier", "rectifier": "half-wave"}

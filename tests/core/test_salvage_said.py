@@ -10,6 +10,7 @@ from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.volts_said import says_none, unsure, volts_said
 from greyfell.core.guidance.salvage import STEPS, take, walk
 from greyfell.core.judgement.salvage import SAFE_VOLTS, cold_tests_elsewhere, salvage_of
+from greyfell.core.practice.histories import DENIALS
 from tests.core.made import record
 
 DONE = (
@@ -55,22 +56,7 @@ DONE = (
 )
 """Sentences of who did it, and says the volts read last."""
 NOT_DONE = (
-    "did not discharge it, no resistor at hand",
-    "not discharged",
-    "still shows 1800 V",
-    "measured 340 V after an hour",
-    "cap still in, fed up, later",
-    "not yet",
-    "",
-    "will do it tomorrow",
-    "could not reach the terminals",
-    "rated 2100 V",
-    "I think so",
-    "it should be empty by now",
-    "left it, 0.9 µF 2100 V AC",
-    "discharged? no idea",
-    "neighbour said it is fine",
-    "was never short-circuited",
+    *DENIALS,
     "should be 0 V by now",
     "probably 0 V",
     "0 V?",
