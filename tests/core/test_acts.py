@@ -88,6 +88,45 @@ def test_what_may_be_touched(reading, told):
     assert found(acts.leakage, reading) == told
 
 
+@pytest.mark.parametrize(
+    ("point", "volts", "meter_ohms", "told"),
+    [
+        ("core", 110.0, 10e6, ("leakage-current", "caution")),
+        ("core", 110.0, None, ("leakage-current", "caution")),
+        ("core", 50.0, 10e6, None),
+        ("core", 51.0, 10e6, ("leakage-current", "caution")),
+        ("core", 0.5, 3000.0, None),
+        ("core", 60.0, 3000.0, ("leakage-current", "stop")),
+        ("C", 110.0, None, None),
+    ],
+)
+def test_volts_on_the_bare_iron_are_a_ghost_only_once_amps_say_so(point, volts, meter_ohms, told):
+    """A winding's end is known to float; the iron is what somebody holds. IEC 60364-4-41."""
+    reading = {**ghost(volts, meter_ohms), "from": point}
+
+    assert found(acts.leakage, {k: v for k, v in reading.items() if v is not None}) == told
+
+
+@pytest.mark.parametrize(
+    ("amps", "minute", "codes"),
+    [
+        (0.1e-3, 5, []),
+        (0.3e-3, 5, ["leakage-current"]),
+        (0.1e-3, 1, ["leakage-current"]),  # read before the volts: it answers nothing newer
+        (0.1e-3, None, ["leakage-current"]),
+    ],
+)
+def test_later_amps_from_the_iron_settle_its_volts(amps, minute, codes):
+    """A tenth of a milliampere: a ghost. Three tenths: a leak, told by its own amps."""
+    volts = {**ghost(110.0, 10e6), "from": "core", "at": "2026-05-02T10:03:00+01:00"}
+    amps_read = {**leak(amps), "from": "core"}
+    if minute is not None:
+        amps_read["at"] = f"2026-05-02T10:0{minute}:00+01:00"
+    told = record([volts, amps_read], leads="ABCDE")
+
+    assert [f.code for f in acts.leakage(told, belief([PRIMARY, OUTPUT]))] == codes
+
+
 @pytest.mark.parametrize(("volts", "both"), [(0.44, True), (0.46, False)])
 def test_one_winding_has_one_source_behind_it(volts, both):
     """0.1 mA of leakage, and half as much again through 3 kΩ at the most: else leads were

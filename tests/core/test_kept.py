@@ -57,7 +57,7 @@ def test_every_list_of_the_format_has_a_limit():
         ({"range_ohms": 9e-10}, "range ohms must be at least 1e-09"),
         ({"range_ohms": 0}, "range ohms must be above 0"),
         ({"percent": 10001.0}, "percent must be at most 10000"),
-        ({"id": []}, "id cannot be used"),
+        ({"id": []}, "id must be text"),
         ({"links": [["A", "B"]] * 65}, "links may have 64 entries; it has more"),
     ],
 )

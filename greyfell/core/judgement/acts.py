@@ -14,6 +14,7 @@ from greyfell.core.evidence.record import (
     Transformer,
     field_of,
 )
+from greyfell.core.evidence.times import after
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault, Severity
@@ -28,6 +29,9 @@ LOOK_AMPS = 0.75e-3
 GRADES = ("good", "look", "reject")
 GHOST_OHMS = 1e6
 """A meter of more input resistance shows volts that no current stands behind. Common practice."""
+FELT_VOLTS = 50.0
+"""Above this the iron is no harmless thing to hold, until amps say that a ghost stands there. IEC
+60364-4-41."""
 SAME_SOURCE = 1.5
 """Amps by a low-resistance voltmeter beyond so many times the leakage read of the same winding
 cannot both be right: one source impedance stands behind both. Ohm's law; factor house rule."""
@@ -82,7 +86,10 @@ def leakage(record: Transformer, belief: Belief) -> list[Fault]:
             through[r.from_] = max(through.get(r.from_, 0.0), r.amps)
             out += _touch(r, r.amps, f"{engineering(r.amps, 'A')} flows")
     for r in record.standing:
-        if r.kind != "earth_voltage" or r.meter_ohms is None or r.meter_ohms > GHOST_OHMS:
+        if r.kind != "earth_voltage":
+            continue
+        if r.meter_ohms is None or r.meter_ohms > GHOST_OHMS:
+            out += _on_the_iron(r, record, {"core", *belief.topology.core_leads})
             continue
         amps = r.volts / r.meter_ohms
         said = f"{engineering(r.volts, 'V')} on a meter of {engineering(r.meter_ohms, 'Ω')} is "
@@ -91,6 +98,29 @@ def leakage(record: Transformer, belief: Belief) -> list[Fault]:
         if leak is not None and amps > SAME_SOURCE * leak:
             out.append(_cannot_both(r, amps, leak))
     return out
+
+
+def _on_the_iron(r: EarthVoltage, record: Transformer, iron: set[str]) -> Iterable[Fault]:
+    """Volts on the bare iron that a meter of many ohms, or of ohms nobody noted, cannot explain,
+    until amps read later do.
+    """
+    if r.from_ not in iron or r.to != "earth" or r.volts <= FELT_VOLTS:
+        return
+    amps = [x for x in record.standing if x.kind == "leakage_current" and x.from_ in iron]
+    if any(after(x.at, r.at) for x in amps):
+        return
+    meter = "a meter whose ohms nobody noted" if r.meter_ohms is None else "a meter of many ohms"
+    yield Fault(
+        code="leakage-current",
+        severity="caution",
+        leads=(r.from_, r.to),
+        readings=(r.id,),
+        sentence=(
+            f"The core stood at {engineering(r.volts, 'V')} to earth, on {meter}: a ghost, or a "
+            "leak from the mains. Amps tell: core to earth through 2 kΩ and a fuse. Nobody touches "
+            "it before."
+        ),
+    )
 
 
 def _touch(r: LeakageCurrent | EarthVoltage, amps: float, said: str) -> Iterable[Fault]:
