@@ -18,6 +18,10 @@ ARC_RMS, ARC_PEAK, ARC_DC = 80.0, 113.0, 113.0
 60974-1, from memory of its table of rated no-load voltages."""
 EXPOSED_VOLTS = 600.0
 """An oven's winding above this is its high voltage, and is never left in the open."""
+UNSAID_VOLTS = 1e3
+"""Above this a winding of a piece that nobody names may be an oven's. IEC 60038: high voltage."""
+FELT_VOLTS = 50.0
+"""Above this what is wet, or burns, is live to whoever touches it. IEC 60364-4-41."""
 GLASS_VOLTS = 5e3
 """Peak volts from which evacuated glass may give X-rays, and beyond which volts are not multiplied
 here. Common practice; radiation rules of most countries begin at 5 kV."""
@@ -38,11 +42,12 @@ SAID = {
 
 class Asked(Struct, frozen=True, kw_only=True):
     """What a rig or a plan is, in figures: the kind of its load, the most volts open at it (AC RMS,
-    peak, DC), that DC over the winding's peak, what stays charged, what was said of covers, and its
-    words.
+    peak, DC), that DC over the winding's peak, what stays charged, what was said of covers, its
+    words and those of its load.
     """
 
     words: str = ""
+    load_words: str = ""
     load: str = ""
     open_rms: float = 0.0
     open_peak: float = 0.0
@@ -63,7 +68,8 @@ class Asked(Struct, frozen=True, kw_only=True):
 class Never(Struct, frozen=True, kw_only=True):
     """One thing that is never planned: its key, what it is, words of a wish, what figures are it,
     why not, what does the job instead or must be said of its figures, the source. `but` are words
-    beside which its own mean something else, `ids` numbers of the catalogue of hazards.
+    beside which its own mean something else, `loads` what a load is called that is the thing, above
+    `loads_over` volts, `ids` numbers of the catalogue of hazards.
     """
 
     key: str
@@ -74,6 +80,8 @@ class Never(Struct, frozen=True, kw_only=True):
     instead: str
     is_it: Callable[[Asked], bool] = lambda asked: False
     but: str = ""
+    loads: str = ""
+    loads_over: float = FELT_VOLTS
     unless: str = ""
     ids: tuple[str, ...] = ()
     source: str = "common practice"
@@ -151,6 +159,10 @@ NEVER: tuple[Never, ...] = (
             r"plates)",
             r"\b(?:hot ?dog|sausage)s?\b.{0,30}\b(?:electrodes?|mains|cook\w*|nails?|forks?)",
         ),
+        loads=(
+            r"bath|water|pond|lake|river|pool|sea|brine|saltwater|aquarium|fish(?:es)?|eels?|worms?|"
+            r"soil|lawn"
+        ),
         but=r"plating|rust|anodi[sz]|derust|electroly(?!.{0,30}(?:mains|[1-9]\d\d ?V|kV))",
         why="Water carries the volts to whoever touches it, metres away and unseen.",
         instead="Water is heated by an element in its sheath; fish are caught by lawful means.",
@@ -173,6 +185,7 @@ NEVER: tuple[Never, ...] = (
             r"timber)",
             r"\bpyrograph\w*\b.{0,20}\b(?:high[- ]voltage|HV|kV|kilovolts?|oven)\b",
         ),
+        loads=r"wood|wooden|planks?|plywood|timber|oak|pine|bamboo|boards?|logs?",
         but=(
             r"hot[- ]?(?:wire|air|iron)|solder|\bpen\b|nichrome|stove|"
             r"pyrograph(?!\w* (?:with|by|at) (?:high|HV|\d* ?kV|an? oven|kilovolts))"
@@ -307,6 +320,10 @@ NEVER: tuple[Never, ...] = (
             r"consumer unit)\b",
             r"\b(?:for|to) (?:a |the |my )?neighbou?rs?\b(?!['’]s)",
         ),
+        loads=(
+            r"house|home|flat|neighbou?rs?|neighbou?r['’]s|grid|ring main|consumer unit|"
+            r"(?:wall|house) socket|village"
+        ),
         why=(
             "Fed from a socket, a whole network becomes live behind an open switch: the next hand "
             "on it is a line worker's, and no breaker of the house guards the way."
@@ -382,6 +399,12 @@ NEVER: tuple[Never, ...] = (
             r"tongue|temples?|person)\b",
             r"\bthrough (?:a|the|my|his|her|your) (?:person|body|hand|finger|heart|muscle|arm)",
         ),
+        loads=(
+            r"persons?|people|bod(?:y|ies)|humans?|arms?|hands?|fingers?|legs?|foot|feet|chest|skin|"
+            r"muscles?|heart|head|tongue|dogs?|cats?|horses?|cows?|pigs?|animals?|volunteers?|"
+            r"patients?|me|myself|brother|sister|friend"
+        ),
+        loads_over=0.0,
         why="Milliamperes through a chest stop a heart, and nothing here limits them so surely.",
         instead="What is meant for a body is made and tested as medical equipment, and bought.",
         source="IEC 60479-1; IEC 60601-2-10",
@@ -413,6 +436,18 @@ FORBIDDEN_AFTER = re.compile(
     r"refused|forbidden|dangerous|deadly|out of the question|banned|illegal|off the table)\b",
     re.I,
 )
+BEFORE_A_LOAD = (
+    r"(?:an?|the|my|his|her|our|your|some|one|two|wet|damp|dry|bare|human|live|salt|tap|whole|piece|"
+    r"block|bucket|bowl|tub|glass|of|in|into|through|across|between|on|to)"
+)
+"""Words before what a load is called."""
+TOOL = re.compile(
+    r"\b(?:lamps?|lights?|lantern|bell|heaters?|heating|elements?|pumps?|kettle|boiler|cooler|fan|"
+    r"filter|meter|valves?|stove|saw|lathe|drill|planer|tools?|dryer|warmer|mixer|radio|phone|"
+    r"motor|held|circuit|box|case|base|rest|number|plant|telephone)\b|-held",
+    re.I,
+)
+"""Words that make of it a tool."""
 ASKS = re.compile(
     r"\?\s*$|^\s*(?:can|could|may|might|how|what|which|where|is it|would|should|will|i want|"
     r"i['’]?d like|i would like|want to|make|build|help me|let me|show me|tell me|please|plan)\b",
@@ -451,6 +486,16 @@ def asks(line: str) -> Never | None:
 
 
 def refused(asked: Asked) -> Never | None:
-    """What a rig or a plan is that is never planned, by its words or by its figures."""
-    told = wish(asked.words)
+    """What a rig or a plan is that is never planned, by its words, by what its load is called, or
+    by its figures.
+    """
+    told = wish(asked.words) or next((never for never in NEVER if _is_load(never, asked)), None)
     return told or next((never for never in NEVER if never.is_it(asked)), None)
+
+
+def _is_load(never: Never, asked: Asked) -> bool:
+    """Whether a load is called what is never one: the thing itself, not a tool named after it."""
+    if not never.loads or max(asked.open_rms, asked.open_dc) <= never.loads_over:
+        return False
+    named = re.match(rf"\s*(?:{BEFORE_A_LOAD}\s+)*(?:{never.loads})\b", asked.load_words, re.I)
+    return named is not None and not TOOL.search(asked.load_words)

@@ -329,6 +329,102 @@ def test_a_bank_wants_bleeder_enclosure_and_proof(missing):
 
 # ------------------------------------------------------------------------------ rigs
 
+
+def called(title, volts=230.0):
+    """A covered rig whose load is called so."""
+    part = {**FREE, "ratio": volts / 230.0, "family": "mains"}
+    load = {"kind": "resistor", "ohms": 1e3, "title": title}
+    return never_planned(parse_rig(rig(part, load, enclosed=True, proved=True)))
+
+
+@pytest.mark.parametrize(
+    ("title", "key"),
+    [
+        ("arm", "body"),
+        ("my hand", "body"),
+        ("a person", "body"),
+        ("human body 1 kΩ", "body"),
+        ("through wet fingers", "body"),
+        ("dog", "body"),
+        ("plank", "wood-burning"),
+        ("a wet board", "wood-burning"),
+        ("bath", "water"),
+        ("a bucket of salt water", "water"),
+        ("fish", "water"),
+        ("the house", "back-feed"),
+        ("neighbour's house", "back-feed"),
+    ],
+)
+def test_a_load_is_what_it_is_called(title, key):
+    """No word of a wish in it: the thing itself is joined to the winding."""
+    found = called(title)
+
+    assert found is not None
+    assert found.key == key
+
+
+@pytest.mark.parametrize(
+    "title",
+    [
+        "hand lamp",
+        "hand-held drill",
+        "house bell",
+        "water heater",
+        "fish tank pump",
+        "wood stove fan",
+        "wooden box lamp",
+        "water-cooled resistor, its own case",
+        "foot warmer",
+        "resistor beside the bath",
+        "kitchen mixer",
+    ],
+)
+def test_a_tool_named_after_a_thing_is_not_the_thing(title):
+    """It is joined behind its own sheath or case."""
+    assert called(title) is None
+
+
+@pytest.mark.parametrize(
+    ("title", "volts", "stands"),
+    [("bath", 50.0, False), ("bath", 50.1, True), ("plank", 50.0, False), ("arm", 1.0, True)],
+)
+def test_wet_and_burning_loads_count_above_what_is_felt_and_bodies_always(title, volts, stands):
+    """Rust goes at 12 V. IEC 60364-4-41."""
+    assert (called(title, volts) is not None) == stands
+
+
+@pytest.mark.parametrize(
+    ("volts", "more", "stands"),
+    [
+        (999.0, {}, False),
+        (1001.0, {}, True),
+        (1001.0, {"family": "mains"}, False),
+        (1001.0, {"bond": "middle"}, False),
+    ],
+)
+def test_bare_kilovolts_of_a_piece_that_nobody_names_may_be_an_ovens(volts, more, stands):
+    """IEC 60038: high voltage from 1 kV."""
+    part = {**FREE, "ratio": volts / 230.0, **more}
+    found = never_planned(parse_rig(rig(part, {"kind": "resistor", "ohms": 1e4})))
+
+    assert (found is not None) == stands
+
+
+@pytest.mark.parametrize(("ohms", "stands"), [(3.12e4, False), (3.14e4, True), (1e9, True)])
+def test_a_bleeder_counts_where_it_empties_the_bank_within_a_minute(ohms, stands):
+    """1 mF from 340 V, a tenth more than open, to 50 V: ln(6.8) time constants in 60 s. R-T2."""
+    part = {**FREE, "ratio": 0.95, "family": "mains"}
+    behind = [
+        {"kind": "rectifier", "rectifier": "bridge"},
+        {"kind": "reservoir", "farads": 1e-3},
+        {"kind": "bleeder", "ohms": ohms},
+    ]
+    load = {"kind": "resistor", "ohms": 1e4}
+    said = {"enclosed": True, "proved": True}
+
+    assert (never_planned(parse_rig(rig(part, load, behind=behind, **said))) is not None) == stands
+
+
 LETHAL = {
     "an oven into an open arc": rig(OVEN, {"kind": "arc", "volts": 900.0}),
     "covered, and an arc all the same": rig(OVEN, {"kind": "arc", "volts": 900.0}, enclosed=True),

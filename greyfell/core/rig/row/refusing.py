@@ -6,10 +6,10 @@ import math
 
 from greyfell.core.errors import FieldError
 from greyfell.core.network.timeline import STEPS
-from greyfell.core.never import EXPOSED_VOLTS, WITHIN, Asked, Never, refused
+from greyfell.core.never import EXPOSED_VOLTS, UNSAID_VOLTS, WITHIN, Asked, Never, refused
 from greyfell.core.rig.row.elements import Element, Rig
 from greyfell.core.rig.row.solving import Solved, solve
-from greyfell.core.rig.row.speaking import is_resonant
+from greyfell.core.rig.row.speaking import SAFE_VOLTS, SOON, is_resonant
 
 PEAKS = {
     "half-wave": 1.0,
@@ -51,13 +51,14 @@ def asked_of(rig: Rig) -> Asked:
     volts, joules = _held(rig, rms, direct)
     return Asked(
         words=". ".join(x for x in (rig.title, rig.load.title) if x),
+        load_words=rig.load.title,
         load=rig.load.kind.key,
         open_rms=rms if not direct else 0.0,
         open_peak=math.sqrt(2) * rms,
         open_dc=direct,
         held_volts=volts,
         held_joules=joules,
-        bled=any(e.kind.key == "bleeder" for e in rig.behind),
+        bled=_bled(rig, volts),
         enclosed=rig.enclosed,
         proved=rig.proved,
         electrodes=str(rig.load.figures.get("electrodes", "")),
@@ -77,9 +78,11 @@ def open_volts(rig: Rig) -> float:
 
 def _oven(rig: Rig, rms: float) -> bool:
     """Whether the winding may be an oven's: its piece says so, or kilovolts with an end on the
-    iron.
+    iron, or kilovolts of a piece that nobody names and that no bond shows to be a sign's.
     """
-    return rig.piece.family == "microwave" or (rig.piece.bond == "end" and rms > EXPOSED_VOLTS)
+    p = rig.piece
+    unsaid = not p.family and p.bond != "middle" and rms > UNSAID_VOLTS
+    return p.family == "microwave" or (p.bond == "end" and rms > EXPOSED_VOLTS) or unsaid
 
 
 def _direct(rig: Rig, rms: float) -> float:
@@ -104,6 +107,20 @@ def _held(rig: Rig, rms: float, direct: float) -> tuple[float, float]:
         found += [(HIGH_LINE * each, e.told("stage_farads"))] * count
     joules = sum(farads * volts**2 / 2 for volts, farads in found)
     return max((volts for volts, _ in found), default=0.0), joules
+
+
+def _bled(rig: Rig, volts: float) -> bool:
+    """Whether what was built in as bleeders brings all the capacitors from their highest volts to
+    what may be touched, within a minute. REF-R-06.
+    """
+    siemens = sum(1 / e.told("ohms") for e in rig.behind if e.kind.key == "bleeder")
+    if not siemens:
+        return False
+    farads = sum(e.told("farads") for e in _capacitors(rig))
+    e = rig.rectified
+    if e is not None and e.get("stage_farads"):
+        farads += e.told("stage_farads") * 2 * int(e.get("stages", 1.0) or 1.0)
+    return volts <= SAFE_VOLTS or farads / siemens * math.log(volts / SAFE_VOLTS) <= SOON
 
 
 def _capacitors(rig: Rig) -> list[Element]:
