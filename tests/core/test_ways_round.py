@@ -160,6 +160,43 @@ def test_k6_any_winding_that_was_removed_rules_out_no_hv(change):
     assert not any(own.does for u in USES for own in [as_it_is(ident, u)] if own is not None)
 
 
+@pytest.mark.parametrize(
+    "changes",
+    [
+        [{"what": "winding-removed", "leads": ["C"], "at": at(7)}],
+        [{"what": "winding-removed", "leads": ["C"]}],
+        [
+            {"what": "winding-removed", "leads": ["C"], "at": "2026-04-01T07:00:00+01:00"},
+            {"what": "rewound", "note": "new HV winding on", "at": "2026-04-02T07:00:00+01:00"},
+        ],
+    ],
+)
+def test_k6_a_removal_does_not_hide_a_winding_that_was_read_since(changes):
+    """Said to be cut out, and 174 Ω from its lead to the core were read afterwards."""
+    document = oven(changes=[{"id": f"c{n}", **c} for n, c in enumerate(changes, 1)])
+    ident = concluded(document)
+
+    assert not high_ruled_out(ident.belief)
+    assert {h.code for h in ident.hazards} & {"core-live", "hv", "hv-not-ruled-out"}
+    assert not any(own.does for u in USES for own in [as_it_is(ident, u)] if own is not None)
+
+
+@pytest.mark.parametrize(
+    ("note", "said"),
+    [
+        ("HV rewound with thinner wire", True),
+        ("a new high-voltage winding", True),
+        ("HV sawn off, three turns of cable instead", False),
+        ("3 turns of cable in place of the secondary", False),
+    ],
+)
+def test_k6_what_was_wound_anew_is_gone_only_where_the_note_says_so(note, said):
+    """A word about the HV winding in the note of a rewinding is no removal."""
+    ident = hidden(changes=[{"id": "c1", "what": "rewound", "note": note, "at": at(7)}])
+
+    assert ("hv-not-ruled-out" in {h.code for h in ident.hazards}) is said
+
+
 def test_k6_an_hv_lead_that_reads_open_hides_a_winding():
     """A diode in line reads open both ways: HV stands until a reading shows it."""
     opened = [*HEATER_LEFT, ("E", "A", "open"), ("E", "C", "open"), ("E", "core", "open")]

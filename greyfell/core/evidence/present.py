@@ -56,8 +56,20 @@ def present(record: Transformer) -> Transformer:
 
 
 def retired(record: Transformer) -> set[str]:
-    """Leads of windings that were cut out."""
-    return {x for c in record.changes if c.what in RETIRING for x in named_leads(c)}
+    """Leads of windings that were cut out; one that was read since, or nobody knows when, is there
+    again, or yet.
+    """
+    return {
+        lead
+        for change in record.changes
+        if change.what in RETIRING
+        for lead in named_leads(change) - _read_since(record, change)
+    }
+
+
+def _read_since(record: Transformer, change: Change) -> set[str]:
+    since = (r for r in record.standing if not after(change.at, r.at))
+    return {p for r in since for p in points_of(r)}
 
 
 def named_leads(change: Change) -> set[str]:

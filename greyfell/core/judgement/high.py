@@ -31,6 +31,14 @@ NAMES_HV = re.compile(r"\bHV\b|high[- ]?voltage|kilovolt|\bkV\b|\bsecondary\b", 
 NAMES_HEATER = re.compile(r"heater|filament", re.I)
 TAKEN_OUT = ("winding-removed", "rewound")
 """Changes by which a winding leaves the iron."""
+WOUND_ANEW = ("rewound",)
+"""Changes by which one comes on."""
+WENT = re.compile(
+    r"\b(?:removed?|out|off|gone|cut|sawn|stripped|pulled|drilled|replac\w*|instead|in place of|"
+    r"without|no more|no longer)\b",
+    re.I,
+)
+"""Words by which a winding left."""
 
 
 def may_be_high(winding: Winding) -> bool:
@@ -110,10 +118,19 @@ def _changes(kept: Transformer) -> list[Change]:
 
 
 def _names_high(change: Change, kept: Transformer) -> bool:
+    """Whether a change says that the HV winding went."""
+    if _came(change):
+        return False
     if NAMES_HV.search(change.note) and not NAMES_HEATER.search(change.note):
         return True
     named = set(change.leads or ())
     return any(_many_ohms(r) for r in kept.standing if named & points_of(r))
+
+
+def _came(change: Change) -> bool:
+    """Whether an HV winding is what was wound anew, by a note that names it and nothing gone."""
+    named = NAMES_HV.search(change.note) is not None
+    return named and change.what in WOUND_ANEW and WENT.search(change.note) is None
 
 
 def _many_ohms(r: Any) -> bool:
@@ -122,7 +139,7 @@ def _many_ohms(r: Any) -> bool:
 
 def _all_read_since(change: Change, kept: Transformer) -> bool:
     """Whether every lead that is left was read after a change that names no other winding."""
-    if NAMES_HEATER.search(change.note):
+    if NAMES_HEATER.search(change.note) or _came(change):
         return False
     left = {lead.id for lead in kept.leads} - set(change.leads or ())
     since = (r for r in kept.standing if after(r.at, change.at))
