@@ -50,6 +50,11 @@ class Base(Struct):
         return ends_of(self.told.piece.winding("primary"))
 
     @property
+    def mains_leads(self) -> set[str]:
+        """Every lead of the winding that takes the mains, its taps too."""
+        return {x for x, _ in self.told.piece.winding("primary").leads}
+
+    @property
     def other(self) -> tuple[str, str]:
         """The ends of another winding, open to the core where there is one."""
         rest = [w for w in self.told.piece.windings if w.name != "primary"]
@@ -355,7 +360,7 @@ def _rebuilt_between(base: Base) -> str:
 
 def _swapped_barrier(base: Base) -> str:
     """The primary's readings to the core were noted at another lead, which thus has two."""
-    mine = [r for r in base.readings if points_of(r) & set(base.primary) and "core" in points_of(r)]
+    mine = [r for r in base.readings if points_of(r) & base.mains_leads and "core" in points_of(r)]
     lead = base.other[0]
     for r in mine:
         r["between"] = [lead, "core"]
@@ -369,8 +374,8 @@ def _swapped_bond(base: Base) -> str:
 
 
 def _swapped_side(base: Base) -> str:
-    """Primary to output: every pair noted within the primary instead."""
-    first = set(base.primary)
+    """Primary to output: every pair of whatever lead of it noted within the primary instead."""
+    first = base.mains_leads
     second = {x for w in base.told.piece.windings if w.name != "primary" for x, _ in w.leads}
     across = [r for r in base.readings if points_of(r) & first and points_of(r) & second - {"core"}]
     base.drop(across)
@@ -423,7 +428,7 @@ def _designed_other(base: Base) -> str:
 
 def _tested_other(base: Base) -> str:
     """The primary's barrier to the core gone; another winding's tested at 500 V instead."""
-    mine = [r for r in base.readings if points_of(r) & set(base.primary) and "core" in points_of(r)]
+    mine = [r for r in base.readings if points_of(r) & base.mains_leads and "core" in points_of(r)]
     base.drop(mine)
     base.read("insulation", between=[base.other[0], "core"], ohms=6e8, test_volts=500.0)
     return "another winding tested to the core, not the primary"
@@ -467,7 +472,7 @@ def _by_ohmmeter(base: Base) -> str:
 
 def _low_range(base: Base) -> str:
     for r in base.readings:
-        if r["kind"] == "resistance" and r["ohms"] == "open" and set(base.primary) & points_of(r):
+        if r["kind"] == "resistance" and r["ohms"] == "open" and base.mains_leads & points_of(r):
             r["range_ohms"] = 2e3
     base.drop([r for r in base.readings if r["kind"] == "insulation"])
     return "the primary read open on 2 kΩ only"
@@ -490,7 +495,7 @@ def _weak_bond(base: Base) -> str:
 
 
 def _few_volts_only(base: Base) -> str:
-    mine = [r for r in base.readings if points_of(r) & set(base.primary) and "core" in points_of(r)]
+    mine = [r for r in base.readings if points_of(r) & base.mains_leads and "core" in points_of(r)]
     base.drop(mine)
     base.read("insulation", between=[base.primary[0], "core"], ohms="open", test_volts=50.0)
     return "the primary open to the core at 50 V and by nothing else"
@@ -507,7 +512,7 @@ def _loose_lead(base: Base) -> str:
 
 def _claimed(base: Base) -> str:
     for r in base.readings:
-        if set(base.primary) & points_of(r) and r.get("ohms") == "open":
+        if base.mains_leads & points_of(r) and r.get("ohms") == "open":
             r["claimed"] = True
         if r["kind"] == "insulation":
             r["claimed"] = True
