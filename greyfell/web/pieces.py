@@ -15,6 +15,7 @@ from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.circuit.warmth import USE_WORDS
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
+from greyfell.core.evidence.parse import checked
 from greyfell.core.evidence.record import Meter, Statement
 from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import parse_quantity
@@ -204,8 +205,8 @@ def _vouched(form: Any, ident: Identification) -> dict[str, Any]:
     out = {"kind": kind, "concerns": concerns, "text": text[:4000], "by": form.get("by", "")[:200]}
     volts = form.get("volts", "").strip()
     if volts and concerns == "capacitor":
-        out["volts"] = parse_quantity(volts, "volt", field="Volts read last")
-    lacks = salvage_lacks(ident, Statement(id="this", **out))
+        out["volts"] = abs(parse_quantity(volts, "volt", field="Volts read last"))
+    lacks = salvage_lacks(ident, checked(Statement, {"id": "this", **out}))
     if lacks:
         raise FieldError("text", f"Not kept: {lacks}.")
     return out

@@ -625,6 +625,9 @@ def test_salvage_is_said_in_one_of_three_ways(bench):
         ({"text": "shorted twice", "volts": "51 V"}, "at most 50 V may be left"),
         ({"text": "still shows 1800 V"}, "at most 50 V may be left"),
         ({"text": "shorted twice", "volts": "a few"}, "Volts read last"),
+        ({"text": "shorted twice", "volts": "-60 V"}, "at most 50 V may be left"),
+        ({"text": "shorted twice", "volts": "1e9"}, "volts must be at most"),
+        ({"text": "still shows 1800 V", "volts": "0.2 V"}, "say which was read last"),
         ({"text": "bought so", "kind": "done-elsewhere"}, "Say what was done elsewhere"),
         (
             {"text": "shorted", "kind": "done-elsewhere", "concerns": "capacitor"},
