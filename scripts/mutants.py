@@ -39,6 +39,7 @@ import pytest
 ROOT = Path(__file__).parents[1]
 CORE = "greyfell/core"
 OWN = (
+    "figures/limits.py",
     "judgement/hazards",
     "judgement/metering.py",
     "judgement/gates.py",

@@ -42,13 +42,13 @@ def test_every_threshold_of_the_rules_is_broken_once(mutants, found):
     broken = {(m.path.rpartition("/")[2], m.before) for m in own}
 
     for name, figure in (
-        ("high.py", "600.0"),
-        ("mains.py", "50.0"),
+        ("limits.py", "600.0"),
+        ("limits.py", "50.0"),
         ("stored.py", "0.3"),
         ("metering.py", "0.8"),
         ("primary.py", "0.95"),
         ("screening.py", "2e7"),
-        ("leaks.py", "2e6"),
+        ("limits.py", "2e6"),
         ("shorts.py", "0.15"),
         ("verdict.py", "0.90"),
         ("next_step.py", "0.1"),
@@ -60,7 +60,7 @@ def test_a_broken_threshold_is_noticed_and_an_unbroken_copy_passes(mutants, tmp_
     """HV from 1200 V instead of 600: the table of thresholds fails; as it was, it passes."""
     tests = ["tests/core/test_thresholds.py::test_a_danger_is_named_from_its_threshold"]
     benches = mutants.Benches(tmp_path, 1)
-    files = [path for path in mutants.program() if path.endswith("high.py")]
+    files = [path for path in mutants.program() if path.endswith("figures/limits.py")]
     (high,) = [m for m in mutants.all_mutants(files) if (m.before, m.kind) == ("600.0", "doubled")]
     copy = benches.free.get()
 

@@ -11,22 +11,15 @@ from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
+from greyfell.core.figures.limits import HV_WINDING_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.touch import stores_hazard
 
 ARC_RMS, ARC_PEAK, ARC_DC = 80.0, 113.0, 113.0
 """Open-circuit volts that a welder for ordinary places may have: AC RMS, its peak, and DC. IEC
 60974-1, from memory of its table of rated no-load voltages."""
-EXPOSED_VOLTS = 600.0
-"""An oven's winding above this is its high voltage, and is never left in the open."""
-UNSAID_VOLTS = 1e3
-"""Above this a winding of a piece that nobody names may be an oven's. IEC 60038: high voltage."""
-FELT_VOLTS = 50.0
-"""Above this what is wet, or burns, is live to whoever touches it. IEC 60364-4-41."""
 GLASS_VOLTS = 5e3
 """Peak volts from which evacuated glass may give X-rays, and beyond which volts are not multiplied
 here. Common practice; radiation rules of most countries begin at 5 kV."""
-WITHIN = 1.10
-"""Open volts over the plate's that a sign part may have: mains wander by a tenth. IEC 60038."""
 NOTHING = "Nothing is planned."
 STRAIGHT, DOUBLED = 1.5, 2.2
 """Up to these times the winding's peak a rectifier is plain, and one doubler, as ovens have; beyond
@@ -81,7 +74,7 @@ class Never(Struct, frozen=True, kw_only=True):
     is_it: Callable[[Asked], bool] = lambda asked: False
     but: str = ""
     loads: str = ""
-    loads_over: float = FELT_VOLTS
+    loads_over: float = TOUCH_VOLTS
     unless: str = ""
     ids: tuple[str, ...] = ()
     source: str = "common practice"
@@ -113,7 +106,7 @@ def _sign_tube(a: Asked) -> bool:
 
 
 def _exposed_oven(a: Asked) -> bool:
-    high = max(a.open_rms, a.open_dc) > EXPOSED_VOLTS
+    high = max(a.open_rms, a.open_dc) > HV_WINDING_VOLTS
     return a.oven and high and (a.load == "arc" or not a.enclosed)
 
 
@@ -124,7 +117,7 @@ def _evacuated(a: Asked) -> bool:
 def _more_kilovolts(a: Asked) -> bool:
     stacked = a.times > DOUBLED and a.open_dc > GLASS_VOLTS
     doubled = a.times > STRAIGHT and a.open_dc > 2 * GLASS_VOLTS
-    return stacked or doubled or (a.resonant and a.open_rms > EXPOSED_VOLTS)
+    return stacked or doubled or (a.resonant and a.open_rms > HV_WINDING_VOLTS)
 
 
 def _bank(a: Asked) -> bool:

@@ -7,7 +7,8 @@ from typing import Any
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.label import MOST_LABEL, read_label
-from greyfell.core.guidance.salvage import SAFE_VOLTS, STEP, STEPS, USUAL_FARADS, Walk, walk
+from greyfell.core.figures.limits import TOUCH_VOLTS
+from greyfell.core.guidance.salvage import STEP, STEPS, USUAL_FARADS, Walk, walk
 from greyfell.core.guidance.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.core.judgement.handling import handling
 from greyfell.core.planners.discharge import DISCHARGE
@@ -25,7 +26,7 @@ def salvage_shown(piece: Kept) -> dict[str, Any]:
         "elsewhere": ELSEWHERE_WORDS.items(),
         "walk": done,
         "gate_steps": STEPS,
-        "safe_volts": SAFE_VOLTS,
+        "safe_volts": TOUCH_VOLTS,
         "salvage_steps": STEP,
         "aside": ASIDE,
     }

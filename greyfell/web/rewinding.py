@@ -13,10 +13,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError, within
+from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
-from greyfell.core.judgement.high import HIGH_VOLTS
 from greyfell.core.judgement.outputs import models
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.uses.build import Sheet, ready_by, sheet
@@ -165,7 +165,7 @@ def uses_shown(piece: Kept) -> dict[str, Any]:
 
 def _gives_high(piece: Kept) -> bool:
     """Whether a winding that it has gives high voltage."""
-    return any(m.line.open_volts.high >= HIGH_VOLTS for m in models(piece.ident))
+    return any(m.line.open_volts.high >= HV_WINDING_VOLTS for m in models(piece.ident))
 
 
 def show(tag: str) -> Any:

@@ -9,10 +9,11 @@ from greyfell.core.evidence.label import read_label
 from greyfell.core.evidence.record import Donor
 from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
 from greyfell.core.evidence.stores import parse_item
+from greyfell.core.figures.limits import RESISTOR_VOLTS
 from greyfell.core.guidance.donors import DONORS, class_of, iron_or_inverter, parse_donor
 from greyfell.core.guidance.part_tests import BY_KEY, PART_TESTS, expected, judge_part
 from greyfell.core.guidance.stick import LONGEST_HOLD, MOST_IN_A_ROW, build
-from greyfell.core.planners.discharge import PULSED, STRAINED
+from greyfell.core.planners.discharge import PULSED
 
 
 def test_every_donor_says_how_it_is_taken_apart_and_what_it_holds():
@@ -183,7 +184,7 @@ def test_a_stick_is_built_from_the_stores_where_they_hold_enough():
 
     assert built.source == "brown ones"
     assert built.count <= 8
-    assert built.found.volts_each.high <= STRAINED * 1000.0
+    assert built.found.volts_each.high <= RESISTOR_VOLTS * 1000.0
     assert built.found.pulse_ratio.high <= PULSED
     assert built.chain[0] < built.count * 22e3 < built.chain[1]
 

@@ -9,14 +9,13 @@ import pytest
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import KINDS as READING_KINDS
+from greyfell.core.figures.limits import HV_WINDING_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
 from greyfell.core.judgement import acts, leaks, misfits, shorts, touches
 from greyfell.core.judgement.fault import FAULTS
 from greyfell.core.judgement.hazards.find import NO_DANGER_SEEN, ORDER, RULES
-from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.judgement.hazards.rule import volts_words
-from greyfell.core.judgement.high import HIGH_VOLTS
 from tests.conftest import OVEN, TRUTH, case, piece, truth
 
 MAINS = {"volts": 230, "hertz": 50}
@@ -162,7 +161,7 @@ def test_volts_in_words_carry_their_range():
     words = volts_words(Quantity(2080.0, 1900.0, 2250.0, "calculated"))
     assert words.startswith("about 2.08 kV")
     assert "1.9 to 2.3" in words
-    assert HIGH_VOLTS == 600.0
+    assert HV_WINDING_VOLTS == 600.0
 
 
 # ------------------------------------------------------------------ every rule, as it is declared

@@ -8,8 +8,9 @@ import pytest
 
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.volts_said import says_none, unsure, volts_said
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.guidance.salvage import STEPS, take, walk
-from greyfell.core.judgement.salvage import SAFE_VOLTS, cold_tests_elsewhere, salvage_of
+from greyfell.core.judgement.salvage import cold_tests_elsewhere, salvage_of
 from greyfell.core.practice.histories import DENIALS
 from tests.core.made import record
 
@@ -153,7 +154,7 @@ def test_the_volts_of_their_own_key_count_before_the_words(volts, done):
     """At most 50 V are left; the words are not asked for a figure then."""
     assert salvaged(said("stick, shorted", volts=volts)) is done
     assert salvaged(said("rated 2100 V", volts=volts)) is done
-    assert SAFE_VOLTS == 50.0
+    assert TOUCH_VOLTS == 50.0
 
 
 def test_volts_of_their_own_key_do_not_outvote_a_denial():

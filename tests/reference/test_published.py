@@ -18,6 +18,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import limit, ohms_of
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.figures.constants import MU0
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.mains import MAINS_VOLTS, SUPPLIES, high_region
 from greyfell.core.figures.quantity import exact
 from greyfell.core.forward.direct_current import _network, dc_ohms
@@ -31,7 +32,6 @@ from greyfell.core.forward.loaded import (
 from greyfell.core.forward.piece import Iron, Piece, Wound
 from greyfell.core.forward.readings import flux_density, induced_volts, inductance, no_load
 from greyfell.core.identify import identify
-from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.planners import ballast
 from greyfell.core.practice import designs as design
 from greyfell.core.rig.limiting import FUSES, LARGE_FUSES

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from greyfell.core.danger.scene import Scene
 from greyfell.core.danger.told import CAUTION, HAND, NOTE, PLAN, STOP, DangerRule
+from greyfell.core.figures.limits import HIGH_VOLTAGE
 
 HOT_JOINTS = ("weld", "solder", "rod", "anneal", "stick")
 """Uses at whose electrodes metal glows."""
@@ -332,12 +333,8 @@ def _arcs(s: Scene, *, high: bool) -> bool:
     if s.row is None or not s.row_has("arc"):
         return False
     piece = s.row.rig.piece
-    return (piece.get("volts") * piece.get("ratio") > ARC_VOLTS) is high
+    return (piece.get("volts") * piece.get("ratio") > HIGH_VOLTAGE) is high
 
 
 def _battery(s: Scene) -> bool:
     return s.row_has("battery")
-
-
-ARC_VOLTS = 1000.0
-"""Above it an arc is one of high voltage. IEC 60038."""

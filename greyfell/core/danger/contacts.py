@@ -11,10 +11,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.figures.limits import MAINS_RISE, UNREAD_LEAKAGE_AMPS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.body import ZONES, body_ohms, zone
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import MAINS_RISE
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.rig.needs import needs_of
@@ -22,8 +22,6 @@ from greyfell.core.rig.needs import needs_of
 EARTH = "earth"
 HELD_SECONDS, TRIPPED_SECONDS = 10.0, 0.3
 """A hand that cannot let go; a device for persons at its slowest. IEC 61008-1."""
-LEAKAGE_AMPS = 0.75e-3
-"""Through the windings' capacitance of a mains part where nothing was read. IEC 60335-1 cl. 13."""
 WORST_KILOVOLTS = 5000.0
 """Volts of a winding that may be HV and whose volts nobody knows. From memory."""
 SIGN_AMPS, SURE = 0.12, 0.95
@@ -164,7 +162,7 @@ def _to_earth(ident: Identification, w: Winding, lead: str) -> Contact:
         found = _contact(pair, volts, _most_amps(ident, w), device=BLIND)
     else:
         volts = _worst(w) if w.volts is None else MAINS_RISE * w.volts.high
-        limit = _most_amps(ident, w) if may_be_high(w) else LEAKAGE_AMPS
+        limit = _most_amps(ident, w) if may_be_high(w) else UNREAD_LEAKAGE_AMPS
         found = _contact(pair, volts, limit, device=BLIND)
     return found if w.volts is not None else _unknown(found)
 
@@ -177,7 +175,7 @@ def _to_core(ident: Identification, w: Winding, lead: str) -> float:
 
 def _core(ident: Identification) -> Iterator[Contact]:
     """The core against earth, bonded: nothing but what leaks."""
-    yield _contact(("core", EARTH), 1.0, LEAKAGE_AMPS, device=SEES)
+    yield _contact(("core", EARTH), 1.0, UNREAD_LEAKAGE_AMPS, device=SEES)
 
 
 def after_failures(ident: Identification) -> list[Contact]:

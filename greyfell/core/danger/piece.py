@@ -4,11 +4,12 @@ from collections.abc import Iterator
 
 from greyfell.core.danger.scene import Scene
 from greyfell.core.danger.told import CAUTION, HAND, POWER, STOP, DangerRule, Facts
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.gates import polarity_wanted, salvaged
 from greyfell.core.judgement.high import may_be_high
-from greyfell.core.judgement.made_for import MOST_FLUX, flux_share
+from greyfell.core.judgement.made_for import flux_share
 
 
 def _charged(s: Scene) -> bool:

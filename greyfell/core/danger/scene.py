@@ -9,6 +9,7 @@ from msgspec import Struct
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.hazards.mains import BURNING_AMPS, short_amps
 from greyfell.core.judgement.high import high_ruled_out
@@ -27,9 +28,6 @@ EMPTIED = (
     r"zapped)\b"
 )
 """Words that tell of a capacitor that was emptied."""
-LIKELY = 0.05
-"""From this chance of a family what it does is told: a hazard stands until it is excluded. House
-rule."""
 OLD_WORDS = (
     "asbestos",
     "blister",
@@ -137,7 +135,7 @@ class Scene(Struct, frozen=True, dict=True):
             return False
         if self.ident.record.declared_family in families:
             return True
-        return sum(self.ident.belief.families.get(f, 0.0) for f in families) >= LIKELY
+        return sum(self.ident.belief.families.get(f, 0.0) for f in families) >= NOT_EXCLUDED
 
     def came_from(self, *kinds: str) -> bool:
         """Whether it stood in a donor of such a kind."""

@@ -14,6 +14,7 @@ from greyfell.core.danger.told import (
     DangerRule,
     Facts,
 )
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.touch import stores_hazard
 
@@ -23,8 +24,6 @@ LIMITS = ("lamp", "ballast", "choke", "reactor", "resistor", "capacitor")
 """Elements of a row that limit ahead of the piece."""
 VARIAC_WORDS = ("variac", "variable transformer", "auto-?transformer", "dial transformer")
 """How words begin of what varies volts and isolates nothing."""
-OVERFLUX = 1.1
-"""Volts per hertz over rated that are damage. House rule of the gate."""
 
 
 def _live(s: Scene) -> bool:
@@ -51,7 +50,7 @@ def _stored(s: Scene) -> Iterator[Facts]:
 
 
 def _overfluxed(s: Scene) -> bool:
-    return s.row is not None and s.row.flux_ratio > OVERFLUX
+    return s.row is not None and s.row.flux_ratio > MOST_FLUX
 
 
 def _bonded_bridge(s: Scene) -> bool:

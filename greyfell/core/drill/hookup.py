@@ -10,6 +10,7 @@ from typing import Protocol
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import begun, engineering
 
 SOURCES = {
@@ -43,8 +44,6 @@ RANGES = {"": None, "200": 200.0, "20k": 2e4, "20M": 2e7}
 HELD = ("clips", "hand")
 METER_VOLTS, LOW_SOURCE_VOLTS = 600.0, 42.0
 """A pocket meter bears so many; a low source gives so many."""
-LETHAL = 50.0
-"""IEC 61140."""
 BEYOND = 1.3
 """Volts over what a winding was made for at which its iron is far past its knee. House rule."""
 POINTS = {"stop": 40, "wrong": 15, "waste": 5}
@@ -260,7 +259,7 @@ def _by_hand(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
     if h.held != "hand" or not h.powered or h.points is None:
         return
     volts = _between(h, iron, h.points)
-    if volts > LETHAL:
+    if volts > TOUCH_VOLTS:
         yield {"volts": engineering(volts, "V"), "pair": " and ".join(h.points)}
 
 
@@ -270,7 +269,7 @@ def _open_core(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
         return
     bonded = [p for p in iron.high() if "core" in p]
     volts = max((_between(h, iron, p) for p in bonded), default=0.0)
-    if volts > LETHAL:
+    if volts > TOUCH_VOLTS:
         yield {"volts": engineering(volts, "V")}
 
 
@@ -279,7 +278,7 @@ def _bare_ends(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
     if h.covered or not h.powered:
         return
     worst = max(((_between(h, iron, p), p) for p in iron.high()), default=(0.0, ("", "")))
-    if worst[0] > LETHAL:
+    if worst[0] > TOUCH_VOLTS:
         yield {"pair": "–".join(worst[1]), "volts": engineering(worst[0], "V")}
 
 
@@ -288,7 +287,7 @@ def _on_dc(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
     if h.instrument != "volts-dc" or not h.powered or h.points is None:
         return
     volts = _between(h, iron, h.points)
-    if volts > LETHAL:
+    if volts > TOUCH_VOLTS:
         yield {"volts": engineering(volts, "V")}
 
 
@@ -305,7 +304,7 @@ def _low_into_low(h: Hookup, iron: Iron) -> Iterator[dict[str, str]]:
     mains = iron.mains()
     if mains is not None:
         worst = max(worst, (_between(h, iron, mains), mains))
-    if worst[0] > 2 * LOW_SOURCE_VOLTS and worst[0] > LETHAL:
+    if worst[0] > 2 * LOW_SOURCE_VOLTS and worst[0] > TOUCH_VOLTS:
         yield {"pair": "–".join(worst[1]), "volts": engineering(worst[0], "V")}
 
 

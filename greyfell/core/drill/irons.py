@@ -6,9 +6,10 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.forward.readings import induced_volts
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.high import HIGH_VOLTS, may_be_high
+from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.practice.hidden import Hidden, ends_of
 
@@ -59,7 +60,7 @@ class OfHidden(Struct, frozen=True):
 
     def high(self) -> tuple[Pair, ...]:
         """Windings of high voltage, end to end, and each end to the core where it is one."""
-        found = [w for w in self.hidden.piece.windings if self.hidden.rated(w) > HIGH_VOLTS]
+        found = [w for w in self.hidden.piece.windings if self.hidden.rated(w) > HV_WINDING_VOLTS]
         return tuple(ends_of(w) for w in found)
 
     def faulty(self) -> str:

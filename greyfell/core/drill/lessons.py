@@ -7,12 +7,11 @@ from collections.abc import Callable, Sequence
 from msgspec import Struct
 
 from greyfell.core.drill.hookup import Mishap
+from greyfell.core.figures.limits import REINFORCED_OHMS
 from greyfell.core.guidance.goals import primary_proved
 from greyfell.core.judgement.identification import Identification
 
 Check = Callable[[Identification, Sequence[Mishap]], bool]
-HIGH_OHMS = 7e6
-"""Two barriers' worth of insulation. IEC 61558-1, from memory."""
 
 
 class Lesson(Struct, frozen=True, kw_only=True):
@@ -75,7 +74,7 @@ def _unhurt(ident: Identification, happened: Sequence[Mishap]) -> bool:
 
 def _isolated(ident: Identification, _happened: Sequence[Mishap]) -> bool:
     read = [r for r in ident.record.standing if r.kind == "insulation"]
-    open_ = [r for r in read if r.ohms == "open" or r.ohms >= HIGH_OHMS]
+    open_ = [r for r in read if r.ohms == "open" or r.ohms >= REINFORCED_OHMS]
     return any("core" not in r.between for r in open_) and any("core" in r.between for r in open_)
 
 

@@ -7,12 +7,12 @@ from typing import Any
 
 from greyfell.core.drill.hookup import RANGES, Hookup
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import TEST_VOLTS
 from greyfell.core.practice.hidden import Hidden
 
 TURNS = 5
 LAMP_WATTS = 60.0
 INDUCTANCE_HERTZ = 100.0
-TEST_VOLTS = 500.0
 
 
 def reading_of(hidden: Hidden, hookup: Hookup, taken: int) -> dict[str, Any] | None:

@@ -11,6 +11,7 @@ import re
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.figures.quantity import Quantity
 
@@ -97,10 +98,6 @@ def _charged(farads: float, crest: float, volts: str, share: float) -> Charged:
     basis = (f"{engineering(farads, 'F')} ±{100 * share:.0f} %", f"crest {engineering(crest, 'V')}")
     words = f"{engineering(farads, 'F')} at {volts}"
     return Charged(farads, crest, Quantity(energy, low, high, basis), words)
-
-
-MAINS_RISE = 1.10
-"""Mains may stand a tenth above their name. IEC 60038."""
 
 
 def _explained(

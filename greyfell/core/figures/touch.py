@@ -1,8 +1,7 @@
 """What volts are to a hand: the class of an output by volts, amps and what it stores."""
 
-LOW, TOUCH = 30.0, 50.0
-"""Volts RMS that may be touched (IEC 61010-1 6.3), and the touch limit of installations (IEC
-61140), both read at mains + 10 % and open."""
+from greyfell.core.figures.limits import LIVE_VOLTS, TOUCH_VOLTS
+
 LET_GO = 5e-3
 """Amps that every hand can let go of. IEC 60479-1."""
 STORED_JOULES = ((100.0, 0.25), (0.0, 100.0))
@@ -13,7 +12,7 @@ CLASSES = ("below-30", "touch", "shock", "lethal", "lethal-stored")
 
 
 def hazard_class(volts: float, short_amps: float | None, joules: float = 0.0) -> str:
-    """The class of an output by its open RMS volts at their highest, the amps it gives shorted
+    """The class of an output by its open RMS volts at mains + 10 %, the amps it gives shorted
     (None where nothing limits them) and the energy it stores in J.
 
     >>> hazard_class(29.0, None), hazard_class(49.0, None), hazard_class(230.0, None)
@@ -23,9 +22,9 @@ def hazard_class(volts: float, short_amps: float | None, joules: float = 0.0) ->
     """
     if volts >= STORED_JOULES[0][0] and stores_hazard(volts, joules):
         return CLASSES[4]
-    if volts <= LOW:
+    if volts <= LIVE_VOLTS:
         return CLASSES[0]
-    if volts <= TOUCH:
+    if volts <= TOUCH_VOLTS:
         return CLASSES[1]
     if short_amps is not None and short_amps < LET_GO:
         return CLASSES[2]

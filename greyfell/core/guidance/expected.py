@@ -10,9 +10,9 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.accuracy import limit
+from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 

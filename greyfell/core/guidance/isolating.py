@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OHMS, TEST_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.states import State, halves_states, single_states
 from greyfell.core.judgement.acts import grade_of
@@ -17,10 +18,6 @@ from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 
-TEST_VOLTS, BASIC_OHMS, REINFORCED_OHMS = 500.0, 2e6, 7e6
-"""500 V DC; ohms of one barrier and of two. IEC 61558-1, IEC 60335-1, from memory."""
-FOR_USE_AMPS = 10.0
-"""A bond is proved for use with so much. IEC 60335-1 27.5 asks 25 A, at most 12 V."""
 AGAIN_DAYS = 365
 """A home-made supply is tested again after a year, or after a fall, water or smoke. House rule."""
 UNKNOWN, REJECTED, BASIC, TWO = "unknown", "rejected", "one barrier", "two barriers by ohms"
@@ -174,9 +171,9 @@ def _bond(ident: Identification) -> Line:
     if bond.bad:
         return Line(what=what, found=f"{bond.words} ({bond.reading})", holds=False)
     amps = getattr(read, "amps", 0.0)
-    if bond.proved and amps >= FOR_USE_AMPS:
+    if bond.proved and amps >= PROVING_AMPS:
         return Line(what=what, found=f"{bond.words} at {amps:g} A ({bond.reading})", holds=True)
-    said = f"{bond.words} ({bond.reading}): {FOR_USE_AMPS:g} A are wanted before use"
+    said = f"{bond.words} ({bond.reading}): {PROVING_AMPS:g} A are wanted before use"
     return Line(what=what, found=said, holds=None)
 
 

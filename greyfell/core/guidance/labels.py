@@ -10,11 +10,11 @@ from msgspec import Struct
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Lead
+from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import with_range
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.terminals import Terminals, terminals
 from greyfell.core.guidance.words import SURE_ENOUGH, role_words
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.identification import Identification
 
 Known = Literal["guessed", "read cold", "confirmed live"]

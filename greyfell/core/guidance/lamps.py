@@ -24,9 +24,9 @@ from greyfell.core.circuit.lamp import (
 )
 from greyfell.core.circuit.load import OWN_SHARE, USUAL_SHARE
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import LIVE_VOLTS, MAINS_RISE
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS, MAINS_RISE
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.rig.standing import standing_setup
 

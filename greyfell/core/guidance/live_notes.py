@@ -9,9 +9,10 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import BURNING_AMPS, TOUCH_VOLTS, most_volts, short_amps
+from greyfell.core.judgement.hazards.mains import BURNING_AMPS, most_volts, short_amps
 from greyfell.core.judgement.high import high_ruled_out, may_be_high, share_to_earth
 from greyfell.core.judgement.identification import Identification
 

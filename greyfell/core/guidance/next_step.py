@@ -18,6 +18,7 @@ from msgspec.structs import replace
 from greyfell.core.belief.observations import Row
 from greyfell.core.codes import CODES
 from greyfell.core.evidence.record import Reading
+from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
@@ -38,7 +39,6 @@ from greyfell.core.judgement.gates import (
     polarity_wanted,
     salvaged,
 )
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
 

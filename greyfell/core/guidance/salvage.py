@@ -15,9 +15,10 @@ from msgspec import Struct
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.times import in_order, moment
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.guidance.cautions import said_at
-from greyfell.core.judgement.salvage import DONE, SAFE_VOLTS
+from greyfell.core.judgement.salvage import DONE
 from greyfell.core.planners.discharge import HOLD_CONSTANTS, LEAST_HOLD
 
 STEP = "salvage-step"
@@ -178,7 +179,7 @@ def walk(statements: Sequence[Statement]) -> Walk:
         value = (said.model_extra or {}).get("value")
         value = float(value) if isinstance(value, int | float) else None
         taken.append(Taken(step, datetime.fromisoformat(said.at), value, said.text))
-        if step.asks == "volts" and (value is None or value > SAFE_VOLTS):
+        if step.asks == "volts" and (value is None or value > TOUCH_VOLTS):
             taken, again = taken[:BACK], True
     here = STEPS[len(taken)] if len(taken) < len(STEPS) else None
     return Walk(tuple(taken), here, again and here is not None)

@@ -8,9 +8,10 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import RESISTOR_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.planners.discharge import PULSED, STRAINED, Found, Given, work
+from greyfell.core.planners.discharge import PULSED, Found, Given, work
 
 OVEN = Quantity(1e-6, 0.5e-6, 1.3e-6, ("REF-R-T3",))
 """Farads of an oven's capacitor."""
@@ -80,7 +81,7 @@ def _from(item: Item) -> Stick | None:
 def _chain(ohms: float, volts: float, watts: float, source: str) -> Stick | None:
     """The shortest row that bears its volts and its first watts, if it can be held."""
     first = _worked(ohms, volts, watts, 1).start_volts.high
-    count = math.ceil(first / (STRAINED * volts))
+    count = math.ceil(first / (RESISTOR_VOLTS * volts))
     while count <= MOST_IN_A_ROW:
         found = _worked(ohms, volts, watts, count)
         if found.hold_seconds.high > LONGEST_HOLD:

@@ -5,13 +5,13 @@ from typing import Any
 
 from msgspec import Struct
 
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.gives import Output, outputs
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import Mood
 from greyfell.core.judgement.fault import FAULTS
-from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.judgement.identification import Identification
 
 LIVE = 0.5

@@ -15,8 +15,9 @@ from greyfell.core.evidence.record import (
     field_of,
 )
 from greyfell.core.evidence.times import after
+from greyfell.core.figures.limits import BOND_OHMS, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.earthing import BOND_OHMS, bond_of, bond_wanted
+from greyfell.core.judgement.earthing import bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS, rating
 
@@ -29,9 +30,6 @@ LOOK_AMPS = 0.75e-3
 GRADES = ("good", "look", "reject")
 GHOST_OHMS = 1e6
 """A meter of more input resistance shows volts that no current stands behind. Common practice."""
-FELT_VOLTS = 50.0
-"""Above this the iron is no harmless thing to hold, until amps say that a ghost stands there. IEC
-60364-4-41."""
 SAME_SOURCE = 1.5
 """Amps by a low-resistance voltmeter beyond so many times the leakage read of the same winding
 cannot both be right: one source impedance stands behind both. Ohm's law; factor house rule."""
@@ -104,7 +102,7 @@ def _on_the_iron(r: EarthVoltage, record: Transformer, iron: set[str]) -> Iterab
     """Volts on the bare iron that a meter of many ohms, or of ohms nobody noted, cannot explain,
     until amps read later do.
     """
-    if r.from_ not in iron or r.to != "earth" or r.volts <= FELT_VOLTS:
+    if r.from_ not in iron or r.to != "earth" or r.volts <= TOUCH_VOLTS:
         return
     amps = [x for x in record.standing if x.kind == "leakage_current" and x.from_ in iron]
     if any(after(x.at, r.at) for x in amps):

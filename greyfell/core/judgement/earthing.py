@@ -16,11 +16,10 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.record import Lead, Transformer
 from greyfell.core.evidence.times import after, in_order
+from greyfell.core.figures.limits import BOND_OHMS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.high import HV_FAMILIES, may_be_high
 
-BOND_OHMS = 0.1
-"""A protective bond has no more ohms. IEC 60335-1 cl. 27.5 (from memory)."""
 BOND_AMPS = 1.0
 """With a current from here on, volts over amps tell a tenth of an ohm; 10 A or more before use. IEC
 60335-1 cl. 27.5 asks 25 A, at most 12 V; 1 A behind a limiter is common practice."""

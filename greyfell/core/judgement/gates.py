@@ -15,13 +15,14 @@ from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.times import after, stale, to_come
+from greyfell.core.figures.limits import BOND_OHMS, MOST_FLUX
 from greyfell.core.judgement.charge import may_hold_charge
 from greyfell.core.judgement.contradictions import undecided_polarity
-from greyfell.core.judgement.earthing import BOND_OHMS, bond_meant, bond_of, bond_wanted
+from greyfell.core.judgement.earthing import bond_meant, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
-from greyfell.core.judgement.made_for import MOST_FLUX, OFF_BY, flux_share, odd_iron, other_mains
+from greyfell.core.judgement.made_for import OFF_BY, flux_share, odd_iron, other_mains
 from greyfell.core.judgement.primary import SETTLED_PRIMARY, fed_by_belief, how_sure
 from greyfell.core.judgement.salvage import (
     Salvage,

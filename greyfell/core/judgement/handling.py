@@ -6,12 +6,13 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.judgement.kinds import kinds_of
 
+BESIDE_A_NAME = 0.2
+"""Beside a family that the owner named another is spoken of from this chance. House rule."""
 MOST_AT_ONCE = 2
 """So many sentences are read by somebody with a probe in one hand; of more, none."""
-LIKELY = 0.2
-"""From this chance a family's own handling is said. House rule."""
 
 
 class Handling(Struct, frozen=True, kw_only=True):
@@ -102,7 +103,8 @@ def handling(record: Transformer, belief: Belief) -> tuple[Handling, ...]:
     or declared; the first of the table first, at most two.
     """
     named = {known.kind.name for known in kinds_of(record, belief)}
-    likely = {f for f, chance in belief.families.items() if chance >= LIKELY}
+    least = BESIDE_A_NAME if record.declared_family else NOT_EXCLUDED
+    likely = {f for f, chance in belief.families.items() if chance >= least}
     if belief.family == "unknown" or named:  # a kind that is named says more than chances do
         likely = set()
     likely |= {record.declared_family or ""}

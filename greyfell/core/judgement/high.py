@@ -12,18 +12,15 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Change, Transformer
 from greyfell.core.evidence.times import after
+from greyfell.core.figures.limits import HV_WINDING_VOLTS, NOT_EXCLUDED
 from greyfell.core.figures.notation import percent
 from greyfell.core.judgement.charge import told_otherwise
 
 RULED_OUT = 0.01
 """Below this chance for every winding, and with every lead read, HV is ruled out. House rule: one
 in a hundred of a wrong word beside kilovolts is too many."""
-HIGH_VOLTS = 600.0
-"""Above this no ordinary 600 V meter may be put on, and a winding counts as HV. Common practice."""
 HV_FAMILIES = {"microwave": "an oven transformer", "sign": "a sign transformer"}
 """Families that always have an HV winding, as they are said."""
-HV_FAMILY_DOUBT = 0.05
-"""From this chance of such a family its HV winding is named though it was not found. House rule."""
 HV_OHMS = 40.0
 """A winding of an oven or sign part with so many ohms and more is its HV winding: primaries of the
 common ones have a few. M-T4, common practice."""
@@ -47,7 +44,7 @@ def may_be_high(winding: Winding) -> bool:
     A winding sure to take the mains has the mains' volts and no more.
     """
     volts = winding.volts
-    return winding.hv_chance >= RULED_OUT or (volts is not None and volts.high > HIGH_VOLTS)
+    return winding.hv_chance >= RULED_OUT or (volts is not None and volts.high > HV_WINDING_VOLTS)
 
 
 SHARES = {"end": "All", "middle": "Half"}
@@ -66,7 +63,7 @@ def share_to_earth(belief: Belief) -> str:
 def is_high(winding: Winding) -> bool:
     """Whether a winding is likely high voltage: by its likeliest role or by its volts."""
     volts = winding.volts
-    return winding.role == "hv-secondary" or (volts is not None and volts.value > HIGH_VOLTS)
+    return winding.role == "hv-secondary" or (volts is not None and volts.value > HV_WINDING_VOLTS)
 
 
 def high_ruled_out(belief: Belief) -> bool:
@@ -96,7 +93,7 @@ def _belongs(kept: Transformer, belief: Belief) -> str:
     likely = 0.0
     if belief.family != "unknown":
         likely = sum(belief.families.get(f, 0.0) for f in HV_FAMILIES)
-    if likely >= HV_FAMILY_DOUBT:
+    if likely >= NOT_EXCLUDED:
         return f"it may be an oven's or a sign's ({percent(likely)})"
     if belief.topology.joints and not told_otherwise(kept):
         return "windings touch, and a touch hides what it is"

@@ -14,6 +14,7 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import HIGH_VOLTAGE
 from greyfell.core.figures.notation import engineering
 
 CRANK_OHMS, CRANK_MM = 1.0, 2.0
@@ -23,8 +24,6 @@ POLE_OHMS, POLE_RATIO = 0.1, 400.0
 much and more."""
 POLE_KG = 40.0
 """And it weighs more."""
-POLE_PLATE_VOLTS = 1000.0
-"""A primary of so many volts and more is no mains part: high voltage begins there (IEC 60038)."""
 COIL_OHMS, COIL_HIGH = (0.2, 6.0), (2e3, 30e3)
 """An ignition coil's primary, and its secondary, which shares one end with it."""
 METER_OHMS, METER_LOW = (400.0, 30e3), 2.0
@@ -174,7 +173,7 @@ def _looks_crank(record: Transformer, belief: Belief) -> str:
 def _looks_distribution(record: Transformer, belief: Belief) -> str:
     """Insulators, a low side of hundredths of an ohm, and the weight of a person."""
     plate = record.nameplate
-    if plate is not None and (plate.primary_volts or 0.0) >= POLE_PLATE_VOLTS:
+    if plate is not None and (plate.primary_volts or 0.0) >= HIGH_VOLTAGE:
         return f"the plate says {engineering(plate.primary_volts or 0.0, 'V')}"
     windings = _read(belief)
     mass = record.core.mass_kg if record.core is not None else None
@@ -211,7 +210,10 @@ def sign_borne_out(record: Transformer, high: Winding) -> bool:
     told = [record.declared_family == "sign", high.coil.bond == "middle"]
     if plate is not None:
         few = plate.secondary_amps is not None and plate.secondary_amps <= SIGN_AMPS
-        told += [bool(plate.midpoint_earthed), few and (plate.secondary_volts or 0.0) >= 1000.0]
+        told += [
+            bool(plate.midpoint_earthed),
+            few and (plate.secondary_volts or 0.0) >= HIGH_VOLTAGE,
+        ]
     return sum(told) >= 2
 
 

@@ -11,6 +11,7 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import HV
 from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.evidence.times import after
+from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OHMS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.charge import filters, may_hold_charge
@@ -19,11 +20,6 @@ from greyfell.core.judgement.fault import GRAVEST, Fault, Severity
 from greyfell.core.judgement.links import READ_ACROSS
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Topology
 
-INSULATION_STOP_OHMS = 2e6
-"""Basic insulation reads at least 2 MΩ at 500 V DC. REF-H, IEC 61558-1 and IEC 60335-1 (from
-memory)."""
-INSULATION_CAUTION_OHMS = 7e6
-"""Reinforced insulation reads at least 7 MΩ. Same source."""
 TEST_VOLTS = {True: 500.0, False: 250.0}
 """An insulation test counts as one from these volts DC, for the 220 to 240 V region and the other;
 with fewer it is an ohmmeter's reading. IEC 61558-1 cl. 18.2 (from memory); half of it for half the
@@ -47,9 +43,6 @@ IRON = "core"
 FINEST_OHMS = 200e3
 """Two leads of no winding that conduct with fewer ohms may be the ends of one of the finest wire:
 X-ray and voltage transformers have 20 to 100 kΩ. Common practice."""
-PROVING_AMPS = 10.0
-"""A bond that carried so many amps opens what protects it, were the winding to fail to the core.
-IEC 60335-1 cl. 27.5 asks 10 A at least."""
 Side = int | str
 """The winding of a point by its number; IRON; a lead of no winding by its name."""
 
@@ -107,7 +100,7 @@ def _answers(later: Any, r: Any) -> bool:
         return False
     if later.kind == "insulation":
         least = r.test_volts if r.kind == "insulation" else LEAST_TESTER
-        sound = later.ohms == "open" or later.ohms >= INSULATION_CAUTION_OHMS
+        sound = later.ohms == "open" or later.ohms >= REINFORCED_OHMS
         return bool(later.test_volts >= least and sound)
     if r.kind == "insulation":
         return False  # an ohmmeter's few volts say nothing against a tester's
@@ -192,8 +185,8 @@ def _leaks(record: Transformer, belief: Belief) -> Iterable[_Leak]:
         if one == two or _unwound(one, two, r.ohms):
             continue
         tested = is_insulation_test(r, record)
-        caution = INSULATION_CAUTION_OHMS if tested else LEAK_CAUTION_OHMS
-        stop = INSULATION_STOP_OHMS if tested else LEAK_STOP_OHMS
+        caution = REINFORCED_OHMS if tested else LEAK_CAUTION_OHMS
+        stop = BASIC_OHMS if tested else LEAK_STOP_OHMS
         if r.ohms >= caution:
             continue
         basic = tested and r.ohms >= stop and _of_mains((one, two), belief)

@@ -5,12 +5,9 @@ import re
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Nameplate, Transformer
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.mains import half_volts, usual_hertz
 
-MOST_FLUX = 1.10
-"""Supply volts per hertz over the plate's: mains wander by a tenth (IEC 60038), and what is made
-for a voltage bears that; beyond, iron saturates. REF-M-01; IEC 60076-1 cl. 5 allows 5 % more at
-full load, 10 % at none."""
 OFF_BY = 5.0
 """Iron so many times heavier or lighter, larger or smaller than the windings tell is for another
 job or other hertz. House rule."""

@@ -13,11 +13,9 @@ from msgspec import Struct
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.times import after, in_order
 from greyfell.core.evidence.volts_said import says_none, unsure, volts_said
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 
-SAFE_VOLTS = 50.0
-"""A capacitor is let down below this. IEC 60252-1 and NEC 460.6, from memory; the touch limit of
-IEC 61140."""
 DONE, NONE_HERE, ELSEWHERE = "salvage-done", "no-capacitor", "done-elsewhere"
 """Kinds of statement that may be said of the capacitor."""
 CAPACITOR = re.compile(r"capacitor|condenser|\bcaps?\b|electrolytic|reservoir|salvage|charge", re.I)
@@ -89,17 +87,17 @@ def wanting(said: Statement, *, none_allowed: bool) -> str:
     told = volts_said(said.text)
     if told.denied:
         return f"{name} says that it was not done: discharge it, and give the volts read last"
-    if said.volts is not None and told.stands is not None and told.stands > SAFE_VOLTS:
+    if said.volts is not None and told.stands is not None and told.stands > TOUCH_VOLTS:
         both = f"{_shown(said.volts)}, and in its words {_shown(told.stands)}"
         return f"{name} says {both}: say which was read last"
     volts = said.volts if said.volts is not None else told.volts
     if volts is None:
         return f"{name} does not say the volts read last: give them"
-    if volts > SAFE_VOLTS:
-        most = f"at most {SAFE_VOLTS:g} V may be left"
+    if volts > TOUCH_VOLTS:
+        most = f"at most {TOUCH_VOLTS:g} V may be left"
         return f"{name} says {_shown(volts)}: discharge it again, {most}"
     return ""
 
 
 def _shown(volts: float) -> str:
-    return engineering(volts, "V") if volts < 1e6 else f"more than {SAFE_VOLTS:g} V"
+    return engineering(volts, "V") if volts < 1e6 else f"more than {TOUCH_VOLTS:g} V"

@@ -17,11 +17,8 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.belief.priors import MISSED, VARNISHED
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.judgement.leaks import (
-    INSULATION_CAUTION_OHMS,
-    LEAK_CAUTION_OHMS,
-    is_insulation_test,
-)
+from greyfell.core.figures.limits import REINFORCED_OHMS
+from greyfell.core.judgement.leaks import LEAK_CAUTION_OHMS, is_insulation_test
 from greyfell.core.wiring.coil import Topology
 
 ASKED_RANGE_OHMS = 2e7
@@ -87,7 +84,7 @@ def _reach(r: Any, record: Transformer) -> float | None:
     if r.kind not in ("insulation", "resistance") or "earth" in r.between:
         return None  # the pin of a lead need not be on the iron
     if is_insulation_test(r, record):
-        sound = r.ohms == "open" or r.ohms >= INSULATION_CAUTION_OHMS
+        sound = r.ohms == "open" or r.ohms >= REINFORCED_OHMS
         return HIGH_RANGE_OHMS if sound else None
     if r.ohms == "open":
         return float(r.range_ohms or 0.0)

@@ -10,7 +10,8 @@ from typing import Any
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.times import after, in_order
-from greyfell.core.judgement.leaks import INSULATION_STOP_OHMS, LEAK_STOP_OHMS
+from greyfell.core.figures.limits import BASIC_OHMS
+from greyfell.core.judgement.leaks import LEAK_STOP_OHMS
 from greyfell.core.wiring.coil import Topology
 
 
@@ -36,7 +37,7 @@ def _stops(r: Any, topology: Topology) -> bool:
     """Whether a struck reading says that a barrier conducts or leaks."""
     if r.kind not in ("resistance", "insulation") or r.ohms == "open":
         return False
-    if r.ohms >= (INSULATION_STOP_OHMS if r.kind == "insulation" else LEAK_STOP_OHMS):
+    if r.ohms >= (BASIC_OHMS if r.kind == "insulation" else LEAK_STOP_OHMS):
         return False
     one, two = (_side(x, topology) for x in r.between)
     return one != two

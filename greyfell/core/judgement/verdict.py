@@ -13,11 +13,12 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
-from greyfell.core.judgement.made_for import MOST_FLUX, flux_share
+from greyfell.core.judgement.made_for import flux_share
 from greyfell.core.judgement.primary import settled_primary
 from greyfell.core.judgement.screening import (
     CORE,

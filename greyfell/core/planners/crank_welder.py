@@ -11,8 +11,6 @@ from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
 
-TOUCH = 50.0
-"""IEC 61140."""
 COUPLED = (0.5, 1.0)
 """How much of the flux of one winding the other sees, the core fully in. From memory."""
 YES_NO_UNKNOWN = ("yes", "no", "unknown")

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MAINS_RISE, RESISTOR_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -14,12 +15,8 @@ from greyfell.core.planning.showing import Result, shown
 HOLD_CONSTANTS, LEAST_HOLD = 10.0, 5.0
 """The stick is held for ten time constants, and never for less than five seconds: it is counted
 aloud, and a poor touch costs seconds. House rule."""
-MAINS_RISE = 1.10
-"""Mains may stand a tenth above their name. IEC 60038."""
 RECOVERED = (0.01, 0.10)
 """Share of the volts that dielectric absorption gives back in minutes. REF-R-08, from memory."""
-STRAINED = 0.70
-"""Working share of a resistor's volts. REF-Q-07."""
 PULSED = 10.0
 """Peak watts over rated watts that a wirewound or carbon resistor bears for a second or so; film
 bears less. Common practice."""
@@ -205,7 +202,9 @@ DISCHARGE = Planner(
                 "take one more."
             ),
             when=lambda given, found: (
-                STRAINED * given.resistor_volts < found.volts_each.high <= given.resistor_volts
+                RESISTOR_VOLTS * given.resistor_volts
+                < found.volts_each.high
+                <= given.resistor_volts
             ),
         ),
         Caution(

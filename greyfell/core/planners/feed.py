@@ -6,16 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import MAINS_RISE, MOST_FLUX
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
-from greyfell.core.planners.nameplate import FLUX_CAUTION, FLUX_STOP
+from greyfell.core.planners.nameplate import FLUX_CAUTION
 from greyfell.core.planning.asking import Input, OnHand, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
 
-HIGH_LINE = 1.10
-"""IEC 60038."""
 NEAR_HALF = 0.05
 """Two like halves in series bear twice the plate's volts; the supply may be so much above."""
 LEAST_SHARE = 0.5
@@ -105,7 +104,7 @@ def _choice(
     """A source with so many volts: refused for its flux or its voltamperes."""
     flux = corners(lambda v, m: v / m, volts, most)
     refused, why = False, reason
-    if flux.value >= FLUX_STOP:
+    if flux.value >= MOST_FLUX:
         refused, why = True, f"flux {flux.value:.2f} times the plate's: it saturates and burns"
     elif flux.value < LEAST_SHARE:
         refused, why = True, f"only {flux.value:.0%} of its volts"
@@ -142,7 +141,7 @@ def _case(given: Given, share: float) -> Quantity | None:
     part = {"none": 1.0, "middle": 0.5, "end": 1.0}[given.bond]
     volts = given.plate_secondary_volts * share * part
     low = 0.0 if given.bond == "none" else volts * 0.9
-    return Quantity(volts, low, volts * HIGH_LINE, (f"bond {given.bond}",))
+    return Quantity(volts, low, volts * MAINS_RISE, (f"bond {given.bond}",))
 
 
 def _direct(given: Given, most: Quantity) -> Choice:

@@ -3,9 +3,9 @@
 import itertools
 from dataclasses import dataclass
 
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners import starts
-from greyfell.core.planners.nameplate import FLUX_STOP
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
@@ -95,7 +95,7 @@ def _arranged(given: Given, primary: str, secondary: str) -> Arrangement:
 
 def _allowed(given: Given, primary: str, secondary: str, flux: Quantity) -> str:
     """No above a tenth too much flux; joined coils only once polarity is proved."""
-    if flux.value > FLUX_STOP:
+    if flux.value > MOST_FLUX:
         return NO
     joined = ONE not in (primary, secondary) or {primary, secondary} != {ONE}
     alone = primary == ONE and secondary == ONE

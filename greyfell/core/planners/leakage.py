@@ -7,17 +7,13 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import HIGH_VOLTAGE, MAINS_RISE
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.judgement.acts import GRADES, grade_of
 from greyfell.core.planners.starts import supply_hertz, supply_volts_plain
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
-
-HIGH_LINE = 1.1
-"""The supply may stand a tenth above its name. IEC 60038."""
-HV_FROM = 1000.0
-"""From these volts it is high voltage. IEC 61140."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -79,7 +75,7 @@ def work(given: Given) -> Found:
 
 def _up(found: Quantity) -> Quantity:
     """A figure at the supply's name, its high end a tenth over it."""
-    return Quantity(found.value, found.low, found.high * HIGH_LINE, (*found.basis, "supply"))
+    return Quantity(found.value, found.low, found.high * MAINS_RISE, (*found.basis, "supply"))
 
 
 def _seen(volts: float, meter: complex, through: float) -> float:
@@ -107,7 +103,7 @@ LEAKAGE = Planner(
                 "A meter for leakage goes to earth through 2 kΩ and a fuse, and never on an HV "
                 "winding."
             ),
-            when=lambda given, found: given.supply_volts > HV_FROM,
+            when=lambda given, found: given.supply_volts > HIGH_VOLTAGE,
         ),
         Caution(
             code="reject",

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from greyfell.core.circuit.lamp import through
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.notation import engineering, times
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import ballast_bank, starts
@@ -26,8 +27,6 @@ BANKS = 3
 MOST_SHOWN = 12
 LAMP_LAW = 0.05
 """What a lamp's amps stray from their law by, ±. From memory."""
-HIGH_LINE = 1.10
-"""IEC 60038."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -201,7 +200,7 @@ def _hot(loop: _Loop, item: Item) -> Iterator[Choice]:
             amps = loop.volts / abs(loop.own + ohms)
             heat, law = amps**2 * ohms, 0.05
         over = amps > loop.limit
-        hotter = heat > whole * HIGH_LINE**2
+        hotter = heat > whole * MAINS_RISE**2
         kept = _hot_loaded(loop, whole, volts, lamp)
         cold = "cold it passes 12 to 16 times as much for a tenth of a second"
         yield Choice(
@@ -296,7 +295,7 @@ def _against(loop: _Loop, item: Item, given: Given, xc: float, amps: float) -> s
     bears = item.figures.get("volts_ac")
     if bears is None:
         return "its AC volts are not known"
-    if amps * xc * HIGH_LINE > bears:
+    if amps * xc * MAINS_RISE > bears:
         return f"{engineering(amps * xc, 'V')} would stand on it"
     return "it lets more flow than is wanted" if amps > loop.limit else ""
 

@@ -4,14 +4,14 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import LIVE_VOLTS, RESISTOR_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
 
-VOLTS_SHARE, WATTS_SHARE = 0.70, 0.50
-"""Of a resistor's working volts and watts so much is used. REF-Q-07; half the watts common
-practice."""
+WATTS_SHARE = 0.50
+"""Of a resistor's watts so much is used. Common practice."""
 NEAREST = 0.02
 """A count is taken whose nearest standard value errs by less. House rule."""
 MOST = 2000
@@ -25,8 +25,6 @@ SERIES = {
 }
 """Values of each series within a decade. IEC 60063."""
 BASIS = ("REF-Q-06", "REF-Q-07")
-OPEN_LIVE = 30.0
-"""Above this an open meter's leads count as live. IEC 61010-1, from memory."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -119,7 +117,7 @@ def _based(q: Quantity) -> Quantity:
 
 def _chain(given: Given, wanted: float, over: float, amps: float) -> tuple[int, float]:
     """How many resistors, and of which standard value."""
-    by_volts = over / (VOLTS_SHARE * given.resistor_volts)
+    by_volts = over / (RESISTOR_VOLTS * given.resistor_volts)
     by_watts = over * amps / (WATTS_SHARE * given.resistor_watts)
     least = max(1, math.ceil(max(by_volts, by_watts) - 1e-9))
     for count in range(least, MOST + 1):
@@ -163,7 +161,7 @@ METERING = Planner(
                 "If the meter opens or is unplugged, {open_meter_volts} stand at its leads: a "
                 "resistor across it, soldered there, keeps them low."
             ),
-            when=lambda given, found: found.open_meter_volts.high > OPEN_LIVE,
+            when=lambda given, found: found.open_meter_volts.high > LIVE_VOLTS,
         ),
         Caution(
             code="dc-only",

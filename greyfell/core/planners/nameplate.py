@@ -2,13 +2,14 @@
 
 from dataclasses import dataclass
 
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown
 
-FLUX_CAUTION, FLUX_STOP = 1.0, 1.10
+FLUX_CAUTION = 1.0
 """Above the plate's flux iron runs hotter and draws more; from a tenth above it is not fed. IEC
 61558-1 tests at 1.06 of the volts; common practice."""
 OPEN_OVER_RATED = (1.03, 1.07, 1.12)
@@ -158,7 +159,7 @@ NAMEPLATE = Planner(
                 "{flux_ratio} times the plate's flux: the iron saturates, the current runs away "
                 "and the winding burns. Feed it at most {most_volts}."
             ),
-            when=lambda given, found: found.flux_ratio.value >= FLUX_STOP,
+            when=lambda given, found: found.flux_ratio.value >= MOST_FLUX,
         ),
         Caution(
             code="more-flux",
@@ -167,7 +168,7 @@ NAMEPLATE = Planner(
                 "{flux_ratio} times the plate's flux: hotter iron and more current at no load. "
                 "{most_volts} is what the plate entitles it to."
             ),
-            when=lambda given, found: FLUX_CAUTION < found.flux_ratio.value < FLUX_STOP,
+            when=lambda given, found: FLUX_CAUTION < found.flux_ratio.value < MOST_FLUX,
         ),
         Caution(
             code="case-live",

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.planners import starts
@@ -11,8 +12,6 @@ from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
 
-HIGH_LINE = 1.10
-"""IEC 60038."""
 BONDS = ("none", "middle", "end")
 TO_CASE = {"none": 1.0, "middle": 0.5, "end": 1.0}
 """Share of its volts that an end has to the case; floating, either end may have them all."""
@@ -87,7 +86,7 @@ def work(given: Given) -> Found:
     """
     scale = given.supply_volts / given.winding_supply_volts
     w = given.winding_volts
-    high = w.high * scale * HIGH_LINE
+    high = w.high * scale * MAINS_RISE
     opened = Quantity(w.value * scale, w.low * scale, high, (*w.basis, "line up to + 10 %"))
     case = TO_CASE[given.bond]
     flux = scale * given.winding_supply_hertz / given.supply_hertz
@@ -190,7 +189,7 @@ OUTPUT = Planner(
                 "Bonded nowhere, either end may stand at all its volts to the case; the core is "
                 "earthed before use."
             ),
-            when=lambda given, found: given.bond == "none" and found.open_volts.high > 50,
+            when=lambda given, found: given.bond == "none" and found.open_volts.high > TOUCH_VOLTS,
         ),
         Caution(
             code="short-unknown",

@@ -5,6 +5,7 @@ shows in the right and in the wrong sense.
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners.starts import supply_volts, volts_per_turn
 from greyfell.core.planning.asking import Input, asked
@@ -14,8 +15,6 @@ from greyfell.core.planning.showing import Result, Row, shown
 SENSES = ("aiding", "bucking")
 LOSS_POWERS = (2.0, 3.0)
 """Watts at no load go by the second to the third power of the volts. REF-M, common practice."""
-MOST_FLUX = 1.15
-"""Above this many times the flux before, ordinary iron saturates. House rule."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,8 +6,8 @@ import cmath
 import math
 from dataclasses import dataclass
 
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
-from greyfell.core.figures.touch import TOUCH
 from greyfell.core.never import SAID, Asked
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -239,7 +239,7 @@ PULSE_WELD = Planner(
                 "{bank_volts} is more than may be touched, and these tips are held bare: stay "
                 "below 50 V and take more farads."
             ),
-            when=lambda given, found: given.bank_volts > TOUCH,
+            when=lambda given, found: given.bank_volts > TOUCH_VOLTS,
         ),
         Caution(
             code="stored",

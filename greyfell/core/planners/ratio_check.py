@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, shown

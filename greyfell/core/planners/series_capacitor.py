@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners import starts
 from greyfell.core.planners.ballast import MOST_OHMS
@@ -16,8 +17,6 @@ from greyfell.core.planning.showing import Result, shown
 
 FORBIDDEN = (0.5, 2.0)
 """X_C over X_L between which it is refused. The rule of the trade's references, REF-B-04."""
-HIGH_LINE = 1.10
-"""IEC 60038."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -88,7 +87,7 @@ def work(given: Given) -> Found:
         load = given.load_ohms
         loaded = corners(lambda v, r, x, c: amps(v, r + load, x, c), v, r, x, farads)
     across = corners(lambda i, xc: i * xc, shorted, reactance)
-    peak = corners(lambda volts: math.sqrt(2) * HIGH_LINE * volts, across)
+    peak = corners(lambda volts: math.sqrt(2) * MAINS_RISE * volts, across)
     return Found(
         capacitance_found_farads=farads,
         reactance_ohms=reactance,

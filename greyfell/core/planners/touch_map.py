@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from greyfell.core.figures.limits import UNREAD_LEAKAGE_AMPS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.isolation.body import zone
 from greyfell.core.isolation.touching import (
@@ -21,8 +22,6 @@ from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
 
-UNKNOWN_AMPS = 0.75e-3
-"""Leakage where nobody measured it: what a sound part may just have. IEC 60335-1 cl. 13."""
 LEAKS_ONLY = 0.01
 """Amps below which what flows to earth is called leakage, not a conductor. House rule."""
 BODY_OHMS = (500.0, 1e5)
@@ -81,7 +80,7 @@ def outlet_of(given: Given, volts: float) -> Outlet:
     omega = 2 * math.pi * given.supply_hertz
     farads = given.leakage_farads
     if farads is None:
-        farads = (given.leakage_amps or UNKNOWN_AMPS) / (omega * given.output_volts.value)
+        farads = (given.leakage_amps or UNREAD_LEAKAGE_AMPS) / (omega * given.output_volts.value)
     return Outlet(
         volts=volts,
         hertz=given.supply_hertz,

@@ -5,7 +5,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
-from greyfell.core.judgement.hazards.mains import MAINS_RISE
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.rig.graph import WALL_EARTH, Edge, Graph
 from greyfell.core.rig.needs import Needs
 from greyfell.core.rig.open_windings import Open, Stands, stands

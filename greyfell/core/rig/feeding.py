@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Sequence
 
+from greyfell.core.figures.limits import LIVE_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS, TOUCH_VOLTS
 from greyfell.core.rig.bench import COMMON, LOW_VOLTS, Bench, Demand, Facts
 from greyfell.core.rig.graph import (
     WALL_EARTH,

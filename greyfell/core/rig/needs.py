@@ -9,10 +9,10 @@ from msgspec import Struct, field
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.idle import idle_of
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.earthing import bond_meant, bond_wanted
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import MAINS_RISE
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.rig.open_windings import Open, Ratios, open_windings, ratios_read

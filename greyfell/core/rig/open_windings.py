@@ -11,6 +11,7 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil
 
@@ -20,8 +21,6 @@ OHMS_SLACK = 3.0
 times too high or low beside a heater. Domain, common practice."""
 REVERSE_SLACK = 1.3
 """A ratio read the other way round is up to 1/k² from what the forward drive gives. REF-T-01."""
-OVEN_DOUBT = 0.05
-"""From this chance of an oven's part its heater winding is one. House rule of the gate."""
 
 
 class Open(Struct, frozen=True, kw_only=True):
@@ -54,7 +53,7 @@ def open_windings(belief: Belief, iron: frozenset[str]) -> tuple[Open, ...]:
 
 
 def _open(w: Winding, belief: Belief, iron: frozenset[str]) -> Open:
-    oven = belief.families.get("microwave", 0.0) >= OVEN_DOUBT
+    oven = belief.families.get("microwave", 0.0) >= NOT_EXCLUDED
     ends = tuple(x for x in w.coil.members if x not in iron)
     points = {*w.coil.members, *w.coil.positions, *(iron if w.coil.bond is not None else ())}
     return Open(
@@ -63,7 +62,7 @@ def _open(w: Winding, belief: Belief, iron: frozenset[str]) -> Open:
         ends=ends,
         points=frozenset(points),
         volts=w.volts,
-        heater=oven and w.roles.get("filament", 0.0) >= OVEN_DOUBT,
+        heater=oven and w.roles.get("filament", 0.0) >= NOT_EXCLUDED,
     )
 
 

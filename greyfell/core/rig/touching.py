@@ -4,8 +4,8 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from greyfell.core.evidence.record import Meter
+from greyfell.core.figures.limits import MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.hazards.mains import TOUCH_VOLTS
 from greyfell.core.judgement.metering import MARGIN, NO_MAINS
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS, rating
 from greyfell.core.rig.bench import COMMON, Bench, Demand, Facts
@@ -108,7 +108,7 @@ def _volts_at(bench: Bench, pair: tuple[str, str]) -> float | None:
         drives = [e.figures.get("volts") for e in bench.setup.of("source") if e.isolated]
         if drives and drives[0] is not None:
             return drives[0]
-        return max(bench.needs.supply_volts * 1.1, bench.needs.volts_of(pair) or 0.0)
+        return max(MAINS_RISE * bench.needs.supply_volts, bench.needs.volts_of(pair) or 0.0)
     if not bench.live:
         return _stepped(bench, pair)
     return bench.needs.volts_of(pair)

@@ -9,10 +9,11 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import seconds_to
-from greyfell.core.judgement.hazards.mains import BURNING_AMPS, TOUCH_VOLTS
+from greyfell.core.judgement.hazards.mains import BURNING_AMPS
 from greyfell.core.planners import breaker
 from greyfell.core.uses.iron import Iron
 from greyfell.core.uses.needs import BASIC, BURNS, MILD, SHOCKS, Use, shorter

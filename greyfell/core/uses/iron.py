@@ -11,6 +11,7 @@ from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.figures.constants import FLUX_FACTOR, Z95
+from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.starts import leakage_reactance
@@ -42,8 +43,6 @@ together: `make projects`."""
 SHUNTED = Quantity(0.962, 0.937, 0.988, ("beyond the shunts",))
 APART = Quantity(0.989, 0.983, 0.995, ("coils apart",))
 TIGHT = Quantity(0.992, 0.985, 1.0, ("coils side by side",))
-OVEN_DOUBT = 0.05
-"""From this chance of being an oven's it counts as one. House rule of the gate."""
 SAME_PLACE = Quantity(1.0, 0.997, 1.003, ("test turns in the same place",))
 """What of the volts per turn reaches a winding where the old coil stood, open, at rated flux:
 beyond shunts, with them out, where there were none. REF-T-10 as `ratio_check` has it; from memory.
@@ -165,7 +164,7 @@ def iron_of(ident: Identification) -> Iron | None:
         primary_minute=minute,
         breaker_amps=breaker or USUAL_BREAKER,
         shunts_in=shunts,
-        oven=belief.families.get("microwave", 0.0) >= OVEN_DOUBT,
+        oven=belief.families.get("microwave", 0.0) >= NOT_EXCLUDED,
         coupling=SHUNTED if shunts else APART if belief.family == "microwave" else TIGHT,
         assumed=tuple(assumed),
     )

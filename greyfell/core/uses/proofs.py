@@ -7,11 +7,10 @@ from datetime import datetime
 from typing import Any
 
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import REINFORCED_OHMS, TEST_VOLTS
 from greyfell.core.judgement.identification import Identification
 
 REMOVED, REWOUND = ("winding-removed", "rewound", "core-split", "shunts-removed"), ("rewound",)
-LEAST_TEST_VOLTS, LEAST_OHMS = 500.0, 7e6
-"""Two barriers are proved so. IEC 61558-1, IEC 60335-1."""
 OPEN_RANGE = 20e6
 Proof = Callable[[Transformer, Identification], bool]
 
@@ -87,8 +86,8 @@ def _new_turns(record: Transformer, _ident: Identification) -> bool:
 def _insulation(record: Transformer, _ident: Identification) -> bool:
     return any(
         r.kind == "insulation"
-        and r.test_volts >= LEAST_TEST_VOLTS
-        and (r.ohms == "open" or float(r.ohms) >= LEAST_OHMS)
+        and r.test_volts >= TEST_VOLTS
+        and (r.ohms == "open" or float(r.ohms) >= REINFORCED_OHMS)
         for r in record.standing
     )
 

@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from greyfell.core.evidence.accuracy import OhmReading, ohms_of, unstated_probes
 from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Lead, Reading, Transformer
+from greyfell.core.figures.limits import BOND_OHMS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.across import behind_the_core, read_across
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Contradiction, Leak, Tap, Topology
@@ -41,9 +42,9 @@ PROBES_AGAIN = 2.5
 """A lone lead's contact adds as much as the probes themselves do: so many times what they read."""
 LEAST_TOLD_OHMS = 0.02
 """What two probes on one piece of metal may differ by, Ω."""
-BOND_LIKE_OHMS, OPEN_OHMS = 0.1, 2e7
-"""A screen or a core lead that is free of all windings, open on such a range, reads no more than a
-protective bond may. IEC 60335-1 cl. 27.5; common practice."""
+OPEN_OHMS = 2e7
+"""A screen or a core lead is open to all windings on such a range, and reads no more to the core
+than a protective bond may. Common practice."""
 SAME_PAIR = 1.5
 """Readings of one pair exclude each other where they differ by so many times both their limits."""
 
@@ -265,7 +266,7 @@ def _foil(x: str, joined: Distances, free: frozenset[str]) -> bool:
     behind = [pair for pair in joined if x in pair]
     if x not in free or behind != [frozenset((x, "core"))]:
         return False
-    return all(o.ohms <= BOND_LIKE_OHMS for o in joined[behind[0]])
+    return all(o.ohms <= BOND_OHMS for o in joined[behind[0]])
 
 
 def _reads_as_core(lead: Lead, joined: Distances) -> bool:

@@ -10,11 +10,11 @@ from urllib.parse import quote
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead
+from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import engineering, plus_minus, span
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.steps import Step
 from greyfell.core.guidance.words import short_role
-from greyfell.core.judgement.hazards.mains import LIVE_VOLTS
 from greyfell.core.judgement.identification import Identification
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.shapes import (

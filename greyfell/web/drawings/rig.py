@@ -5,6 +5,7 @@ at every joint; what is lethal in red.
 import math
 from collections.abc import Callable
 
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.rig.row.elements import Element, Rig
@@ -61,7 +62,7 @@ def _figures(drawing: Drawing, x: float, at: At | None) -> None:
     if at is None:
         return
     volts = max(at.volts, at.peak_volts / math.sqrt(2))
-    lethal = hazard_class(1.1 * volts, None).startswith("lethal")
+    lethal = hazard_class(MAINS_RISE * volts, None).startswith("lethal")
     drawing.add(circle(x, LINE_Y, 4, "joint joint-lethal" if lethal else "joint"))
     shown = (
         (engineering(at.volts, "V"), "stop" if lethal else ""),

@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Iterable
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.notation import engineering, percent
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.hazards.rule import (
@@ -13,7 +14,7 @@ from greyfell.core.judgement.hazards.rule import (
     ends_and_volts,
     volts_words,
 )
-from greyfell.core.judgement.high import HIGH_VOLTS, is_high, may_be_high
+from greyfell.core.judgement.high import is_high, may_be_high
 from greyfell.core.judgement.leaks import FINEST_OHMS
 
 KILOVOLTS = re.compile(r"\b(\d+(?:[.,]\d+)?)\s*kV\b", re.I)
@@ -47,7 +48,7 @@ def _plate_volts(seen: Seen) -> float:
 def _plated(seen: Seen) -> Iterable[Facts]:
     """High voltage on the plate, and no winding found that is told to have it."""
     volts = _plate_volts(seen)
-    if volts > HIGH_VOLTS and not any(may_be_high(w) for w in seen.belief.windings):
+    if volts > HV_WINDING_VOLTS and not any(may_be_high(w) for w in seen.belief.windings):
         yield {"volts": engineering(volts, "V")}
 
 

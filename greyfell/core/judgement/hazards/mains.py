@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.figures.limits import LIVE_VOLTS, MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule, Seen, ends_and_volts
 from greyfell.core.judgement.high import may_be_high
@@ -17,17 +18,10 @@ from greyfell.core.judgement.isolating import (
 from greyfell.core.judgement.leaks import MAY_BE_MAINS
 from greyfell.core.judgement.made_for import other_mains
 
-TOUCH_VOLTS = 50.0
-"""Conventional touch voltage limit, AC. REF-H, IEC 61140 and IEC 60364-4-41."""
 OTHER_MAINS = 0.25
 """From this chance a piece is said to be made for other mains. House rule."""
 
 
-LIVE_VOLTS = 30.0
-"""Above this RMS an accessible part counts as live; 25 V AC dry without basic protection. IEC
-61010-1 cl. 6.3, IEC 60364-4-41 cl. 414.4.5 (from memory). REF-H."""
-MAINS_RISE = 1.10
-"""Mains may stand a tenth above their name. IEC 60038."""
 OUTPUT_DOUBT = 0.05
 """From this chance of being an output a winding that likelier carries the mains is told as one: of
 two like windings either may be fed. House rule."""

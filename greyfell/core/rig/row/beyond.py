@@ -8,15 +8,15 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec import Struct
 
+from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.network.parts import Diode, Part
 from greyfell.core.network.rectifiers import INVERSE
 from greyfell.core.network.timeline import rms
 from greyfell.core.rig.row.elements import Element
 from greyfell.core.rig.row.solving import Solved
 
-HOLDS, OVER_LINE = 1.13, 1.10
-"""A breaker holds up to so many times its amps (IEC 60898-1); a line is up by so much (IEC
-60038)."""
+HOLDS = 1.13
+"""A breaker holds up to so many times its amps. IEC 60898-1."""
 DRIVEN = 1.2
 """Above so many times its rated peak a winding's insulation counts as overdriven. From memory."""
 
@@ -99,26 +99,26 @@ def _element(solved: Solved, e: Element) -> Iterator[Beyond]:
     volts, peak = _volts(solved, first)
     if kind == "lamp":
         fails = "its filament goes, with a flash and a dark loop"
-        yield from one("watts", volts * amps, e.told("watts") * OVER_LINE**2, "W", fails)
+        yield from one("watts", volts * amps, e.told("watts") * MAINS_RISE**2, "W", fails)
     elif kind == "ballast":
         fails = "it cooks; its cut-out opens, or it shorts and the piece has the whole mains"
         yield from one("amps", amps, e.get("rated_amps"), "A", fails)
     elif kind == "capacitor":
         fails = "it bursts or shorts, and the loop is left without it"
-        yield from one("volts", volts * OVER_LINE, e.get("volts_ac"), "V", fails)
+        yield from one("volts", volts * MAINS_RISE, e.get("volts_ac"), "V", fails)
     elif kind in ("resistor", "bleeder"):
         fails = "it opens red hot"
         yield from one("watts", volts * amps, e.get("watts"), "W", fails)
         bears = e.get("volts") if kind == "bleeder" else None
         fails = "it arcs along its body and opens: the charge stays"
-        yield from one("volts", peak * OVER_LINE, bears, "V", fails)
+        yield from one("volts", peak * MAINS_RISE, bears, "V", fails)
     elif kind == "variac":
         fails = "its brush burns a spot, and the winding under it"
         brush = amps_of(solved, solved.built.of[e.id][-1])
         yield from one("brush amps", brush, e.get("brush_amps"), "A", fails)
     elif kind == "reservoir":
         fails = "it bursts"
-        yield from one("volts", peak * OVER_LINE, e.get("volts_dc"), "V", fails)
+        yield from one("volts", peak * MAINS_RISE, e.get("volts_dc"), "V", fails)
     elif kind == "rectifier":
         fails = "a string shorts end to end: the winding sees a short every other half cycle"
         yield from one("inverse volts", _inverse(solved, e), e.get("inverse_volts"), "V", fails)
@@ -129,9 +129,9 @@ def _inverse(solved: Solved, e: Element) -> float:
     diodes = [p for p in solved.built.of[e.id] if isinstance(p, Diode)]
     if solved.run is None:
         peaks = INVERSE[str(e.figures["rectifier"])]
-        return peaks * solved.after("piece").peak_volts * OVER_LINE
+        return peaks * solved.after("piece").peak_volts * MAINS_RISE
     reverse = (float((-solved.run.over(d)).max()) for d in diodes)
-    return OVER_LINE * max(reverse, default=0.0)
+    return MAINS_RISE * max(reverse, default=0.0)
 
 
 def _piece(solved: Solved) -> Iterator[Beyond]:
@@ -154,7 +154,7 @@ def _piece(solved: Solved) -> Iterator[Beyond]:
             name="the piece",
             what="amps of its winding",
             has=out.amps,
-            bears=OVER_LINE * m["rated_amps"],
+            bears=MAINS_RISE * m["rated_amps"],
             unit="A",
             fails="the winding cooks: seconds to minutes, by its copper",
         )

@@ -5,11 +5,18 @@ solved, drawn or printed.
 import math
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import (
+    HIGH_VOLTAGE,
+    HV_WINDING_VOLTS,
+    MAINS_RISE,
+    SOON_SECONDS,
+    TOUCH_VOLTS,
+)
 from greyfell.core.network.timeline import STEPS
-from greyfell.core.never import EXPOSED_VOLTS, UNSAID_VOLTS, WITHIN, Asked, Never, refused
+from greyfell.core.never import Asked, Never, refused
 from greyfell.core.rig.row.elements import Element, Rig
 from greyfell.core.rig.row.solving import Solved, solve
-from greyfell.core.rig.row.speaking import SAFE_VOLTS, SOON, is_resonant
+from greyfell.core.rig.row.speaking import is_resonant
 
 PEAKS = {
     "half-wave": 1.0,
@@ -19,8 +26,6 @@ PEAKS = {
 }
 """Open DC volts over the peak of the whole winding, by rectifier; a multiplier has two a stage.
 REF-R-02, REF-R-03."""
-HIGH_LINE = 1.10
-"""Mains may be a tenth above their name. IEC 60038."""
 
 
 def planned(rig: Rig, *, steps: int = STEPS) -> Solved:
@@ -64,7 +69,7 @@ def asked_of(rig: Rig) -> Asked:
         electrodes=str(rig.load.figures.get("electrodes", "")),
         oven=_oven(rig, rms),
         sign=rig.piece.bond == "middle",
-        within_plate=rated is not None and rms <= WITHIN * rated,
+        within_plate=rated is not None and rms <= MAINS_RISE * rated,
         times=direct / (math.sqrt(2) * rms),
         resonant=is_resonant(rig),
     )
@@ -81,8 +86,8 @@ def _oven(rig: Rig, rms: float) -> bool:
     iron, or kilovolts of a piece that nobody names and that no bond shows to be a sign's.
     """
     p = rig.piece
-    unsaid = not p.family and p.bond != "middle" and rms > UNSAID_VOLTS
-    return p.family == "microwave" or (p.bond == "end" and rms > EXPOSED_VOLTS) or unsaid
+    unsaid = not p.family and p.bond != "middle" and rms > HIGH_VOLTAGE
+    return p.family == "microwave" or (p.bond == "end" and rms > HV_WINDING_VOLTS) or unsaid
 
 
 def _direct(rig: Rig, rms: float) -> float:
@@ -104,7 +109,7 @@ def _held(rig: Rig, rms: float, direct: float) -> tuple[float, float]:
     if e is not None and e.get("stage_farads"):
         count = 2 * int(e.get("stages", 1.0) or 1.0)
         each = direct / count * 2 if count else direct
-        found += [(HIGH_LINE * each, e.told("stage_farads"))] * count
+        found += [(MAINS_RISE * each, e.told("stage_farads"))] * count
     joules = sum(farads * volts**2 / 2 for volts, farads in found)
     return max((volts for volts, _ in found), default=0.0), joules
 
@@ -120,7 +125,7 @@ def _bled(rig: Rig, volts: float) -> bool:
     e = rig.rectified
     if e is not None and e.get("stage_farads"):
         farads += e.told("stage_farads") * 2 * int(e.get("stages", 1.0) or 1.0)
-    return volts <= SAFE_VOLTS or farads / siemens * math.log(volts / SAFE_VOLTS) <= SOON
+    return volts <= TOUCH_VOLTS or farads / siemens * math.log(volts / TOUCH_VOLTS) <= SOON_SECONDS
 
 
 def _capacitors(rig: Rig) -> list[Element]:
@@ -130,6 +135,6 @@ def _capacitors(rig: Rig) -> list[Element]:
 def _volts_on(e: Element, rig: Rig, rms: float, direct: float) -> float:
     """The most that stays on a capacitor: the DC volts, the winding's peak, or the line's."""
     if e.kind.key == "reservoir":
-        return HIGH_LINE * direct
+        return MAINS_RISE * direct
     whole = rms if e in rig.behind else rig.supply.told("volts")
-    return HIGH_LINE * math.sqrt(2) * whole
+    return MAINS_RISE * math.sqrt(2) * whole

@@ -8,6 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import MAINS_RISE, MOST_FLUX, SOON_SECONDS, TOUCH_VOLTS
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.judgement.hazards.rule import Facts, HazardRule
@@ -17,13 +18,10 @@ from greyfell.core.rig.row.building import core_of
 from greyfell.core.rig.row.elements import KINDS, Element, Rig
 from greyfell.core.rig.row.solving import Solved, solve
 
-SATURATES, CREST = 1.10, 1.6
-"""Flux over its rated from which iron is said to saturate; crest factor from which a wave is said
-to be peaky (a sine has 1.41). From memory."""
+CREST = 1.6
+"""Crest factor from which a wave is said to be peaky (a sine has 1.41). From memory."""
 FORBIDDEN = (0.5, 2.0)
 """X_C over X_L that is refused. REF-B-04."""
-SAFE_VOLTS, SOON = 50.0, 60.0
-"""Below so many volts within so many seconds a charge is let go. IEC 61140; R-T2."""
 NEAR_RESONANCE = 0.08
 """A rise of the open volts by this share through a winding's own capacitance is said."""
 TIMES_BREAKER = 10.0
@@ -180,7 +178,7 @@ def _trips(s: Sight) -> Iterable[Facts]:
 
 
 def _saturating(s: Sight) -> Iterable[Facts]:
-    if s.solved.flux_ratio > SATURATES:
+    if s.solved.flux_ratio > MOST_FLUX:
         yield {"flux": f"{s.solved.flux_ratio:.2f}"}
 
 
@@ -191,7 +189,7 @@ def _shunts(s: Sight) -> Iterable[Facts]:
 
 def _peaky(s: Sight) -> Iterable[Facts]:
     out = s.solved.after("piece")
-    if s.solved.run is not None and out.volts > SAFE_VOLTS and out.peak_volts > CREST * out.volts:
+    if s.solved.run is not None and out.volts > TOUCH_VOLTS and out.peak_volts > CREST * out.volts:
         yield {"peak": engineering(out.peak_volts, "V"), "rms": engineering(out.volts, "V")}
 
 
@@ -226,7 +224,7 @@ def _lethal(s: Sight) -> Iterable[Facts]:
     for at in s.solved.joints[1:]:
         if at.joint.after == "primary" and s.rig.ahead:
             continue
-        volts = 1.1 * max(at.volts, at.peak_volts / math.sqrt(2))
+        volts = MAINS_RISE * max(at.volts, at.peak_volts / math.sqrt(2))
         if hazard_class(volts, None).startswith("lethal"):
             named.append(f"{at.joint.name} ({engineering(volts, 'V')})")
     if named:
@@ -249,8 +247,8 @@ def charges(solved: Solved) -> list[tuple[str, float, float, float | None]]:
                 joules = part.farads * volts**2 / 2
                 alone = not any(e.id == uid and e.kind.key == "reservoir" for e in rig.behind)
                 seconds = None
-                if whole is not None and not alone and volts > SAFE_VOLTS:
-                    seconds = whole * part.farads * math.log(volts / SAFE_VOLTS)
+                if whole is not None and not alone and volts > TOUCH_VOLTS:
+                    seconds = whole * part.farads * math.log(volts / TOUCH_VOLTS)
                 name = next(e.name for e in rig.elements if e.id == uid)
                 out.append((name, volts, joules, seconds))
     return out
@@ -260,14 +258,16 @@ def _held(solved: Solved, part: Capacitor) -> float:
     """The most it may be left with, on a high line."""
     if solved.run is not None:
         volts = solved.run.over(part)
-        return 1.1 * float(abs(volts).max())
+        return MAINS_RISE * float(abs(volts).max())
     found = solved.by_hertz
-    return 0.0 if found is None else 1.1 * math.sqrt(2) * abs(found.volts(part.one, part.two))
+    return (
+        0.0 if found is None else MAINS_RISE * math.sqrt(2) * abs(found.volts(part.one, part.two))
+    )
 
 
 def _charged(s: Sight) -> Iterable[Facts]:
     for name, volts, joules, seconds in charges(s.solved):
-        if volts > SAFE_VOLTS and (seconds is None or seconds > SOON):
+        if volts > TOUCH_VOLTS and (seconds is None or seconds > SOON_SECONDS):
             how = "for ever: nothing empties it"
             if seconds is not None:
                 how = f"for {engineering(seconds, 's')}"
@@ -281,7 +281,7 @@ def _charged(s: Sight) -> Iterable[Facts]:
 
 def _bled(s: Sight) -> Iterable[Facts]:
     for name, volts, joules, seconds in charges(s.solved):
-        if volts > SAFE_VOLTS and seconds is not None and seconds <= SOON:
+        if volts > TOUCH_VOLTS and seconds is not None and seconds <= SOON_SECONDS:
             yield {
                 "name": begun(name),
                 "joules": engineering(joules, "J"),

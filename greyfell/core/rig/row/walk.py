@@ -9,16 +9,15 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import BOND_OHMS, MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.rig.row.elements import Rig
 from greyfell.core.rig.row.solving import Solved
-from greyfell.core.rig.row.speaking import SAFE_VOLTS, charges
+from greyfell.core.rig.row.speaking import charges
 
 NEAR = 0.1
 """Ohms read off a bleeder or a chain may be so far from what they should be."""
-BOND_OHMS = 0.1
-"""IEC 60364; a hand meter cannot tell it: volts over an ampere or more."""
 FALLEN_SHARE = 1.5
 """It may take so many times as long as reckoned to fall."""
 FORETOLD_SHARE = 0.15
@@ -66,7 +65,7 @@ def _fall(_rig: Rig, solved: Solved) -> Bounds | None:
 
 
 def _safe(_rig: Rig, _solved: Solved) -> Bounds:
-    return 0.0, SAFE_VOLTS
+    return 0.0, TOUCH_VOLTS
 
 
 STEPS: Sequence[Step] = (
@@ -158,7 +157,7 @@ def asked_of(solved: Solved) -> bool:
     at = solved.after(solved.rig.rectified.id)
     joules = sum(j for _, _, j, _ in charges(solved))
     volts = max(at.volts, at.peak_volts / math.sqrt(2))
-    return hazard_class(1.1 * volts, None, joules).startswith("lethal")
+    return hazard_class(MAINS_RISE * volts, None, joules).startswith("lethal")
 
 
 def next_step(walked: Sequence[Mapping[str, Any]]) -> Step | None:

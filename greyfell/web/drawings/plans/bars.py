@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.figures.touch import TOUCH
 from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, line, path, rect, text
 
@@ -135,5 +135,10 @@ def outputs(planned: Planned, _record: Transformer | None) -> Drawing:
     bars = [Bar(words=w, figure=q, refused=False) for w, q in told if q is not None]
     title = f"{engineering(found.open_volts.value, 'V')} open, {found.hazard_class}"
     return bars_drawing(
-        bars, limit=TOUCH, unit="V", what="volts, each with its range", title=title, mark="touch"
+        bars,
+        limit=TOUCH_VOLTS,
+        unit="V",
+        what="volts, each with its range",
+        title=title,
+        mark="touch",
     )

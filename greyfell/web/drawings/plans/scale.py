@@ -5,8 +5,9 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planners.nameplate import FLUX_CAUTION, FLUX_STOP
+from greyfell.core.planners.nameplate import FLUX_CAUTION
 from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
@@ -67,7 +68,7 @@ def flux_scale(planned: Planned, _record: Transformer | None) -> Drawing:
         high=most,
         zones=(
             (FLUX_CAUTION, "within the plate", "sound"),
-            (FLUX_STOP, "hotter", "caution"),
+            (MOST_FLUX, "hotter", "caution"),
             (most, "never", "stop"),
         ),
         write=lambda value: f"{value:.2f}",
