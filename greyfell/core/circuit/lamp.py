@@ -13,6 +13,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import within
+from greyfell.core.figures.solve import crossing
 
 LAW = 0.55
 """Amps of a tungsten lamp go by this power of its volts. REF-B-05, IES Lighting Handbook."""
@@ -27,7 +28,6 @@ SAME, NEAR = 1e-3, 1e-5
 """It has arrived where volts and lamp stay within this share, flux within this of the rated."""
 FARTHER, NUDGE = 1.5, 0.2
 """A step of Newton takes flux no farther than this times what it was, and a little."""
-HALVINGS = 60
 FARTHEST = 100.0
 """Flux is not looked for beyond so many times the rated."""
 LEAST_AMPS, LEAST_OHMS = 1e-9, 1e-9
@@ -231,11 +231,14 @@ def through(
     100
     """
     rated = lamp_watts / lamp_volts
-    low, high = 0.0, supply_volts
-    for _ in range(HALVINGS):
-        volts = (low + high) / 2
-        amps = rated * (volts / lamp_volts) ** LAW
-        around = math.hypot(volts + amps * ohms, amps * reactance)
-        low, high = (low, volts) if around > supply_volts else (volts, high)
-    amps = rated * (low / lamp_volts) ** LAW
-    return Lit(amps, low, amps * math.hypot(ohms, reactance))
+
+    def amps_at(volts: float) -> float:
+        return float(rated * (volts / lamp_volts) ** LAW)
+
+    def over(volts: float) -> bool:
+        amps = amps_at(volts)
+        return math.hypot(volts + amps * ohms, amps * reactance) > supply_volts
+
+    volts = crossing(over, 0.0, supply_volts).at
+    amps = amps_at(volts)
+    return Lit(amps, volts, amps * math.hypot(ohms, reactance))

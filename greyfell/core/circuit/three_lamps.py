@@ -16,6 +16,7 @@ from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.constants import Z95
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.solve import crossing
 
 LEAST_LAMPS = 3
 VOLTS_SPREAD, COUNTS = 0.01, 0.3
@@ -167,12 +168,11 @@ class _Fit:
 
 def onset_of(curve: Curve) -> float:
     """The volts from which a tenth more gives half as much current again. IEC 61869-2."""
-    low, high = KNEE_FROM * curve.volts, KNEE_TO * curve.volts
-    for _ in range(40):
-        middle = (low + high) / 2
-        passed = curve.amps_at(STEP * middle) >= ONSET * curve.amps_at(middle)
-        low, high = (low, middle) if passed else (middle, high)
-    return (low + high) / 2
+
+    def passed(volts: float) -> bool:
+        return curve.amps_at(STEP * volts) >= ONSET * curve.amps_at(volts)
+
+    return crossing(passed, KNEE_FROM * curve.volts, KNEE_TO * curve.volts).at
 
 
 def _onset(fit: _Fit, at: Figures, covariance: Figures) -> Quantity:

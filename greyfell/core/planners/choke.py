@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.constants import MU0, STEEL_KG_M3
 from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.figures.solve import crossing
 from greyfell.core.figures.steel import field as steel_field
 from greyfell.core.figures.steel import fringing, gapped_henries, rise_kelvin, watts_per_kg
 from greyfell.core.figures.wire import ENAMELLED_MM, METALS, area_mm2, ohms_per_metre
@@ -20,11 +21,12 @@ ROW = math.sqrt(3) / 2
 """A layer that lies in the hollows of the last is so much of a wire higher. REF-M-16."""
 GAP_SPREAD = 0.10
 """What fringing, joints and a card may do to the inductance, ±. REF-M-07."""
+MOST_TESLA = 4.0
+"""No steel here is driven beyond. Common practice."""
 MOST_SHARE = 0.25
 """The fringing formula holds for gaps up to so much of √A. REF-M-07."""
 MOST_HOT = 80.0
 """Rise at which a plain winding is as hot as it may be, K; class A. IEC 60085, from memory."""
-HALVINGS = 60
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -179,12 +181,9 @@ def _gap(given: Given, core: Core, turns: int, henries: float) -> tuple[float, f
             f"Even closed, {turns} turns on this core give less than the {henries:.3g} H wanted: "
             "a larger core, a lower flux density, or steel that is better known.",
         )
-    low, high = 0.0, MOST_SHARE * 8 * math.sqrt(core.area)
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        more = _henries(given, core, turns, middle) > henries
-        low, high = (middle, high) if more else (low, middle)
-    return low, fringing(low, core.area, given.window_height_mm * 1e-3)
+    most = MOST_SHARE * 8 * math.sqrt(core.area)
+    gap = crossing(lambda air: _henries(given, core, turns, air) <= henries, 0.0, most).at
+    return gap, fringing(gap, core.area, given.window_height_mm * 1e-3)
 
 
 def _wire(mm2: float) -> tuple[float, float]:
@@ -239,13 +238,14 @@ def henries_at(given: Given, turns: int, gap_m: float, peak_amps: float) -> floa
     """
     core = _core(given)
     spread = fringing(gap_m, core.area, given.window_height_mm * 1e-3)
-    low, high = 0.0, 4.0
-    for _ in range(HALVINGS):
-        tesla = (low + high) / 2
+
+    def driven(tesla: float) -> bool:
         steel = max(steel_field(tesla), tesla / (MU0 * given.permeability))
         needed = tesla * gap_m / (MU0 * spread) + steel * core.path / spread
-        low, high = (tesla, high) if needed < turns * peak_amps else (low, tesla)
-    return turns * low * core.area / peak_amps
+        return needed >= turns * peak_amps
+
+    tesla = crossing(driven, 0.0, MOST_TESLA).at
+    return turns * tesla * core.area / peak_amps
 
 
 def _at(given: Given, core: Core, turns: int, gap: float, peak: float) -> Quantity:

@@ -41,7 +41,6 @@ DRAWN, LEAST_AWAY = 30.0, 300.0
 """An arc once struck is drawn to so many times its gap; and nobody stands nearer than so many mm.
 Common practice."""
 KPA, KELVIN, ROOM = 101.3, 273.0, 293.0
-HALVINGS = 60
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,9 +6,10 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from greyfell.core.circuit.lamp import GLOWS, HALVINGS, LAW, LAW_SPREAD, glow_of, through
+from greyfell.core.circuit.lamp import GLOWS, LAW, LAW_SPREAD, glow_of, through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.figures.solve import crossing
 from greyfell.core.planners.starts import supply_volts
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -194,20 +195,17 @@ def _by_points(given: Given) -> Winding:
 def _loop(given: Given, watts: float, volts: float, winding: Winding) -> Loop:
     """The volts of the winding at which both draw the same, found by halving."""
     rated, ohms = given.lamp_volts or volts, given.winding_ohms
-    low, high = 0.0, volts
-    found = Loop(0.0, 0.0, volts)
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        amps = winding(middle)
+
+    def loop(across: float) -> tuple[Loop, float]:
+        """The loop with so many volts across the winding, and the volts around it."""
+        amps = winding(across)
         whole = abs(amps)
         lamp = rated * (whole * rated / watts) ** (1 / LAW)
         turn = amps / whole if whole > 0 else 1 + 0j
-        around = abs(middle + turn * (lamp + whole * ohms))
-        found = Loop(whole, lamp, abs(middle + turn * whole * ohms))
-        if around > volts:
-            high = middle
-        else:
-            low = middle
+        around = abs(across + turn * (lamp + whole * ohms))
+        return Loop(whole, lamp, abs(across + turn * whole * ohms)), around
+
+    found, _ = loop(crossing(lambda across: loop(across)[1] > volts, 0.0, volts).at)
     return found
 
 

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.solve import crossing
 from greyfell.core.planners import starts
 from greyfell.core.planning.asking import Input, asked, at_ends
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -149,12 +150,12 @@ def _position(points: Sequence[At], whole: float) -> At | None:
     """Where the impedance is so many ohms, the smallest way out first; None outside."""
     for a, b in pairwise(points):
         if min(a.whole, b.whole) <= whole <= max(a.whole, b.whole):
-            low, high = 0.0, 1.0
-            for _ in range(60):
-                share = (low + high) / 2
-                beyond = (_between(a, b, share).whole > whole) == (a.whole > b.whole)
-                low, high = (share, high) if beyond else (low, share)
-            return _between(a, b, low)
+            falls = a.whole > b.whole
+
+            def reached(share: float, a: At = a, b: At = b, falls: bool = falls) -> bool:
+                return (_between(a, b, share).whole > whole) != falls
+
+            return _between(a, b, crossing(reached, 0.0, 1.0).at)
     return None
 
 

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.figures.solve import crossing
 from greyfell.core.planners.starts import (
     CONDEMNED,
     DOUBTFUL,
@@ -28,7 +29,6 @@ READ = 0.03
 """What amps read off between points may err by, ±. From memory."""
 STOP = 1.3
 """A step is stopped above so many times the most that was expected. The rule of the planner."""
-HALVINGS = 60
 USUAL_STEPS = 10
 HUM = 1.1
 """Above so much of its own line volts a variac's iron, and what it feeds, saturates on a high
@@ -174,12 +174,12 @@ def _brush_limit(given: Given, points: Sequence[Point]) -> Quantity | None:
         return None
     ends = []
     for scale in (1.0, 1 + READ, 1 - READ):
-        low, high = top * 1e-3, top * 1.5
-        for _ in range(HALVINGS):
-            middle = (low + high) / 2
-            over = _drawn(given, points, middle).value * scale > given.brush_amps
-            low, high = (low, middle) if over else (middle, high)
-        ends.append(low)
+        borne = given.brush_amps / scale
+
+        def over(volts: float, borne: float = borne) -> bool:
+            return _drawn(given, points, volts).value > borne
+
+        ends.append(crossing(over, top * 1e-3, top * 1.5).at)
     return Quantity(ends[0], ends[1], ends[2], ("points", "brush"))
 
 

@@ -5,6 +5,7 @@ bundle of strands, sheet.
 from collections.abc import Sequence
 from functools import lru_cache
 
+from greyfell.core.figures.solve import crossing
 from greyfell.core.winding.conductors import Conductor, bend_fits, catalogue, strands
 from greyfell.core.winding.window import Window, capacity, thickest_sheet
 
@@ -12,7 +13,6 @@ MOST_IN_HAND = {"enamelled": 12, "aluminium wire": 12, "cable": 4, "welding cabl
 """More in hand than this nobody winds by hand. Common practice."""
 SHEET_TURNS = 12
 """Sheet is wound for a few turns, where its end can still be brought out. Common practice."""
-HALVINGS = 30
 
 
 def ways(
@@ -44,12 +44,10 @@ CATALOGUE = tuple(catalogue())
 
 def _made_up(window: Window, turns: int, best: dict[str, Conductor]) -> None:
     """A bundle of strands as thick as goes in, and a sheet."""
-    low, high = 0.0, min(window.free.wide, window.free.high)
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        low, high = (middle, high) if capacity(window, middle) >= turns else (low, middle)
-    if low > 1.0:
-        best["strands"] = strands(low)
+    room = min(window.free.wide, window.free.high)
+    thick = crossing(lambda mm: mm > 0 and capacity(window, mm) < turns, 0.0, room).at
+    if thick > 1.0:
+        best["strands"] = strands(thick)
     for made, metal in ROLLED if turns <= SHEET_TURNS else ():
         rolled = thickest_sheet(window, turns, metal)
         if rolled is not None:
