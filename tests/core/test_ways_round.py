@@ -186,6 +186,7 @@ def test_k6_a_removal_does_not_hide_a_winding_that_was_read_since(changes):
     [
         ("HV rewound with thinner wire", True),
         ("a new high-voltage winding", True),
+        ("new HV winding, its ends brought out", True),
         ("HV sawn off, three turns of cable instead", False),
         ("3 turns of cable in place of the secondary", False),
     ],

@@ -31,7 +31,8 @@ TAKEN_OUT = ("winding-removed", "rewound")
 WOUND_ANEW = ("rewound",)
 """Changes by which one comes on."""
 WENT = re.compile(
-    r"\b(?:removed?|out|off|gone|cut|sawn|stripped|pulled|drilled|replac\w*|instead|in place of|"
+    r"\b(?:removed?|(?<!brought )(?<!led )(?<!come )(?<!comes )out|off|"
+    r"gone|cut|sawn|stripped|pulled|drilled|replac\w*|instead|in place of|"
     r"without|no more|no longer)\b",
     re.I,
 )
