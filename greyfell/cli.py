@@ -279,11 +279,11 @@ def set_up(file: Path, bench: Path | None) -> None:
 @click.option("--netlist", is_flag=True, help="Print the rig as a netlist instead.")
 def rig(file: Path, failures: bool, netlist: bool) -> None:
     """Solve a rig (greyfell.rig/1): what stands at every joint, what it says, what fails; JSON."""
+    from greyfell.core.dangers.of_row import as_warning, spoken
     from greyfell.core.rig.row.elements import parse_rig
     from greyfell.core.rig.row.failing import failed
     from greyfell.core.rig.row.refusing import refuse
     from greyfell.core.rig.row.solving import exported, solve
-    from greyfell.core.rig.row.speaking import spoken
 
     try:
         made = parse_rig(_document(file))
@@ -292,7 +292,7 @@ def rig(file: Path, failures: bool, netlist: bool) -> None:
             click.echo(exported(made), nl=False)
             return
         found = solve(made)
-        said = [s.as_json() for s in spoken(found)]
+        said = [as_warning(danger) for danger in spoken(found)]
         out: dict[str, Any] = {"by": found.by, "joints": [a.as_json() for a in found.joints]}
         out["warnings"] = said
         if any(s["severity"] == "stop" for s in said):
@@ -313,10 +313,10 @@ def rig(file: Path, failures: bool, netlist: bool) -> None:
 )
 def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
     """Say everything that can hurt at a record's piece, the nearest first, as JSON."""
-    from greyfell.core.danger.contacts import after_failures, contacts
-    from greyfell.core.danger.gather import dangers as gathered
-    from greyfell.core.danger.scene import Plan, Scene
-    from greyfell.core.guidance.cautions import ACTS
+    from greyfell.core.dangers.contacts import after_failures, contacts
+    from greyfell.core.dangers.listing import dangers as told
+    from greyfell.core.dangers.of_act import ACTS
+    from greyfell.core.dangers.scene import Scene
     from greyfell.core.identify import identify as conclude
     from greyfell.core.rig.row.elements import parse_rig
     from greyfell.core.rig.row.refusing import planned
@@ -331,9 +331,10 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
         solved = None if row is None else planned(parse_rig(_document(row)))
     except FieldError as error:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
-    plan = Plan(use=use_of(use)) if use else None
+    wanted = use_of(use)
+    plan = None if wanted is None else wanted.plan()
     out = {
-        "dangers": [d.as_json() for d in gathered(Scene(ident, solved, plan, act))],
+        "dangers": [d.as_json() for d in told(Scene(ident=ident, row=solved, plan=plan, act=act))],
         "contacts": [c.as_json() for c in contacts(ident)],
         "after_failures": [c.as_json() for c in after_failures(ident)],
     }

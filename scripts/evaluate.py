@@ -14,6 +14,7 @@ from collections import defaultdict
 import click
 import numpy as np
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
@@ -133,7 +134,7 @@ def let_through(count, seed):
         ident = identify(parse_record(documented(rng, name).document))
         opened[name].append(live_gate(ident).open)
         if name in USUAL:
-            cried.append(bool(ALARMS & {h.code for h in ident.hazards}))
+            cried.append(bool(ALARMS & {h.code for h in hazards(ident)}))
     shares = ", ".join(f"{k} {100 * statistics.mean(v):.0f}" for k, v in opened.items())
     whole = [x for v in opened.values() for x in v]
     print(f"sound and documented, gate open: {100 * statistics.mean(whole):.1f} % ({shares})")

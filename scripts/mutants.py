@@ -40,7 +40,6 @@ ROOT = Path(__file__).parents[1]
 CORE = "greyfell/core"
 OWN = (
     "figures/limits.py",
-    "judgement/hazards",
     "judgement/metering.py",
     "judgement/gates.py",
     "judgement/primary.py",
@@ -66,7 +65,8 @@ OWN = (
     "rig/",
     "guidance/next_step.py",
     "belief/solve.py",
-    "danger/",
+    "dangers/",
+    "judgement/put_out.py",
     "drill/hookup.py",
     "uses/fit.py",
 )

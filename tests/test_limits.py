@@ -10,11 +10,11 @@ from pathlib import Path
 
 import pytest
 
+from greyfell.core.dangers.of_handling import handling
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures import limits
 from greyfell.core.figures.limits import MOST_FLUX, NOT_EXCLUDED
 from greyfell.core.identify import identify
-from greyfell.core.judgement.handling import handling
 from greyfell.core.planners.registry import PLANNERS
 from tests.conftest import MAINS, piece
 
@@ -118,7 +118,7 @@ def test_a_family_that_is_not_excluded_is_handled_as_one(declared, chance, said)
     ident.belief.families.clear()
     ident.belief.families.update(families)
 
-    told = {h.code for h in handling(ident.record, ident.belief)}
+    told = {h.code for h in handling(ident)}
     assert NOT_EXCLUDED == 0.05
     assert ("magnetron" in told) is said
 

@@ -8,11 +8,12 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.believe import believe
 from greyfell.core.belief.found import Rating, TapFound, Winding
+from greyfell.core.dangers.of_handling import handling
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.kept import LeftOut
 from greyfell.core.evidence.present import present, superseded
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.high import hidden_high
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.judge import judge
@@ -122,7 +123,7 @@ def as_json(ident: Identification) -> dict[str, Any]:
         "verdict_reasons": list(verdict.reasons),
         "recheck": [r.as_json() for r in verdict.recheck],
         "faults": [f.as_json() for f in ident.faults],
-        "hazards": [h.as_json() for h in ident.hazards],
+        "hazards": [danger.as_hazard() for danger in hazards(ident)],
         "volts_per_turn": None if per_turn is None else per_turn.as_json(),
         "voltamperes": None if whole is None else whole.as_json(),
         "kinds": [k.as_json() for k in kinds_of(ident.record, belief)],
@@ -134,7 +135,7 @@ def answer(ident: Identification) -> dict[str, Any]:
     return as_json(ident) | {
         "gate": live_gate(ident).as_json(),
         "meters": [rule.as_json() for rule in meter_rules(ident)],
-        "handling": [said.as_json() for said in handling(ident.record, ident.belief)],
+        "handling": [said.as_json() for said in handling(ident)],
     }
 
 

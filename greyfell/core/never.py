@@ -224,7 +224,7 @@ NEVER: tuple[Never, ...] = (
     ),
     Never(
         key="arc-furnace",
-        title="Arc lamp, arc furnace, or an arc in the open",
+        title="Arc lamp, arc furnace, arc in the open",
         what="carbon, 35 to 55 V across the arc, tens of amps",
         ids=("H51",),
         words=(

@@ -5,9 +5,9 @@ bundle to expect, plate words, how the last fact moved the odds.
 import re
 from typing import Any
 
+from greyfell.core.dangers.of_act import said_at
 from greyfell.core.evidence.plate_words import explain as explain_plate
 from greyfell.core.guidance.bundle import bundle_of, proposals
-from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.metal import telling
 from greyfell.core.guidance.odds import moved
 from greyfell.records.rows import Kept

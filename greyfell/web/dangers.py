@@ -6,11 +6,11 @@ from typing import Any
 
 from flask import Response, jsonify, render_template, request
 
-from greyfell.core.danger.contacts import after_failures, contacts
-from greyfell.core.danger.gather import dangers, led_by
-from greyfell.core.danger.scene import Plan, Scene
-from greyfell.core.danger.told import NEAR, Danger
-from greyfell.core.guidance.cautions import ACTS
+from greyfell.core.dangers.contacts import after_failures, contacts
+from greyfell.core.dangers.listing import dangers
+from greyfell.core.dangers.of_act import ACTS
+from greyfell.core.dangers.rule import NEAR, STOP, Danger
+from greyfell.core.dangers.scene import Scene
 from greyfell.core.uses.every import USES, use_of
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.contacts import contacts_drawing
@@ -24,7 +24,8 @@ def show(tag: str) -> Any:
     piece = kept(tag)
     scene = _scene(piece)
     found = drawn(piece, "contacts", lambda: contacts(piece.ident))
-    told, first = dangers(scene), led_by(scene)
+    told = dangers(scene)
+    first = [d for d in told if d.severity == STOP] or told[:1]
 
     def rest_of(near: str) -> list[Danger]:
         return [d for d in told if d.near == near and d not in first]
@@ -40,7 +41,7 @@ def show(tag: str) -> Any:
         drawing=contacts_drawing(found),
         uses=USES,
         acts=ACTS,
-        use=scene.plan.use if scene.plan is not None else None,
+        use=scene.plan.use if scene.plan is not None else "",
         act=scene.act,
     )
 
@@ -59,5 +60,5 @@ def _scene(piece: Kept) -> Scene:
     """The piece with the use and the act that are asked for; what is none is left out."""
     use = use_of(request.args.get("use", ""))
     act = request.args.get("act", "")
-    plan = None if use is None else Plan(use=use)
-    return Scene(piece.ident, None, plan, act if act in ACTS else "")
+    plan = None if use is None else use.plan()
+    return Scene(ident=piece.ident, plan=plan, act=act if act in ACTS else "")

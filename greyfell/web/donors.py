@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import current_app, redirect, render_template, request, url_for
 
+from greyfell.core.dangers.of_handling import of_donor
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Donor
 from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
@@ -14,7 +15,6 @@ from greyfell.core.guidance.donors import BY_KEY, DONORS, class_of, iron_or_inve
 from greyfell.core.guidance.part_tests import BY_KEY as TESTS
 from greyfell.core.guidance.part_tests import PART_TESTS, expected, judge_part
 from greyfell.core.guidance.stick import build
-from greyfell.core.judgement.handling import of_donor
 from greyfell.records.donors import Donors
 from greyfell.web.drawings.parts import part
 from greyfell.web.drawings.stick import stick as draw_stick

@@ -5,12 +5,12 @@ handling the piece asks for, a capacitor's label explained.
 from datetime import datetime, timedelta
 from typing import Any
 
+from greyfell.core.dangers.of_handling import handling
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.label import MOST_LABEL, read_label
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.guidance.salvage import STEP, STEPS, USUAL_FARADS, Walk, walk
 from greyfell.core.guidance.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
-from greyfell.core.judgement.handling import handling
 from greyfell.core.planners.discharge import DISCHARGE
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.plans import drawing_of
@@ -21,7 +21,7 @@ def salvage_shown(piece: Kept) -> dict[str, Any]:
     done = walk(piece.record.statements)
     ident = piece.ident
     return {
-        "handling": handling(ident.record, ident.belief),
+        "handling": handling(ident),
         "salvage_choices": SALVAGE_WORDS.items(),
         "elsewhere": ELSEWHERE_WORDS.items(),
         "walk": done,

@@ -12,13 +12,14 @@ from markupsafe import Markup
 
 from greyfell import clock
 from greyfell.core.circuit.sweep import sweep_on_record
+from greyfell.core.dangers.listing import strip
+from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.told import told
 from greyfell.core.exchange.passport import FILE, picture, sealed
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.isolating import report
 from greyfell.core.guidance.labels import labels, tag_lines
-from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.loading import short_plans
 from greyfell.core.guidance.pairs import fan_of
 from greyfell.core.guidance.sheet import sheet_of
@@ -203,6 +204,7 @@ def _told(piece: Kept) -> dict[str, Any]:
         "piece": piece,
         "record": piece.record,
         "ident": ident,
+        "hurts": strip(ident),
         "labels": told_of,
         "last_read": ", ".join(x for x in (last.date, last.hand) if x),
         "marked": marked,

@@ -4,10 +4,10 @@ from typing import Any
 
 from flask import render_template
 
+from greyfell.core.dangers.rule import CAUTION, POWER, STOP, Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.fault import Fault
-from greyfell.core.judgement.hazards.rule import Hazard
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.planning.showing import cells
 from greyfell.web.asking import boxes
@@ -41,20 +41,24 @@ FAULTS = (
         sentence="The plate says another figure.",
     ),
 )
-HAZARDS = (
-    Hazard(
+HURTS = (
+    Danger(
         code="hv",
+        ids=(),
+        near=POWER,
+        severity=STOP,
         headline="High voltage.",
-        what="Expect about 2.1 kV.",
+        reason="Expect about 2.1 kV.",
         instead="No ordinary meter belongs on it.",
-        source="",
     ),
-    Hazard(
+    Danger(
         code="mains",
+        ids=(),
+        near=POWER,
+        severity=CAUTION,
         headline="Mains on the primary.",
-        what="The primary carries 230 V.",
+        reason="The primary carries 230 V.",
         instead="Keep off.",
-        source="",
     ),
 )
 SKETCH = {
@@ -93,7 +97,7 @@ def show() -> Any:
         samples=FIGURES,
         sample_error=FieldError("sample", "Resistance must be above 0 Ω; −3 Ω was given."),
         faults=FAULTS,
-        hazards=HAZARDS,
+        hurts=HURTS,
         planner=planner,
         planned=planned,
         cells=cells(planned.found),

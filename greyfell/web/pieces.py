@@ -13,6 +13,9 @@ from greyfell.core.circuit.model import PieceModel
 from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
 from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.circuit.warmth import USE_WORDS
+from greyfell.core.dangers.listing import strip
+from greyfell.core.dangers.of_live import live_notes
+from greyfell.core.dangers.of_wish import GOAL
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
 from greyfell.core.evidence.parse import checked
@@ -22,8 +25,7 @@ from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.guidance.bands import bands
 from greyfell.core.guidance.digits import digits_worth
 from greyfell.core.guidance.expected import OTHER_WAY, expected_of
-from greyfell.core.guidance.goals import GOAL, GOALS, meant, standing
-from greyfell.core.guidance.live_notes import live_notes
+from greyfell.core.guidance.goals import GOALS, meant, standing
 from greyfell.core.guidance.loading import (
     idle_warmth,
     idle_watts,
@@ -335,6 +337,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         ident=ident,
         at=at,
         ridge=ridge(piece.record, at, gate_open=gate.open),
+        hurts=strip(ident),
         iron=drawn(piece, f"iron {steps[0].title} {at}", lambda: _iron(ident, steps[0], at)),
         steps=steps,
         card=Card(steps[0], hookup(steps[0]), means(steps[0], on_hand)),

@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import redirect, render_template, request, url_for
 
+from greyfell.core.dangers.listing import strip
 from greyfell.core.drill.hookup import (
     HELD,
     INSTRUMENTS,
@@ -179,6 +180,7 @@ def rehearse(tag: str) -> Any:
     return render_template(
         "rehearse.html",
         piece=piece,
+        hurts=strip(piece.ident),
         record=piece.record,
         hookup=hookup,
         wrong=wrong,
@@ -285,6 +287,7 @@ def _bench(
     iron = OfHidden(made)
     page = render_template(
         "practice.html",
+        hurts=strip(piece.ident),
         piece=piece,
         record=piece.record,
         made=made,

@@ -13,6 +13,8 @@ from flask import Response, redirect, render_template, request, url_for
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.dangers.of_row import spoken
+from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity
@@ -45,7 +47,6 @@ from greyfell.core.rig.row.solving import (
     solve,
     switched_on,
 )
-from greyfell.core.rig.row.speaking import Spoken, spoken
 from greyfell.web.asking import figure_within, typed_figure
 from greyfell.web.drawings.rig import rig_drawing
 from greyfell.web.drawings.waves import waves_drawing
@@ -321,7 +322,7 @@ def _figures(
 
 def _shown(told: Told) -> dict[str, Any]:
     """Everything the page shows."""
-    said: list[Spoken] = [] if told.solved is None else spoken(told.solved)
+    said: list[Danger] = [] if told.solved is None else spoken(told.solved)
     whole = not enhanced() and told.solved is not None and not told.error
     never = told.error is not None and told.error.field == NEVER and "s.volts" in request.args
     drawing = rig_drawing(told.rig, told.solved) if told.rig is not None and not never else None

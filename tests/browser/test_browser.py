@@ -193,7 +193,7 @@ def test_an_oven_piece_from_three_readings_to_volts_and_turns(page):
     jot(page, "E-core 42V > A-B 4.4V")
 
     page.goto("/pieces/B-1/?at=low")
-    assert "Live core when powered" in page.locator("#danger").inner_text()
+    assert "First the capacitor" in page.locator("#danger").inner_text()
     assert re.search(r"2\.\d\d kV", page.locator("#piece").inner_text())
     assert "ratio" in page.locator("#piece").inner_text()
     page.get_by_role("link", name="rewind").click()

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.practice import designs
 from greyfell.core.practice.designs import EUROPE, Output
@@ -230,7 +231,7 @@ def test_a_variable_piece_from_the_closed_gate_to_proved(walked):
     )
 
     assert ident.verdict == "proved"
-    assert any(h.code == "no-isolation" for h in ident.hazards)
+    assert any(h.code == "no-isolation" for h in hazards(ident))
 
 
 def test_a_choke_is_screened_and_told_why_it_never_takes_the_mains_alone(walked):

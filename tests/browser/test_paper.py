@@ -7,6 +7,7 @@ import pytest
 import zxingcpp
 from playwright.sync_api import expect
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from tests.browser.test_browser import put_on_the_bench, violations
@@ -68,7 +69,7 @@ def test_the_tag_is_one_label_and_its_code_names_the_piece(page, tag):
     assert codes == [f"Greyfell {tag}"]
     assert tag in words
     assert squashed("no approval") in words
-    assert squashed(identified(page, tag).hazards[0].headline) in words
+    assert squashed(hazards(identified(page, tag))[0].headline) in words
 
 
 @pytest.mark.parametrize("tag", THREE)
@@ -78,7 +79,7 @@ def test_the_large_tag_is_one_sheet_with_the_schematic(page, tag):
 
     assert size == A4
     assert codes == [f"Greyfell {tag}"]
-    assert squashed(identified(page, tag).hazards[0].sentence) in words
+    assert squashed(hazards(identified(page, tag))[0].sentence) in words
 
 
 @pytest.mark.parametrize(("size", "sheet"), [("a4", A4), ("label", LABEL)])
@@ -101,7 +102,7 @@ def test_the_full_record_on_paper_says_every_hazard_and_every_reading(page, tag)
 
     assert {size for size, _, _ in sheets} == {A4}
     assert sheets[0][2] == [f"Greyfell {tag}"]
-    assert all(squashed(h.headline) in words for h in ident.hazards)
+    assert all(squashed(h.headline) in words for h in hazards(ident))
     assert all(r.id in words for r in ident.record.readings)
     assert "backto" not in words
     assert "look:" not in words
@@ -136,7 +137,7 @@ def test_a_passport_is_read_without_network_or_scripts(browser, page, tmp_path, 
     wide = alone.locator("body").evaluate("b => b.scrollWidth - innerWidth")
     context.close()
 
-    assert all(h.headline in seen for h in identified(page, tag).hazards)
+    assert all(h.headline in seen for h in hazards(identified(page, tag)))
     assert [u for u in asked if not u.startswith(("file:", "data:"))] == []
     assert b"data:image/jpeg" in passport
     assert wide <= 0

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.guidance import salvage
 from greyfell.core.practice import designs
 from greyfell.core.practice.designs import EUROPE, Output
@@ -239,7 +240,7 @@ def test_a_sign_piece_by_pointer(walked):
 
     assert ident.family == "sign"
     assert ident.verdict == "screened"
-    assert any("case" in h.headline for h in ident.hazards)
+    assert any("case" in h.headline for h in hazards(ident))
 
 
 def test_a_valve_piece_of_five_windings_by_pointer(walked):

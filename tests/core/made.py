@@ -2,10 +2,10 @@
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.found import Belief, Winding
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.identification import Identification, Judgement
 from greyfell.core.judgement.verdict import Verdict
 from greyfell.core.wiring.coil import Coil, Topology
@@ -88,10 +88,15 @@ def belief(windings=(), family="mains", sure=1.0, best=None, wiring=None, **more
 def identification(believed, faults=(), readings=(), verdict="screened", **more):
     """An identification of a belief made by hand."""
     told = record(readings, **more)
-    hazards = tuple(find_hazards(told, believed, faults))
-    judged = Judgement(tuple(faults), Verdict(verdict, (), ()), hazards)
+    judged = Judgement(tuple(faults), Verdict(verdict, (), ()))
     return Identification(told, believed, judged)
 
 
 PRIMARY = winding({"primary": 1.0}, 230.0, coil("AB", 8.0))
 OUTPUT = winding({"lv-secondary": 1.0}, 24.0, coil("CD", 0.4), id="W2")
+
+
+def hazards_of(told, believed, faults=()):
+    """The hazards of a record and a belief made by hand."""
+    judged = Judgement(tuple(faults), Verdict("screened", (), ()))
+    return hazards(Identification(told, believed, judged))

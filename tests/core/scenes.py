@@ -7,7 +7,7 @@ from functools import cache
 
 from msgspec.structs import replace
 
-from greyfell.core.danger.scene import Plan, Scene
+from greyfell.core.dangers.scene import Plan, Scene
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.rig.row.elements import parse_rig
@@ -113,14 +113,17 @@ def _made(text):
     if told.get("wound") == "cable":
         conductor = next(c for c in catalogue() if c.made == "cable")
     planned = {"use", "works", "joint", "added", "wound"} & set(told)
+    use = use_of(told.get("use", ""))
     plan = Plan(
-        use=use_of(told.get("use", "")),
+        use="" if use is None else use.key,
+        title="" if use is None else use.title,
+        refused="" if use is None else use.refused,
         conductor=conductor,
         works=tuple(told.get("works", ())),
         joint=told.get("joint", ""),
         added_turns=bool(told.get("added")),
     )
-    return Scene(ident, row, plan if planned else None, told.get("act", ""))
+    return Scene(ident=ident, row=row, plan=plan if planned else None, act=told.get("act", ""))
 
 
 __all__ = ["BOND", "SITUATIONS", "scene_of"]

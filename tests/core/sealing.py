@@ -16,9 +16,10 @@ from pathlib import Path
 import numpy as np
 
 from greyfell.core.circuit.sweep import sweep_on_record
-from greyfell.core.danger.contacts import contacts
-from greyfell.core.danger.gather import dangers
-from greyfell.core.danger.scene import Scene
+from greyfell.core.dangers.contacts import contacts
+from greyfell.core.dangers.listing import dangers
+from greyfell.core.dangers.of_row import spoken
+from greyfell.core.dangers.scene import Scene
 from greyfell.core.drill.advice import by_advice
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
@@ -50,7 +51,6 @@ from greyfell.core.practice.worlds import WORLDS
 from greyfell.core.rig.row.elements import KINDS, MODEL, SUPPLY, parse_rig
 from greyfell.core.rig.row.failing import failed
 from greyfell.core.rig.row.solving import solve
-from greyfell.core.rig.row.speaking import spoken
 from greyfell.core.uses.build import ready_by, sheet
 from greyfell.core.uses.every import USES
 from greyfell.core.uses.fit import fit
@@ -254,7 +254,7 @@ def endangered():
     out = {}
     for document in demo_documents():
         ident = identify(parse_record(document))
-        told = [[d.code, d.near, d.severity] for d in dangers(Scene(ident))]
+        told = [[d.code, d.near, d.severity] for d in dangers(Scene(ident=ident))]
         touched = [[c.one, c.two, c.volts, c.amps, c.zone] for c in contacts(ident)]
         out[document["tag"]] = [told, touched]
     return out

@@ -10,18 +10,18 @@ import pytest
 from greyfell.core.belief.clues import word_clues
 from greyfell.core.belief.observations import _of_plate, observations
 from greyfell.core.belief.taps import feeds
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement import acts, leaks, misfits
-from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.paths import hot_joints
 from greyfell.core.wiring.coil import Tap
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
-from tests.core.made import OUTPUT, PRIMARY, belief, coil, record, winding
+from tests.core.made import OUTPUT, PRIMARY, belief, coil, hazards_of, record, winding
 
 HV = winding({"hv-secondary": 1.0}, 2100.0, coil(("E", "core"), 96.0, "end"), id="W3")
 
@@ -509,7 +509,7 @@ def test_kinds_of_no_usual_family_are_known():
     ident = identify(parse_record(told))
 
     assert ident.belief.kind("inverter") > 0.1
-    assert "ferrite" in [h.code for h in ident.hazards]
+    assert "ferrite" in [h.code for h in hazards(ident)]
 
 
 # ------------------------------------------------------------------ belief belied, breaker, metal
@@ -538,7 +538,7 @@ def test_a_breaker_is_no_fuse_for_a_small_piece(amps, told):
     """Four times 50 VA at 230 V are 0.87 A."""
     supply = {"volts": 230, "hertz": 50} | ({"breaker_amps": amps} if amps else {})
     made = belief([PRIMARY, OUTPUT], voltamperes=Quantity(40.0, 30.0, 50.0, ("plate",)))
-    codes = [h.code for h in find_hazards(record(supply=supply), made, ())]
+    codes = [h.code for h in hazards_of(record(supply=supply), made, ())]
 
     assert ("breaker" in codes) is told
 
@@ -547,9 +547,7 @@ def test_beside_the_breaker_a_fuse_of_half_as_much_again_is_named():
     """40 VA at 230 V are 174 mA: 261 mA."""
     made = belief([PRIMARY, OUTPUT], voltamperes=Quantity(40.0, 30.0, 50.0, ("plate",)))
     supply = {"volts": 230, "hertz": 50, "breaker_amps": 16.0}
-    said = [
-        h.sentence for h in find_hazards(record(supply=supply), made, ()) if h.code == "breaker"
-    ]
+    said = [h.sentence for h in hazards_of(record(supply=supply), made, ()) if h.code == "breaker"]
 
     assert len(said) == 1
     assert "261 mA" in said[0]
@@ -577,7 +575,7 @@ def test_touching_windings_leave_their_roles_in_doubt():
 
     assert ident.stopped
     assert all(w.mains_chance <= 0.5 for w in ident.windings if "E" in w.coil.members)
-    assert "capacitor" in [h.code for h in ident.hazards]
+    assert "capacitor" in [h.code for h in hazards(ident)]
 
 
 @pytest.mark.parametrize(
@@ -595,7 +593,7 @@ def test_many_kilohms_may_be_a_winding_of_the_finest_wire(rows, told):
     ident = identify(
         parse_record(piece("ABCD", [("A", "B", 2.0), *rows], supply={"volts": 230, "hertz": 50}))
     )
-    said = [h.what for h in ident.hazards if "finest wire" in h.what]
+    said = [h.reason for h in hazards(ident) if "finest wire" in h.reason]
 
     assert bool(said) is told
 
@@ -614,7 +612,7 @@ def test_iron_far_too_light_is_no_mains_iron(kilograms, told):
         )
     )
 
-    assert ("odd-iron" in [h.code for h in made.hazards]) is told
+    assert ("odd-iron" in [h.code for h in hazards(made)]) is told
 
 
 @pytest.mark.parametrize(("volts", "told"), [(0.0332, False), (0.0335, True)])

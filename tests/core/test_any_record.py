@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.guidance.why import why
@@ -195,7 +196,7 @@ def whole(record):
     assert not ident.stopped or not gate.open
     assert all(s.title for s in steps)
     assert all(f.kind and f.sentence.endswith((".", "?")) for f in audit(ident))
-    assert ident.hazards
+    assert hazards(ident)
     return ident
 
 

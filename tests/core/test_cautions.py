@@ -2,15 +2,15 @@
 
 import pytest
 
+from greyfell.core.dangers.of_act import ACTS, ROWS, said_at
+from greyfell.core.dangers.of_handling import MOST_AT_ONCE, handling, of_donor
+from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance import steps
-from greyfell.core.guidance.cautions import ACTS, CAUTIONS, said_at
-from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.next_step import next_json, next_steps
 from greyfell.core.guidance.salvage import STEP, STEPS
 from greyfell.core.guidance.steps import Words
 from greyfell.core.identify import answer, identify
-from greyfell.core.judgement.handling import MOST_AT_ONCE, handling, of_donor
 from greyfell.core.judgement.high import share_to_earth
 from tests.conftest import MAINS, OVEN, PLATE, piece
 from tests.core.test_hazards import SIGN
@@ -56,7 +56,7 @@ PAGE_ACTS = {"look", "cut free"}
 @pytest.mark.parametrize(("act", "sentence"), TOLD)
 def test_a_caution_is_said_where_its_act_happens_and_nowhere_else(act, sentence):
     """By the table; the other acts do not say it."""
-    holders = [c for c in CAUTIONS if sentence in c.sentence]
+    holders = [rule for rule in ROWS if sentence in rule.reason]
 
     assert any(sentence in said for said in said_at(act))
     for other in set(ACTS) - {a for c in holders for a in c.acts}:
@@ -121,7 +121,7 @@ def test_handling_says_what_applies_to_this_family_and_no_more(facts, codes):
     record = parse_record(piece("ABCD", **facts))
     ident = identify(record)
 
-    assert [h.code for h in handling(record, ident.belief)] == codes
+    assert [h.code for h in handling(ident)] == codes
     assert [h["code"] for h in answer(ident)["handling"]] == codes
 
 
@@ -129,7 +129,7 @@ def test_a_mains_plate_says_nothing_of_magnetrons():
     """What is read and plated is not told of ovens."""
     record = parse_record(piece("ABCD", MAINS, nameplate=PLATE))
 
-    assert [h.code for h in handling(record, identify(record).belief)] == ["cut-out"]
+    assert [h.code for h in handling(identify(record))] == ["cut-out"]
     assert [h.code for h in of_donor("sign")] == ["by-the-case", "oil"]
 
 

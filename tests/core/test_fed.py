@@ -11,7 +11,7 @@ from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import NoLoad
 from greyfell.core.identify import identify
-from greyfell.core.judgement.hazards.mains import short_amps
+from greyfell.core.judgement.put_out import short_amps
 from greyfell.core.uses.iron import barred, iron_of
 from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, PLATE, piece

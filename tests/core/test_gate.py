@@ -11,6 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.belief.weigh import tied
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.guidance import cold_steps, next_step
 from greyfell.core.guidance.next_step import next_steps
@@ -498,7 +499,7 @@ def test_sound_documented_pieces_are_let_through(name):
     assert sum(live_gate(ident).open for ident in seen) >= 17
     assert not any(ident.stopped for ident in seen)
     if name in ("lv", "dual", "isolating", "step"):
-        told = {h.code for ident in seen for h in ident.hazards}
+        told = {h.code for ident in seen for h in hazards(ident)}
         assert not {"hv", "hv-not-ruled-out", "hv-to-case", "core-live", "capacitor"} & told
 
 

@@ -5,6 +5,7 @@ backwards would give, and the gate with them. All common practice.
 import numpy as np
 import pytest
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement import kinds
@@ -44,7 +45,7 @@ def test_a_plate_names_the_kind_and_the_answer_says_what_backwards_gives(text, n
     """Plate, title and part alike; the danger strip tells it, and the answer what named it."""
     for ident in (told(nameplate={"text": text}), told(title=text), told(parts=[{"what": text}])):
         (kind,) = answer(ident)["kinds"]
-        codes = {h.code for h in ident.hazards}
+        codes = {h.code for h in hazards(ident)}
 
         assert kind["name"] == name
         assert "“" in kind["sentence"]

@@ -10,6 +10,7 @@ from contextlib import nullcontext
 import numpy as np
 import pytest
 
+from greyfell.core.dangers.of_row import ROWS, spoken
 from greyfell.core.errors import FieldError
 from greyfell.core.network.timeline import rms
 from greyfell.core.planners.registry import PLANNERS
@@ -17,8 +18,8 @@ from greyfell.core.rig.row.beyond import beyond
 from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure, core_of
 from greyfell.core.rig.row.elements import KINDS, parse_rig
 from greyfell.core.rig.row.failing import failed, failures
+from greyfell.core.rig.row.sight import charges, series_reactance
 from greyfell.core.rig.row.solving import by_phasors, exported, in_time, solve, switched_on
-from greyfell.core.rig.row.speaking import RULES, charges, series_reactance, spoken
 
 SUPPLY = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0}
 PIECE = {
@@ -548,11 +549,11 @@ def test_what_capacitance_raises_is_told_as_a_share(rise, told):
 
 def test_every_rule_has_its_words_and_the_gravest_come_first():
     """Codes once; stops before cautions before notes."""
-    assert len({r.code for r in RULES}) == len(RULES)
-    order = [r.severity for r in RULES]
+    assert len({r.code for r in ROWS}) == len(ROWS)
+    order = [r.severity for r in ROWS]
     ranks = {"stop": 0, "caution": 1, "note": 2}
     assert [ranks[s] for s in order] == sorted(ranks[s] for s in order)
-    assert all(r.condition and r.cleared and r.source for r in RULES)
+    assert all(r.condition and r.source for r in ROWS)
 
 
 # ----------------------------------------------------------------------------- what may fail

@@ -13,13 +13,15 @@ from typing import Any
 import pytest
 from msgspec.structs import replace
 
+from greyfell.core.dangers.of_act import said_at
+from greyfell.core.dangers.of_handling import handling
+from greyfell.core.dangers.of_live import RULES as NOTES
+from greyfell.core.dangers.of_live import live_notes
+from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.cautions import said_at
-from greyfell.core.guidance.live_notes import NOTES, live_notes
 from greyfell.core.guidance.next_step import next_json
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.judgement.handling import handling
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.rig.demands import DEMANDS, wrongs
 from greyfell.records.demo import demo_documents
@@ -86,9 +88,9 @@ def converter(volts):
     return made([*readings, ("C", "D", 2.2), {**ratio, "sensed_volts": volts}], nameplate=plate)
 
 
-def hazards(ident):
+def on_the_strip(ident):
     """The danger strip and every fault."""
-    told = [f"{h.headline} {h.sentence}" for h in ident.hazards]
+    told = [f"{h.headline} {h.sentence}" for h in hazards(ident)]
     return " ".join([*told, *(f.sentence for f in ident.faults)])
 
 
@@ -109,7 +111,7 @@ def meters(ident):
 
 def lifted(ident):
     """What is said of handling it."""
-    return " ".join(h.sentence for h in handling(ident.record, ident.belief))
+    return " ".join(h.sentence for h in handling(ident))
 
 
 def act(name):
@@ -130,7 +132,7 @@ def next_told(ident):
 
 
 WHERE = {
-    "hazard": hazards,
+    "hazard": on_the_strip,
     "note": notes,
     "gate": gate,
     "meter": meters,
@@ -154,7 +156,7 @@ SITUATIONS = [
     Told("H12", "bench", "above eight tenths", "a meter of 250 V on the line", SOUND),
     Told("H13", "bench", "joins earth to the line", "an earthed scope on the winding", SOUND),
     Told("H13", "bench", "no meter touches", "a 1000 V meter on the oven's HV lead", SOUND),
-    Told("H19", "hazard", "no rings, no watch", demo("CQ-052"), bell()),
+    Told("H19", "hazard", "rings, no watch", demo("CQ-052"), bell()),
     Told("H20", "bench", "No fuse or breaker", "no fuse", SOUND),
     Told("H20", "bench", "not covered", "a bare end", SOUND),
     Told("H21", "note", "Cables melt before fuses", demo("CQ-052"), bell()),

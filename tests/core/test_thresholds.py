@@ -19,7 +19,6 @@ from greyfell.core.judgement import leaks, misfits, shorts, touches
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.judgement.hazards.find import find_hazards
 from greyfell.core.judgement.high import hidden_high, high_ruled_out
 from greyfell.core.judgement.metering import meter_rules, rating
 from greyfell.core.judgement.screening import (
@@ -39,6 +38,7 @@ from tests.core.made import (
     PRIMARY,
     belief,
     coil,
+    hazards_of,
     hypothesis,
     identification,
     record,
@@ -67,7 +67,7 @@ def check(look, below, above, was, then):
 
 def codes(believed, found=()):
     """The codes of the danger strip."""
-    return [h.code for h in find_hazards(record(), believed, found)]
+    return [h.code for h in hazards_of(record(), believed, found)]
 
 
 def _hv_chance(p):
@@ -96,7 +96,7 @@ def _bonded(bond):
 
 def _called_an_oven(so):
     told = record(declared_family="microwave" if so else "mains")
-    return "capacitor" in [h.code for h in find_hazards(told, belief([OUTPUT]), ())]
+    return "capacitor" in [h.code for h in hazards_of(told, belief([OUTPUT]), ())]
 
 
 def _hidden_high(p):
@@ -113,7 +113,7 @@ def _many_ohms_were_taken_out(ohms):
 
 def _plated_high(volts):
     told = record(nameplate={"secondary_volts": volts})
-    return "hv" in [h.code for h in find_hazards(told, belief([OUTPUT]), ())]
+    return "hv" in [h.code for h in hazards_of(told, belief([OUTPUT]), ())]
 
 
 def _ferrite_by_kind(p):
@@ -123,7 +123,7 @@ def _ferrite_by_kind(p):
 
 def _ferrite_by_mass(kilograms):
     told = record(declared_family="microwave", core={"mass_kg": kilograms})
-    return "ferrite" in [h.code for h in find_hazards(told, belief([OUTPUT]), ())]
+    return "ferrite" in [h.code for h in hazards_of(told, belief([OUTPUT]), ())]
 
 
 def _accessible(volts):
@@ -161,7 +161,7 @@ def back_fed(given, volts):
         "sensed_volts": volts,
     }
     told = record([reading])
-    return "back-fed" in [h.code for h in find_hazards(told, belief([OUTPUT]), ())]
+    return "back-fed" in [h.code for h in hazards_of(told, belief([OUTPUT]), ())]
 
 
 def _stepped_up(volts):
@@ -190,7 +190,7 @@ def _touch(volts):
 
 def _touch_headline(volts):
     made = winding({"lv-secondary": 1.0}, (20, volts, 60))
-    return next(h for h in find_hazards(record(), belief([made]), ())).headline
+    return next(h for h in hazards_of(record(), belief([made]), ())).headline
 
 
 def _other_mains(p):

@@ -6,8 +6,8 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.rig.row.elements import parse_rig
+from greyfell.core.rig.row.sight import charges
 from greyfell.core.rig.row.solving import solve
-from greyfell.core.rig.row.speaking import charges
 from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.demo_rigs import RIGS
 

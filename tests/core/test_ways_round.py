@@ -6,10 +6,11 @@ with its kind in `test_contradictions`, benches (K5, K10) in `test_setup`, rigs 
 
 import pytest
 
-from greyfell.core.danger.gather import dangers
-from greyfell.core.danger.scene import Scene
+from greyfell.core.dangers.listing import dangers
+from greyfell.core.dangers.of_act import said_at
+from greyfell.core.dangers.own import hazards
+from greyfell.core.dangers.scene import Scene
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.cautions import said_at
 from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
@@ -153,7 +154,7 @@ def hidden(leads="ABCD", readings=HEATER_LEFT, **more):
 def test_k6_any_winding_that_was_removed_rules_out_no_hv(change):
     """A heater taken out: the kilovolts stand on the strip, and no use is as it is."""
     ident = hidden(changes=[{"id": "c1", "at": at(7), **change}])
-    codes = {h.code for h in ident.hazards}
+    codes = {h.code for h in hazards(ident)}
 
     assert not high_ruled_out(ident.belief)
     assert codes & {"hv", "hv-not-ruled-out", "hv-to-case", "core-live"}
@@ -177,7 +178,7 @@ def test_k6_a_removal_does_not_hide_a_winding_that_was_read_since(changes):
     ident = concluded(document)
 
     assert not high_ruled_out(ident.belief)
-    assert {h.code for h in ident.hazards} & {"core-live", "hv", "hv-not-ruled-out"}
+    assert {h.code for h in hazards(ident)} & {"core-live", "hv", "hv-not-ruled-out"}
     assert not any(own.does for u in USES for own in [as_it_is(ident, u)] if own is not None)
 
 
@@ -195,7 +196,7 @@ def test_k6_what_was_wound_anew_is_gone_only_where_the_note_says_so(note, said):
     """A word about the HV winding in the note of a rewinding is no removal."""
     ident = hidden(changes=[{"id": "c1", "what": "rewound", "note": note, "at": at(7)}])
 
-    assert ("hv-not-ruled-out" in {h.code for h in ident.hazards}) is said
+    assert ("hv-not-ruled-out" in {h.code for h in hazards(ident)}) is said
 
 
 def test_k6_an_hv_lead_that_reads_open_hides_a_winding():
@@ -214,7 +215,7 @@ def test_k7_an_autotransformer_by_its_plate_isolates_nothing():
     tapped = [*MAINS, ("A", "E", 16.0), ("B", "E", 17.0), ("E", "core", "open")]
     document = piece("ABCDE", tapped, nameplate=plate, **SUPPLY)
 
-    assert "no-isolation" in {h.code for h in concluded(document).hazards}
+    assert "no-isolation" in {h.code for h in hazards(concluded(document))}
 
 
 def test_k8_a_one_to_one_without_its_mark_is_no_safety_isolation():
@@ -225,7 +226,7 @@ def test_k8_a_one_to_one_without_its_mark_is_no_safety_isolation():
     ident = concluded(bell([*like, {**RATIO, "sensed_volts": 232.0}], nameplate=None))
     found = [as_it_is(ident, u) for u in USES]
 
-    assert "no-safety-isolation" in {h.code for h in ident.hazards}
+    assert "no-safety-isolation" in {h.code for h in hazards(ident)}
     assert not live_gate(ident).open
     assert not any(own.does for own in found if own is not None)
 
@@ -267,9 +268,9 @@ def test_k14_the_stop_stays_first_whatever_is_read_afterwards(more):
     for document in (touched, also(touched, later)):
         ident = concluded(document)
         assert ident.stopped
-        assert ident.hazards[0].code == "stopped"
-        assert ident.hazards[0].what == ident.stop.sentence
-        assert dangers(Scene(ident))[0].reason == ident.stop.sentence
+        assert hazards(ident)[0].as_hazard()["code"] == "stopped"
+        assert hazards(ident)[0].reason == ident.stop.sentence
+        assert dangers(Scene(ident=ident))[0].reason == ident.stop.sentence
 
 
 def test_k15_of_an_end_bonded_oven_the_whole_stands_to_earth():

@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec import Struct
 
+from greyfell.core.dangers.of_wish import GOAL, wished
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.guidance.steps import Step
@@ -16,8 +17,6 @@ from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.never import BY_KEY, wish
 
-GOAL = "goal"
-"""Kind of the statement that says a goal."""
 SURE = 0.9
 """From this chance a family counts as told. House rule."""
 LEAST_KG, LEAST_VA = 1.5, 250.0
@@ -328,7 +327,7 @@ def goal_of(record: Transformer) -> Goal | None:
     said = next((s for s in reversed(record.statements) if s.kind == GOAL), None)
     if said is None:
         return None
-    told = wish(said.text or "")
+    told = wished(record)
     if told is not None:
         why = told.sentence
         return Goal(key=told.key, title=told.title, needs=(), never=lambda _ident: why)

@@ -17,13 +17,13 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.codes import CODES
+from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.evidence.record import Reading
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
 from greyfell.core.guidance.cold_steps import cold_steps, first_primary, points_read
 from greyfell.core.guidance.goals import by_goal, goal_of
-from greyfell.core.guidance.live_notes import live_notes
 from greyfell.core.guidance.live_steps import live_steps
 from greyfell.core.guidance.methods import lacking
 from greyfell.core.guidance.salvage import walk
@@ -80,7 +80,7 @@ def next_json(ident: Identification) -> dict[str, Any]:
     step = next_steps(ident)[0]
     told = step.as_json()
     if step.energy == "live":
-        told["notes"] = [note.as_json() for note in live_notes(ident)]
+        told["notes"] = [note.as_hazard() for note in live_notes(ident)]
     here = walk(ident.record.statements).here if step.act == "capacitor" else None
     if here is not None:
         due = {"step": here.key, "title": here.title, "do": here.do}

@@ -12,12 +12,12 @@ from typing import Any, Literal
 
 from msgspec import Struct
 
+from greyfell.core.dangers.of_act import said_at
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.times import in_order, moment
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering, parse_quantity
-from greyfell.core.guidance.cautions import said_at
 from greyfell.core.judgement.salvage import DONE
 from greyfell.core.planners.discharge import HOLD_CONSTANTS, LEAST_HOLD
 

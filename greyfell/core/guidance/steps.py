@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from msgspec import Struct
 
-from greyfell.core.guidance.cautions import said_at
+from greyfell.core.dangers.of_act import said_at
 from greyfell.core.judgement.high import EITHER
 from greyfell.core.judgement.shorts import IRON_Q
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from greyfell.core.dangers.own import hazards
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
@@ -89,13 +90,13 @@ def _stopped(ident: Identification) -> Iterable[Headline]:
 
 
 def _high(ident: Identification) -> Iterable[Headline]:
-    codes = [h.code for h in ident.hazards]
+    codes = {danger.code for danger in hazards(ident)}
     high = (w.volts for w in ident.windings if w.role == "hv-secondary" and w.volts is not None)
     volts = next(high, None)
     if volts is not None:
         where = next((WHERE[c] for c in WHERE if c in codes), "")
         yield Headline(4, f"{_span(volts)}{where}", "stop")
-    elif KILOVOLTS & set(codes):
+    elif KILOVOLTS & codes:
         yield Headline(4, "kilovolts, not yet measured", "stop")
     elif "hv-not-ruled-out" in codes:
         yield Headline(3, "HV not ruled out", "caution")

@@ -53,7 +53,8 @@ class FaultKind(Struct, frozen=True, kw_only=True):
     beside the reading, `headline` on the shelf; `again` says how the reading behind it is taken
     again before anything is built on it, `clears` what clears it, `clearing` the kind of that
     reading; `must_be_open` marks what an ohmmeter must read open; `beside_it` what is joined to the
-    piece and not its own: it stops, and does not condemn. `source` is of the rule.
+    piece and not its own: it stops, and does not condemn. `source` is of the rule, `ids` are the
+    numbers of the catalogue of hazards that it meets.
     """
 
     code: str
@@ -67,9 +68,21 @@ class FaultKind(Struct, frozen=True, kw_only=True):
     clearing: str = "resistance"
     must_be_open: bool = False
     beside_it: bool = False
+    ids: tuple[str, ...] = ()
 
 
 KINDS = (
+    FaultKind(
+        code="earth-on-winding",
+        condition="an earth, or a lead in its colours, conducts to what may be the mains winding",
+        instead="Power nothing: what is earthed would stand at the mains.",
+        beside="the earth is on a winding: stop",
+        headline="earth on a winding",
+        again="the earth's lead free of everything, clean probes, lowest range upward",
+        clears="The same pair read open on the highest range, after the two were parted.",
+        source="IEC 60335-1, from memory; common practice",
+        must_be_open=True,
+    ),
     FaultKind(
         code="shorted-to-core",
         condition="what conducts to the core is not an HV winding on its return",
@@ -93,28 +106,28 @@ KINDS = (
         must_be_open=True,
     ),
     FaultKind(
-        code="earth-on-winding",
-        condition="an earth, or a lead in its colours, conducts to what may be the mains winding",
-        instead="Power nothing: what is earthed would stand at the mains.",
-        beside="the earth is on a winding: stop",
-        headline="earth on a winding",
-        again="the earth's lead free of everything, clean probes, lowest range upward",
-        clears="The same pair read open on the highest range, after the two were parted.",
-        source="IEC 60335-1, from memory; common practice",
+        code="capacitor-connected",
+        condition="the ohms of an oven capacitor's own bleeder where it must read open",
+        instead="Take it for charged: discharge, short, measure; then take it off.",
+        beside="an oven capacitor's bleeder: still connected",
+        headline="capacitor connected",
+        again="capacitor discharged, shorted, its leads off, fingers off the probes, highest range",
+        clears="The same pair read open on the highest range.",
+        source="REF-R-T3: a bleeder of 9 to 12 MΩ inside; common practice",
         must_be_open=True,
+        beside_it=True,
     ),
     FaultKind(
-        code="open-winding",
-        condition="leads that should be two ends conduct to nothing",
-        instead="Nothing is fed through it; a cut-out under the tape is the usual place.",
-        beside="open: this winding is broken",
-        headline="winding open",
-        again=(
-            "both ends scraped bare, a thermal cut-out looked for under the tape, "
-            "lowest range upward"
-        ),
-        clears="Ohms between its ends.",
-        source="common practice",
+        code="filter-connected",
+        condition="the ohms of a mains filter's bleeder between two leads that no winding joins",
+        instead="Take it for charged: discharge, short, measure; then take the filter off.",
+        beside="a filter's bleeder: still connected",
+        headline="filter connected",
+        again="filter discharged, shorted, its leads off, fingers off the probes",
+        clears="The same pair read without the filter: a winding's ohms, or open.",
+        source="REF-H H94: 0.1 to 1 MΩ across the leads; common practice",
+        beside_it=True,
+        ids=("H94",),
     ),
     FaultKind(
         code="insulation-low",
@@ -129,6 +142,19 @@ KINDS = (
         clears="An open reading of the same pair, dry, on the highest range.",
         source="REF-H, IEC 61558-1 and IEC 60335-1 (from memory)",
         must_be_open=True,
+    ),
+    FaultKind(
+        code="open-winding",
+        condition="leads that should be two ends conduct to nothing",
+        instead="Nothing is fed through it; a cut-out under the tape is the usual place.",
+        beside="open: this winding is broken",
+        headline="winding open",
+        again=(
+            "both ends scraped bare, a thermal cut-out looked for under the tape, "
+            "lowest range upward"
+        ),
+        clears="Ohms between its ends.",
+        source="common practice",
     ),
     FaultKind(
         code="shorted-turns",
@@ -192,29 +218,6 @@ KINDS = (
         again="the same points in the same way, once more",
         clears="A third reading that bears one of them out, or the slip struck out and read again.",
         source="logic; the sitting and the factor of ratios are house rules",
-    ),
-    FaultKind(
-        code="capacitor-connected",
-        condition="the ohms of an oven capacitor's own bleeder where it must read open",
-        instead="Take it for charged: discharge, short, measure; then take it off.",
-        beside="an oven capacitor's bleeder: still connected",
-        headline="capacitor connected",
-        again="capacitor discharged, shorted, its leads off, fingers off the probes, highest range",
-        clears="The same pair read open on the highest range.",
-        source="REF-R-T3: a bleeder of 9 to 12 MΩ inside; common practice",
-        must_be_open=True,
-        beside_it=True,
-    ),
-    FaultKind(
-        code="filter-connected",
-        condition="the ohms of a mains filter's bleeder between two leads that no winding joins",
-        instead="Take it for charged: discharge, short, measure; then take the filter off.",
-        beside="a filter's bleeder: still connected",
-        headline="filter connected",
-        again="filter discharged, shorted, its leads off, fingers off the probes",
-        clears="The same pair read without the filter: a winding's ohms, or open.",
-        source="REF-H H94: 0.1 to 1 MΩ across the leads; common practice",
-        beside_it=True,
     ),
     FaultKind(
         code="earth-bond",
@@ -295,3 +298,5 @@ KINDS = (
 )
 FAULTS: dict[str, FaultKind] = {kind.code: kind for kind in KINDS}
 """Every code a rule may give, by code."""
+PLACE = {code: n for n, code in enumerate(FAULTS)}
+"""Of equally grave faults the first of the table is told first."""

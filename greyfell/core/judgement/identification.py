@@ -9,17 +9,15 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import Superseded
 from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.judgement.fault import Fault
-from greyfell.core.judgement.hazards.rule import Hazard
 from greyfell.core.judgement.verdict import Verdict
 from greyfell.core.wiring.coil import Topology
 
 
 class Judgement(Struct, frozen=True):
-    """What is wrong, how far the piece is tested, and what may hurt."""
+    """What is wrong, and how far the piece is tested."""
 
     faults: tuple[Fault, ...]
     verdict: Verdict
-    hazards: tuple[Hazard, ...]
 
 
 class Identification(Struct, frozen=True):
@@ -73,11 +71,6 @@ class Identification(Struct, frozen=True):
     def faults(self) -> tuple[Fault, ...]:
         """Every fault, the gravest first."""
         return self.judgement.faults
-
-    @property
-    def hazards(self) -> tuple[Hazard, ...]:
-        """Every danger, the gravest first."""
-        return self.judgement.hazards
 
     @property
     def verdict(self) -> str:

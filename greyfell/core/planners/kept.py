@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from greyfell.core import CORE_VERSION
+from greyfell.core.dangers.of_row import as_warning, spoken
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.quantity import Quantity
@@ -17,7 +18,6 @@ from greyfell.core.planning.declare import Planner
 from greyfell.core.planning.showing import columns
 from greyfell.core.rig.row.elements import MODEL, parse_rig
 from greyfell.core.rig.row.refusing import planned
-from greyfell.core.rig.row.speaking import spoken
 
 FORMAT = "greyfell.plan/1"
 RIG = "rig"
@@ -82,7 +82,7 @@ def rig_document(
     """A rig solved and put down; `model` is what the piece's model was then. Raises FieldError."""
     parsed = parse_rig(rig)
     solved = planned(parsed)
-    said = [s.as_json() for s in spoken(solved)]
+    said = [as_warning(danger) for danger in spoken(solved)]
     result: dict[str, Any] = {
         "by": solved.by,
         "joints": [a.as_json() for a in solved.joints],

@@ -102,11 +102,13 @@ class Bench(Struct, frozen=True, dict=True):
 
 
 class Demand(Struct, frozen=True, kw_only=True):
-    """One thing that must hold: its code, what is said where it does not (words in braces filled
-    in), the hazards of the catalogue it meets, its source, and what finds it wanting.
+    """One thing that must hold: its code, what is said where it does not (a headline, and a
+    sentence whose words in braces are filled in), the hazards of the catalogue it meets, its
+    source, and what finds it wanting.
     """
 
     code: str
+    headline: str
     sentence: str
     source: str
     wanting: Callable[[Bench], Iterable[Facts]]

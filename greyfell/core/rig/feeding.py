@@ -133,6 +133,7 @@ def named(bench: Bench) -> Iterable[tuple[str, str]]:
 ROWS: Sequence[Demand] = (
     Demand(
         code="short",
+        headline="A short between line and neutral.",
         sentence=(
             "Line meets neutral through {what}: an ammeter is a short across a pair; it stands in "
             "series, in one conductor."
@@ -143,6 +144,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="earth-on-line",
+        headline="An earthed clip on the line.",
         sentence=(
             "{what} joins earth to the line: on a circuit of the mains no earthed clip, two probes "
             "and their difference instead."
@@ -153,6 +155,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="wrong-winding",
+        headline="The line on the wrong winding.",
         sentence=(
             "{ends} is not known to take the line: fed by mistake, it puts many times its volts on "
             "the others."
@@ -163,6 +166,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="half-on-line",
+        headline="The whole line on one half.",
         sentence=(
             "{ends} is one half: the whole line on it is twice the flux. Both in series, polarity "
             "read."
@@ -173,6 +177,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="reverse-too-high",
+        headline="No low drive: too many volts.",
         sentence=(
             f"{{volts}} into it is no low drive: at most {LOW_VOLTS:g} V; more goes on the mains "
             "winding alone, behind a limiter."
@@ -183,6 +188,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="not-isolated",
+        headline="The source is not isolated.",
         sentence=(
             "{what} is not isolated: a few volts behind a variac float at the line's. A low drive "
             "comes from a transformer with two windings."
@@ -193,6 +199,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="source-unknown",
+        headline="The source's volts are not said.",
         sentence="Nobody said what volts {what} gives: until then it counts as the mains.",
         source=COMMON,
         wanting=_unknown_source,
@@ -200,6 +207,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="heater-fed",
+        headline="A heater winding is fed.",
         sentence=(
             "{ends} is an oven's heater winding of a few turns: fed, it puts up to {volts} on the "
             "others. It is never fed; milliohms by a direct current tell it."
@@ -210,6 +218,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="open-ends",
+        headline="Open windings stand live.",
         sentence=f"{NAMED}: {{todo}}, or drive at most {{lower}}.",
         source="IEC 61010-1, IEC 61140",
         wanting=_open_ends,

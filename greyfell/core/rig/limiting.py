@@ -302,6 +302,7 @@ def _thin_lead(bench: Bench) -> Iterable[Facts]:
 ROWS: Sequence[Demand] = (
     Demand(
         code="no-limiter",
+        headline="No limiter in the line.",
         sentence=(
             "No limiter: nothing stands between the line and a short in the piece.{more} A lamp, "
             "in the line."
@@ -312,6 +313,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="limiter-not-in-line",
+        headline="The limiter is not in the line.",
         sentence=(
             "{what} {how}: the winding then stands at line potential, and a fault to the core goes "
             "round it. In the line conductor, proved so."
@@ -322,6 +324,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="limiter-too-large",
+        headline="The limiter is too large.",
         sentence=(
             "{what} lets {amps} pass into a short, and the piece's own amps are {own}: that limits "
             "nothing. Take a lamp of at most five times its volt-amperes."
@@ -332,6 +335,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="ballast-amps",
+        headline="The ballast passes more than it bears.",
         sentence=(
             "{what} passes {amps} and is rated for {rated}: it cooks, and shorted it is the full "
             "mains. Fuse it at its own amps, or take a larger one."
@@ -342,6 +346,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="ahead-of-switch",
+        headline="Something stands ahead of the switch.",
         sentence=(
             "{what} stands ahead of the switch: with the switch off its terminals are still live. "
             "The switch comes first."
@@ -352,6 +357,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="no-switch",
+        headline="No switch: a plug is none.",
         sentence=(
             "No switch: a plug is none, it arcs and wants two hands. A two-pole switch "
             "in reach of one."
@@ -362,6 +368,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="one-pole",
+        headline="It opens one conductor only.",
         sentence="{what} opens one conductor: the other stays on the piece. Two poles.",
         source="IEC 60364-5-53, from memory",
         wanting=_one_pole,
@@ -369,6 +376,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="out-of-reach",
+        headline="The switch is out of reach.",
         sentence=(
             "{what} is not in reach of one hand: put it where you stand, away from the piece."
         ),
@@ -378,6 +386,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="no-rcd",
+        headline="No residual-current device ahead.",
         sentence=(
             "No residual-current device ahead of both conductors, 30 mA. It guards the line side "
             "only, nobody behind an isolated winding."
@@ -388,6 +397,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="rcd-behind-source",
+        headline="The residual-current device never trips there.",
         sentence=(
             "{what} stands behind the isolating source: no current comes back past it, so that it "
             "never trips. Ahead of the source it guards the wall's side."
@@ -398,12 +408,14 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="late-rcd",
+        headline="The residual-current device trips too late.",
         sentence="{what} trips at {amps}: for people it trips at no more than 30 mA.",
         source="IEC 60364-4-41 cl. 415.1",
         wanting=_late_rcd,
     ),
     Demand(
         code="blind-rcd",
+        headline="Direct current blinds the residual-current device.",
         sentence=(
             "{what} is of type AC and something rectifies here: direct current blinds it. Type A."
         ),
@@ -412,6 +424,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="no-fuse",
+        headline="No fuse or breaker in the line.",
         sentence="No fuse or breaker in the line on the bench's own side.",
         source="IEC 60364-4-43, from memory",
         wanting=_no_fuse,
@@ -419,6 +432,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="fuse-in-neutral",
+        headline="A fuse stands in the neutral.",
         sentence=(
             "{what} stands in the neutral: blown, it leaves the whole piece at the line. Put it in "
             "the line conductor."
@@ -429,6 +443,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="guard-unknown",
+        headline="Nobody knows what the fuse protects.",
         sentence="The amps of {what} are not said: nobody knows what it protects.",
         source=COMMON,
         wanting=_guard_unknown,
@@ -436,6 +451,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="breaker-too-large",
+        headline="The breaker does not protect the piece.",
         sentence=(
             "{what}, {amps}, is ten times the piece's own {own} and more: it protects the "
             "wall's cable. A slow fuse of {fuse} protects the piece and still starts it."
@@ -446,6 +462,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="brush-fuse",
+        headline="The brush has no fuse of its own.",
         sentence=(
             "Behind {what} a fast fuse of at most {amps}: the line's fuse never sees the brush's "
             "overload."
@@ -456,6 +473,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="dial-not-zero",
+        headline="Live at dial zero.",
         sentence=(
             "{what} behind a plug that goes in both ways: turned, its outputs stand at the line at "
             "dial zero. A plug of one way, or its line proved."
@@ -466,6 +484,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="refused-element",
+        headline="Not ahead of a transformer.",
         sentence="{what} does not belong ahead of a transformer: {why}.",
         source=COMMON,
         wanting=_refused,
@@ -473,12 +492,14 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="under-volts",
+        headline="Made for fewer volts than the supply.",
         sentence="{what} is made for {bears}, less than the supply.",
         source=COMMON,
         wanting=_under_volts,
     ),
     Demand(
         code="under-amps",
+        headline="It bears fewer amps than pass.",
         sentence="{what} bears {bears}; {wanted} pass with the piece shorted.",
         source=COMMON,
         wanting=_under_amps,
@@ -486,6 +507,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="thin-lead",
+        headline="A lead thinner than its fuse.",
         sentence=(
             "{what} bears {bears} and its fuse lets {guard} pass: a thicker lead, or a "
             "smaller fuse."

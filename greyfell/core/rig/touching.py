@@ -170,6 +170,7 @@ def _clipped_high(bench: Bench) -> Iterable[Facts]:
 ROWS: Sequence[Demand] = (
     Demand(
         code="no-bond",
+        headline="The core is not earthed.",
         sentence="The core {how}: {why}. Put a lug on bare iron, to protective earth.",
         source="IEC 60335-1 cl. 27.5; IEC 61140",
         wanting=_bond,
@@ -177,6 +178,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="no-core",
+        headline="Bare ends, and no core to earth.",
         sentence=(
             "It has no core that can be reached for an earth ({why}): every output end is covered "
             "instead; {leads} is not."
@@ -187,6 +189,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="output-short",
+        headline="An output is shorted.",
         sentence=(
             "{ends} of {winding} are joined by {how}: the winding is shorted with the line on the "
             "piece. An ammeter stands in series; one end alone may be earthed."
@@ -197,6 +200,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="clip-on-output",
+        headline="An earthed clip on an output.",
         sentence=(
             "The clip of {what} joins {point} to earth: what floated is isolated no more, and the "
             "other end is live to it. Use two probes and their difference instead."
@@ -207,6 +211,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="bare-ends",
+        headline="Bare ends within reach.",
         sentence=(
             "{leads} not covered: every end that is not clipped is insulated, apart and fixed "
             "before power."
@@ -217,6 +222,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="meter-on-high",
+        headline="A meter where high voltage may be.",
         sentence=(
             "{what} on {ends}: no meter touches what may be high voltage. Drive it low and "
             "multiply, or read the primary in reverse drive."
@@ -227,6 +233,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="held-on-high",
+        headline="A hand where high voltage may be.",
         sentence=(
             "{what} is held by hand on {ends}, where high voltage may stand: no hand is near it."
         ),
@@ -236,6 +243,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="held-on-live",
+        headline="A probe held on live metal.",
         sentence=(
             "{what} is held by hand on {ends}, which is above what may be touched: clip it on "
             "before power."
@@ -246,6 +254,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="meter-volts",
+        headline="More volts than the meter is for.",
         sentence="{what} on {ends}: up to {volts} there, above eight tenths of its {rated}.",
         source="IEC 61010-2-033, from memory",
         wanting=_meter_volts,
@@ -253,6 +262,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="meter-category",
+        headline="A meter that is not for the mains.",
         sentence="{what} is {category}: on the mains at least CAT II.",
         source="IEC 61010-2-033, from memory",
         wanting=_meter_category,
@@ -260,6 +270,7 @@ ROWS: Sequence[Demand] = (
     ),
     Demand(
         code="meter-unknown",
+        headline="A meter that cannot be judged.",
         sentence="{what} on {ends} cannot be judged: the {why}.",
         source=COMMON,
         wanting=_meter_unknown,

@@ -13,7 +13,7 @@ from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import seconds_to
-from greyfell.core.judgement.hazards.mains import BURNING_AMPS
+from greyfell.core.judgement.put_out import BURNING_AMPS
 from greyfell.core.planners import breaker
 from greyfell.core.uses.iron import Iron
 from greyfell.core.uses.needs import BASIC, BURNS, MILD, SHOCKS, Use, shorter

@@ -2,9 +2,12 @@
 those that are refused with their reason.
 """
 
+from typing import Any
+
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.dangers.scene import Plan
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.winding.welding import ONE_SIDED, OPPOSED, Job, job
 
@@ -47,6 +50,10 @@ class Use(Struct, frozen=True, kw_only=True):
     shield: str = ""
     job: Job | None = None
     planner: str = ""
+
+    def plan(self, **more: Any) -> Plan:
+        """The same as what a piece is to become: what is dangerous of it is asked of this."""
+        return Plan(use=self.key, title=self.title, refused=self.refused, **more)
 
     @property
     def duty(self) -> float:

@@ -5,7 +5,7 @@ thick as its zone is grave.
 import math
 from collections.abc import Sequence
 
-from greyfell.core.danger.contacts import Contact
+from greyfell.core.dangers.contacts import Contact
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.body import ZONES
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text

@@ -15,8 +15,8 @@ from greyfell.core.figures.limits import (
 from greyfell.core.network.timeline import STEPS
 from greyfell.core.never import Asked, Never, refused
 from greyfell.core.rig.row.elements import Element, Rig
+from greyfell.core.rig.row.sight import is_resonant
 from greyfell.core.rig.row.solving import Solved, solve
-from greyfell.core.rig.row.speaking import is_resonant
 
 PEAKS = {
     "half-wave": 1.0,

@@ -13,8 +13,8 @@ from greyfell.core.figures.limits import BOND_OHMS, MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.touch import hazard_class
 from greyfell.core.rig.row.elements import Rig
+from greyfell.core.rig.row.sight import charges
 from greyfell.core.rig.row.solving import Solved
-from greyfell.core.rig.row.speaking import charges
 
 NEAR = 0.1
 """Ohms read off a bleeder or a chain may be so far from what they should be."""

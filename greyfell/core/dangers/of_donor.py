@@ -1,7 +1,8 @@
 """Out of the donor: what a donor holds, breaks and sheds before a piece is on the bench."""
 
-from greyfell.core.danger.scene import OLD_WORDS, Scene
-from greyfell.core.danger.told import BENCH, CAUTION, HAND, NOTE, STOP, TOUCH, DangerRule
+from greyfell.core.dangers.looked import OLD_WORDS
+from greyfell.core.dangers.rule import BENCH, CAUTION, HAND, NOTE, TOUCH, Rule
+from greyfell.core.dangers.scene import Scene
 
 FILTER_WORDS = (
     r"(?:mains|line|noise|EMI|RFI|interference)[- ](?:filter|suppress)",
@@ -14,7 +15,6 @@ FILTER_WORDS = (
 )
 """How words of a mains filter's capacitor begin: its name, its class, its fractions of a
 microfarad. IEC 60384-14."""
-OIL_WORDS = (r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel", "pitch")
 OVEN = ("microwave",)
 OVEN_DONORS = ("oven", "microwave")
 DISCHARGING = ("found", "chain", "holding", "held", "short", "proved", "measured", "again", "clip")
@@ -26,7 +26,7 @@ def _oven(s: Scene) -> bool:
 
 
 RULES = (
-    DangerRule(
+    Rule(
         code="flashover",
         ids=("H06",),
         near=HAND,
@@ -37,18 +37,7 @@ RULES = (
         instead="A string of them for 5 kV and more, proved by ohms before each use.",
         when=lambda s: s.act in DISCHARGING,
     ),
-    DangerRule(
-        code="not-metered",
-        ids=("H05",),
-        near=HAND,
-        severity=STOP,
-        condition="a capacitor is said to be emptied, and no volts were read afterwards",
-        headline="Emptied is not measured.",
-        reason="A short may miss a terminal, and what stood there comes back within minutes.",
-        instead="The meter over it, wait a minute, the meter again; the volts go on record.",
-        when=lambda s: s.unmetered,
-    ),
-    DangerRule(
+    Rule(
         code="filter-beside",
         ids=("H94",),
         near=HAND,
@@ -60,7 +49,7 @@ RULES = (
         source="IEC 60384-14",
         when=lambda s: s.looks(*FILTER_WORDS),
     ),
-    DangerRule(
+    Rule(
         code="one-hand",
         ids=("H07",),
         near=HAND,
@@ -71,7 +60,7 @@ RULES = (
         instead="Plug out, tools on sticks, distance.",
         when=lambda s: s.act in DISCHARGING or s.high,
     ),
-    DangerRule(
+    Rule(
         code="beryllia",
         ids=("H08",),
         near=TOUCH,
@@ -82,18 +71,18 @@ RULES = (
         instead="Whole into a bag and to the recycling point.",
         when=_oven,
     ),
-    DangerRule(
+    Rule(
         code="magnets",
         ids=("H09",),
         near=TOUCH,
-        severity=STOP,
+        severity=CAUTION,
         condition="an oven, or out of one; a magnetron beside it; magnets are wanted",
         headline="No magnets out of a magnetron.",
         reason="They sit beside the ceramic that must not break, and crush fingers besides.",
         instead="Magnets are bought; the tube stays whole.",
         when=lambda s: _oven(s) or s.used_for("magnetron") or s.looks("magnetron"),
     ),
-    DangerRule(
+    Rule(
         code="sharp-edges",
         ids=("H77",),
         near=TOUCH,
@@ -104,7 +93,7 @@ RULES = (
         instead="Insulated pliers even after discharging, gloves for the edges.",
         when=_oven,
     ),
-    DangerRule(
+    Rule(
         code="fibre",
         ids=("H78",),
         near=TOUCH,
@@ -115,18 +104,7 @@ RULES = (
         instead="Do not tear or brush it; damp it, mask, bag.",
         when=lambda s: s.came_from(*OVEN_DONORS, "grill") or s.looks("fibre", "felt", "asbestos"),
     ),
-    DangerRule(
-        code="asbestos-board",
-        ids=("H63",),
-        near=TOUCH,
-        severity=STOP,
-        condition="a welder, or words of asbestos",
-        headline="Board of an old welder: asbestos?",
-        reason="Friable board between its coils sheds fibres at every touch.",
-        instead="Stop: no grinding, no brushing; have it tested, or leave it closed.",
-        when=lambda s: s.is_kind("crank welder") or s.may_be("welder") or s.looks("asbestos"),
-    ),
-    DangerRule(
+    Rule(
         code="aged",
         ids=("H25",),
         near=TOUCH,
@@ -138,7 +116,7 @@ RULES = (
         source="IEC 61558-1 cl. 18, from memory",
         when=lambda s: s.looks(*OLD_WORDS),
     ),
-    DangerRule(
+    Rule(
         code="chassis",
         ids=("H79",),
         near=TOUCH,
@@ -149,7 +127,7 @@ RULES = (
         instead="Meter from chassis to earth before a hand; isolate it, cover it.",
         when=lambda s: s.came_from("valve set", "radio", "television") or s.looks("chassis"),
     ),
-    DangerRule(
+    Rule(
         code="filter-capacitors",
         ids=("H37",),
         near=HAND,
@@ -160,7 +138,7 @@ RULES = (
         instead="Empty each through its resistor, meter it, leave the clip on.",
         when=lambda s: s.came_from("valve set", "cabinet", "amplifier") or s.act == "cut free",
     ),
-    DangerRule(
+    Rule(
         code="oil",
         ids=("H100",),
         near=TOUCH,
@@ -173,7 +151,7 @@ RULES = (
             s.looks(r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel") or s.may_be("sign")
         ),
     ),
-    DangerRule(
+    Rule(
         code="tester-charge",
         ids=("H101",),
         near=HAND,
@@ -184,7 +162,7 @@ RULES = (
         instead="The tester discharges it: leave its leads on until it shows nought.",
         when=lambda s: s.act in ("insulation", "clear insulation"),
     ),
-    DangerRule(
+    Rule(
         code="alone",
         ids=("H56",),
         near=BENCH,

@@ -2,11 +2,13 @@
 for what is likely, for nothing else, at most two sentences. Common practice.
 """
 
+from collections.abc import Callable
+
 from msgspec import Struct
 
-from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.dangers.rule import CAUTION, TOUCH, Found, Rule, piece
 from greyfell.core.figures.limits import NOT_EXCLUDED
+from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
 
 BESIDE_A_NAME = 0.2
@@ -16,10 +18,16 @@ MOST_AT_ONCE = 2
 
 
 class Handling(Struct, frozen=True, kw_only=True):
-    """One sentence, the families and kinds it is said of, and whether only of a potted piece."""
+    """One sentence under its headline, the families, kinds and donors it is said of, and whether of
+    a potted piece; the numbers of the catalogue it meets. What is not `listed` is told in the list
+    of dangers by a row of the donor, which stands at a lower chance.
+    """
 
     code: str
+    headline: str
     sentence: str
+    ids: tuple[str, ...] = ()
+    listed: bool = True
     families: tuple[str, ...] = ()
     kinds: tuple[str, ...] = ()
     donors: tuple[str, ...] = ()
@@ -38,6 +46,8 @@ class Handling(Struct, frozen=True, kw_only=True):
 HANDLING = (
     Handling(
         code="magnetron",
+        headline="The magnetron stays whole.",
+        listed=False,
         sentence=(
             "The magnetron goes whole to the recycling point: broken, ground or opened, its "
             "ceramic may be beryllia, whose dust kills."
@@ -47,6 +57,8 @@ HANDLING = (
     ),
     Handling(
         code="second-store",
+        headline="A second capacitor, a battery?",
+        ids=("H37",),
         sentence=(
             "Look for a second capacitor, in the mains filter or on a board, and a hidden battery: "
             "each is discharged by itself."
@@ -57,12 +69,16 @@ HANDLING = (
     ),
     Handling(
         code="by-the-case",
+        headline="Lifted by its case, never by bushings.",
+        ids=("H71",),
         sentence="Lift it by the case, never by the bushings: they crack inside, unseen.",
         families=("sign",),
         donors=("sign",),
     ),
     Handling(
         code="oil",
+        headline="Old oil or potting: PCBs?",
+        listed=False,
         sentence=(
             "Old potting or oil may hold PCBs: do not melt, drill or open it; gloves, and what "
             "weeps goes to hazardous waste."
@@ -74,6 +90,8 @@ HANDLING = (
     ),
     Handling(
         code="asbestos",
+        headline="Cloth and board: asbestos?",
+        listed=False,
         sentence=(
             "Old welders are lined with asbestos: do not brush, blow or drill cloth and board; wet "
             "it and bag it."
@@ -83,6 +101,8 @@ HANDLING = (
     ),
     Handling(
         code="cut-out",
+        headline="A thermal cut-out may be under the tape.",
+        ids=("H93",),
         sentence=(
             "A thermal cut-out may lie under the tape in series with the primary: an open winding "
             "may be only that. It is not bridged for use."
@@ -98,10 +118,11 @@ def of_donor(donor: str) -> tuple[Handling, ...]:
     return tuple(h for h in HANDLING if donor in h.donors)[:MOST_AT_ONCE]
 
 
-def handling(record: Transformer, belief: Belief) -> tuple[Handling, ...]:
+def handling(ident: Identification) -> tuple[Handling, ...]:
     """What is said of handling this piece: by its donor, its kinds, and every family that is likely
     or declared; the first of the table first, at most two.
     """
+    record, belief = ident.record, ident.belief
     named = {known.kind.name for known in kinds_of(record, belief)}
     least = BESIDE_A_NAME if record.declared_family else NOT_EXCLUDED
     likely = {f for f, chance in belief.families.items() if chance >= least}
@@ -114,3 +135,25 @@ def handling(record: Transformer, belief: Belief) -> tuple[Handling, ...]:
     who = named | likely | {donor, *(["potted"] if potted else [])}
     found = [h for h in HANDLING if who & h.said_of]
     return tuple(found[:MOST_AT_ONCE])
+
+
+def _said(code: str) -> Callable[[Identification], Found]:
+    """Whether a sentence is among those that are said of a piece."""
+    return lambda ident: any(h.code == code for h in handling(ident))
+
+
+RULES = tuple(
+    Rule(
+        code=h.code,
+        ids=h.ids,
+        near=TOUCH,
+        severity=CAUTION,
+        condition="its donor, its kind, or a family that is likely or declared",
+        headline=h.headline,
+        reason=h.sentence,
+        when=piece(_said(h.code)),
+    )
+    for h in HANDLING
+    if h.listed
+)
+"""The same as dangers, but for what a row of the donor says."""

@@ -1,25 +1,15 @@
-"""What a danger may look at: a piece, the row it feeds, what it is to become, the act at hand."""
+"""A piece as a danger looks at it, and the act at hand."""
 
 import re
-from collections.abc import Sequence
 from functools import cached_property
 
 from msgspec import Struct
 
-from greyfell.core.belief.found import Winding
-from greyfell.core.circuit.fed import fed_whole
-from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import NOT_EXCLUDED
-from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import BURNING_AMPS, short_amps
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.kinds import kinds_of
+from greyfell.core.judgement.kinds import Known, kinds_of
 from greyfell.core.judgement.salvage import of_capacitor, wanting
-from greyfell.core.rig.row.solving import Solved
-from greyfell.core.rig.setup import Setup, parse_setup
-from greyfell.core.uses.needs import Use
-from greyfell.core.winding.conductors import Conductor
 
 EMPTIED = (
     r"\b(?:short(?:ed|ing)|discharged|emptied|drained|zapped|bridged|sparked)\b.{0,40}\b(?:plier|"
@@ -68,49 +58,23 @@ OLD_WORDS = (
 """How words of a look begin that tell of age or damage."""
 
 
-class Plan(Struct, frozen=True, kw_only=True):
-    """What a piece is to become: the use, what is wound, the keys of the work and of the joint,
-    turns added to its primary.
-    """
-
-    use: Use | None = None
-    conductor: Conductor | None = None
-    works: tuple[str, ...] = ()
-    joint: str = ""
-    added_turns: bool = False
-
-    def has(self, *keys: str) -> bool:
-        """Whether any of these works is in it."""
-        return bool(set(keys) & set(self.works))
-
-
-class Scene(Struct, frozen=True, dict=True):
-    """One look at the bench: a piece with what is believed of it, a row that is solved, a plan, the
-    act that is next. Any of them may be missing.
-    """
+class Looked(Struct, frozen=True, dict=True, kw_only=True):
+    """A piece with what is believed of it, and the act that is next. Either may be missing."""
 
     ident: Identification | None = None
-    row: Solved | None = None
-    plan: Plan | None = None
     act: str = ""
 
     @cached_property
-    def setup(self) -> Setup | None:
-        """The bench the piece stands on, where it is told and can be read."""
-        told = self.ident.record.setup if self.ident is not None else None
-        if told is None:
-            return None
-        try:
-            return parse_setup(told)
-        except FieldError:
-            return None
-
-    @cached_property
-    def kinds(self) -> tuple[str, ...]:
-        """Kinds that something on record names."""
+    def known(self) -> tuple[Known, ...]:
+        """Kinds that something on record names, with what named them."""
         if self.ident is None:
             return ()
-        return tuple(k.kind.name for k in kinds_of(self.ident.record, self.ident.belief))
+        return tuple(kinds_of(self.ident.record, self.ident.belief))
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The names of these kinds."""
+        return tuple(known.kind.name for known in self.known)
 
     @cached_property
     def said(self) -> str:
@@ -163,32 +127,3 @@ class Scene(Struct, frozen=True, dict=True):
     def high(self) -> bool:
         """Whether high voltage is not ruled out."""
         return self.ident is not None and not high_ruled_out(self.ident.belief)
-
-    @property
-    def burning(self) -> bool:
-        """Whether an output lets amps pass that burn."""
-        if self.ident is None:
-            return False
-        primary = fed_whole(self.ident.record, self.ident.belief)
-        return any(short_amps(w, primary) > BURNING_AMPS for w in self.ident.windings)
-
-    @property
-    def outputs(self) -> Sequence[Winding]:
-        """Windings that are not fed."""
-        if self.ident is None:
-            return ()
-        fed = fed_windings(self.ident)
-        return [w for w in self.ident.windings if w not in fed]
-
-    def used_for(self, *keys: str) -> bool:
-        """Whether the plan is for one of these uses, by the start of its key."""
-        use = self.plan.use if self.plan is not None else None
-        return use is not None and use.key.startswith(keys)
-
-    def row_has(self, *kinds: str) -> bool:
-        """Whether the row has such an element."""
-        return self.row is not None and any(e.kind.key in kinds for e in self.row.rig.elements)
-
-    def bench_has(self, *kinds: str) -> bool:
-        """Whether the bench has such an element."""
-        return self.setup is not None and bool(self.setup.of(*kinds))

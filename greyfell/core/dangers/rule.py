@@ -1,11 +1,12 @@
-"""A danger as it is told, and what declares one."""
+"""A danger as it is told, and the one way to declare one."""
 
 from collections.abc import Callable, Iterable
 from typing import Any
 
 from msgspec import Struct
 
-from greyfell.core.danger.scene import Scene
+from greyfell.core.dangers.looked import Looked
+from greyfell.core.judgement.identification import Identification
 
 HAND, TOUCH, POWER, PLAN, BENCH = (
     "at the hand now",
@@ -18,14 +19,20 @@ NEAR = (HAND, TOUCH, POWER, PLAN, BENCH)
 """How near a danger is, the nearest first."""
 STOP, CAUTION, NOTE = "stop", "caution", "note"
 GRAVE = (STOP, CAUTION, NOTE)
+"""How grave: it kills or ends the work; it hurts or breaks; it is good to know."""
 MOST_WORDS = 10
 """Words of a headline."""
+COMMON, HOUSE = "common practice", "house rule"
 Facts = dict[str, str]
+"""Words that a rule's headline and sentences are filled with."""
+Found = Iterable[Facts] | bool
+"""What a condition gives: whether it stands, or the words to fill in, once for every time."""
 
 
 class Danger(Struct, frozen=True, kw_only=True):
     """One danger: its code, numbers of the catalogue, how near, how grave, a headline of at most
-    ten words, the reason, what to do instead, the source.
+    ten words, the reason, what to do instead, the source; and its code among a piece's hazards
+    where that is another.
     """
 
     code: str
@@ -35,12 +42,8 @@ class Danger(Struct, frozen=True, kw_only=True):
     headline: str
     reason: str
     instead: str = ""
-    source: str = "common practice"
-
-    @property
-    def order(self) -> tuple[int, int]:
-        """The nearest first, of those the gravest."""
-        return NEAR.index(self.near), GRAVE.index(self.severity)
+    source: str = COMMON
+    strip_code: str = ""
 
     @property
     def sentence(self) -> str:
@@ -59,25 +62,38 @@ class Danger(Struct, frozen=True, kw_only=True):
             "source": self.source,
         }
 
+    def as_hazard(self) -> dict[str, str]:
+        """A hazard of `greyfell.identification/1`."""
+        code = self.strip_code or self.code
+        return {"code": code, "headline": self.headline, "sentence": self.sentence}
 
-class DangerRule(Struct, frozen=True, kw_only=True):
-    """One danger, declared: when it stands on a scene, and in which words; words in braces are
-    filled in by `when`, once for every time it stands.
+
+class Rule(Struct, frozen=True, kw_only=True):
+    """One danger, declared: when it stands on a scene, or a piece alone, and in which words; words
+    in braces are filled in by `when`, once for every time it stands.
+
+    `condition` says in words when it stands and `cleared`, of a danger of the piece itself, what
+    ends it. A rule with `acts` stands at these acts only.
     """
 
     code: str
-    ids: tuple[str, ...]
     near: str
     severity: str
     condition: str
     headline: str
     reason: str
-    instead: str
-    when: Callable[[Scene], Iterable[Facts] | bool]
-    source: str = "common practice"
+    ids: tuple[str, ...] = ()
+    instead: str = ""
+    cleared: str = ""
+    source: str = COMMON
+    acts: tuple[str, ...] = ()
+    when: Callable[[Any], Found] = lambda looked: True
+    strip_code: str = ""
 
-    def tell(self, scene: Scene) -> list[Danger]:
+    def tell(self, scene: Looked) -> list[Danger]:
         """The danger, as often as it stands."""
+        if self.acts and scene.act not in self.acts:
+            return []
         found = self.when(scene)
         if isinstance(found, bool):
             found = [{}] if found else []
@@ -91,6 +107,16 @@ class DangerRule(Struct, frozen=True, kw_only=True):
                 reason=self.reason.format(**facts),
                 instead=self.instead.format(**facts),
                 source=self.source,
+                strip_code=self.strip_code,
             )
             for facts in found
         ]
+
+
+def piece(look: Callable[[Identification], Found]) -> Callable[[Looked], Found]:
+    """A condition on the piece alone: it stands nowhere where no piece is told."""
+
+    def when(looked: Looked) -> Found:
+        return False if looked.ident is None else look(looked.ident)
+
+    return when

@@ -2,41 +2,20 @@
 bench and of what people believe, each with its condition, its reason and what to do instead.
 """
 
-from collections.abc import Callable, Sequence
-
-from msgspec import Struct
-from msgspec.structs import replace
-
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.dangers.looked import Looked
+from greyfell.core.dangers.rule import NOTE, POWER, Danger, Facts, Rule, piece
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.gates import fed_windings
-from greyfell.core.judgement.hazards.mains import BURNING_AMPS, most_volts, short_amps
 from greyfell.core.judgement.high import high_ruled_out, may_be_high, share_to_earth
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.put_out import BURNING_AMPS, most_volts, short_amps
 
 MAINS_LIKE = (90.0, 270.0)
 """An output of such volts may feed what is made for some mains: it is taken for isolation. House
 rule."""
-
-
-class LiveNote(Struct, frozen=True, kw_only=True):
-    """One sentence at the act: its code, headline, reason and what instead, the hazards of the
-    catalogue it meets, when it stands, and its source.
-    """
-
-    code: str
-    headline: str
-    reason: str
-    ids: tuple[str, ...]
-    condition: str
-    when: Callable[[Identification], bool]
-    source: str = "common practice"
-
-    def as_json(self) -> dict[str, str]:
-        """The public form."""
-        return {"code": self.code, "headline": self.headline, "sentence": self.reason}
 
 
 def _always(_ident: Identification) -> bool:
@@ -45,6 +24,11 @@ def _always(_ident: Identification) -> bool:
 
 def _high(ident: Identification) -> bool:
     return not high_ruled_out(ident.belief)
+
+
+def _share(ident: Identification) -> list[Facts]:
+    """What of the high voltage stands to earth, where it is not ruled out."""
+    return [{"share": share_to_earth(ident.belief)}] if _high(ident) else []
 
 
 def _sign(ident: Identification) -> bool:
@@ -90,135 +74,162 @@ def _other_region(ident: Identification) -> bool:
     return any(low <= v <= high and high_region(v) is not here for v in volts)
 
 
-NOTES: Sequence[LiveNote] = (
-    LiveNote(
+RULES = (
+    Rule(
         code="no-hand-near",
+        ids=("H40", "H35"),
+        near=POWER,
+        severity=NOTE,
+        condition="high voltage is not ruled out",
         headline="No hand near an arc.",
         reason="An oven's HV passes amps into a body; nothing limits it. Jig, distance, switch.",
-        ids=("H40", "H35"),
-        condition="high voltage is not ruled out",
-        when=_high,
+        when=piece(_high),
         source="IEC 60479-1",
     ),
-    LiveNote(
+    Rule(
         code="one-terminal",
+        ids=("H68", "H86"),
+        near=POWER,
+        severity=NOTE,
+        condition="high voltage is not ruled out",
         headline="One terminal kills as two do.",
         reason="{share} of the output stands to earth: far above what lets go of a hand.",
-        ids=("H68", "H86"),
-        condition="high voltage is not ruled out",
-        when=_high,
+        when=piece(_share),
         source="IEC 60479-1",
     ),
-    LiveNote(
+    Rule(
         code="half-and-whole",
+        ids=("H38",),
+        near=POWER,
+        severity=NOTE,
+        condition="an HV winding with a tap or bonded to the iron",
         headline="End to end is twice the half.",
         reason="A meter made for a half dies on the whole: one half to the tap, leads covered.",
-        ids=("H38",),
-        condition="an HV winding with a tap or bonded to the iron",
-        when=_tapped_high,
+        when=piece(_tapped_high),
     ),
-    LiveNote(
+    Rule(
         code="trip-unit",
+        ids=("H70",),
+        near=POWER,
+        severity=NOTE,
+        condition="a sign transformer",
         headline="A trip is never bypassed.",
         reason="A sign's ground-fault unit trips for a cause: the arc it hides burns walls.",
-        ids=("H70",),
-        condition="a sign transformer",
-        when=_sign,
+        when=piece(_sign),
     ),
-    LiveNote(
+    Rule(
         code="implants",
+        ids=("H61",),
+        near=POWER,
+        severity=NOTE,
+        condition="always",
         headline="No implant, no open wound near it.",
         reason="Microamps matter to both: somebody else does this, or nobody.",
-        ids=("H61",),
-        condition="always",
-        when=_always,
+        when=piece(_always),
         source="IEC 60479-1, from memory",
     ),
-    LiveNote(
+    Rule(
         code="not-alone",
+        ids=("H56", "H29"),
+        near=POWER,
+        severity=NOTE,
+        condition="always",
         headline="Not alone.",
         reason="Somebody near who knows the switch, and no hand that has to reach past it.",
-        ids=("H56", "H29"),
-        condition="always",
-        when=_always,
+        when=piece(_always),
     ),
-    LiveNote(
+    Rule(
         code="two-points",
+        ids=("H29", "H07"),
+        near=POWER,
+        severity=NOTE,
+        condition="an output above 50 V",
         headline="Two points at once kill.",
         reason="Isolated or not: one point, one hand; clips before power, off after.",
-        ids=("H29", "H07"),
-        condition="an output above 50 V",
-        when=_floating,
+        when=piece(_floating),
         source="IEC 61140",
     ),
-    LiveNote(
+    Rule(
         code="cold-lamp",
+        ids=("H82",),
+        near=POWER,
+        severity=NOTE,
+        condition="always",
         headline="A cold lamp is no lamp.",
         reason="For a tenth of a second it passes twelve to sixteen times its amps.",
-        ids=("H82",),
-        condition="always",
-        when=_always,
+        when=piece(_always),
         source="REF-B-06",
     ),
-    LiveNote(
+    Rule(
         code="ohms-see-little",
+        ids=("H57", "H25"),
+        near=POWER,
+        severity=NOTE,
+        condition="no insulation test on record",
         headline="Ohms see neither insulation nor turns.",
         reason="A hand meter's few volts prove no barrier: 500 V does; watts and soak show turns.",
-        ids=("H57", "H25"),
-        condition="no insulation test on record",
-        when=_by_ohms_alone,
+        when=piece(_by_ohms_alone),
         source="IEC 61558-1 cl. 18, from memory",
     ),
-    LiveNote(
+    Rule(
         code="first-fault",
+        ids=("H30",),
+        near=POWER,
+        severity=NOTE,
+        condition="an output above 50 V that floats",
         headline="The first earth fault shows nothing.",
         reason="A floating output is lost in silence: leakage is tested again, or watched.",
-        ids=("H30",),
-        condition="an output above 50 V that floats",
-        when=_floating,
+        when=piece(_floating),
         source="IEC 60364-4-41 cl. 413",
     ),
-    LiveNote(
+    Rule(
         code="no-earth-on-output",
+        ids=("H31", "H32"),
+        near=POWER,
+        severity=NOTE,
+        condition="an output of some mains' volts",
         headline="No pole of it to neutral or clip.",
         reason="Tied to a pole or to an earthed instrument it isolates no more.",
-        ids=("H31", "H32"),
-        condition="an output of some mains' volts",
-        when=_mains_like,
+        when=piece(_mains_like),
         source="IEC 60364-4-41 cl. 413",
     ),
-    LiveNote(
+    Rule(
         code="two-poles-behind",
+        ids=("H59",),
+        near=POWER,
+        severity=NOTE,
+        condition="an output of some mains' volts",
         headline="Behind it both poles are switched.",
         reason="One pole of a floating output leaves the other live to the next fault.",
-        ids=("H59",),
-        condition="an output of some mains' volts",
-        when=_mains_like,
+        when=piece(_mains_like),
         source="IEC 60364-5-53, from memory",
     ),
-    LiveNote(
+    Rule(
         code="converter",
+        ids=("H58",),
+        near=POWER,
+        severity=NOTE,
+        condition="an output of the other region's mains",
         headline="A converter may isolate little or nothing.",
         reason="Many are one winding, others insulated for basics: ohms, 500 V, then the mark.",
-        ids=("H58",),
-        condition="an output of the other region's mains",
-        when=_other_region,
+        when=piece(_other_region),
         source="IEC 61558-2-4, from memory",
     ),
-    LiveNote(
+    Rule(
         code="hot-cable",
+        ids=("H21", "H19", "H50"),
+        near=POWER,
+        severity=NOTE,
+        condition="an output that lets more than 200 A pass",
         headline="Cables melt before fuses blow.",
         reason="Amps beyond a cable's duty are for seconds: feel it with the plug out, rest.",
-        ids=("H21", "H19", "H50"),
-        condition="an output that lets more than 200 A pass",
-        when=_burning,
+        when=piece(_burning),
     ),
 )
 """Every note, the nearest to the hand first."""
 
 
-def live_notes(ident: Identification) -> list[LiveNote]:
+def live_notes(ident: Identification) -> list[Danger]:
     """What is said of this piece wherever it is fed from the line."""
-    share = share_to_earth(ident.belief)
-    told = (note for note in NOTES if note.when(ident))
-    return [replace(note, reason=note.reason.format(share=share)) for note in told]
+    looked = Looked(ident=ident)
+    return [danger for rule in RULES for danger in rule.tell(looked)]

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from greyfell.core.danger.scene import Scene
-from greyfell.core.danger.told import CAUTION, HAND, NOTE, PLAN, STOP, DangerRule
+from greyfell.core.dangers.rule import CAUTION, HAND, NOTE, PLAN, STOP, Rule
+from greyfell.core.dangers.scene import Scene
 from greyfell.core.figures.limits import HIGH_VOLTAGE
 
 HOT_JOINTS = ("weld", "solder", "rod", "anneal", "stick")
@@ -49,7 +49,7 @@ def _works(*keys: str) -> Callable[[Scene], bool]:
 
 
 RULES = (
-    DangerRule(
+    Rule(
         code="hammering",
         ids=("H17",),
         near=PLAN,
@@ -60,7 +60,7 @@ RULES = (
         instead="Card between, goggles on, swarf brushed out; then core and ohms are read again.",
         when=_works("drive", "press", "split", "shunts"),
     ),
-    DangerRule(
+    Rule(
         code="dust",
         ids=("H18",),
         near=PLAN,
@@ -71,7 +71,7 @@ RULES = (
         instead="Eyes and lungs covered, the coil that stays masked, nothing burning near.",
         when=lambda s: _cuts(s) or s.looks(*GROUND_WORDS),
     ),
-    DangerRule(
+    Rule(
         code="hot-loop",
         ids=("H19", "H50"),
         near=PLAN,
@@ -82,7 +82,7 @@ RULES = (
         instead="No rings, no watch; loop insulated, primary covered.",
         when=lambda s: s.used_for(*AMPS),
     ),
-    DangerRule(
+    Rule(
         code="cable-duty",
         ids=("H21",),
         near=PLAN,
@@ -103,7 +103,7 @@ RULES = (
         ),
         source="IEC 60502, from memory",
     ),
-    DangerRule(
+    Rule(
         code="plug-as-switch",
         ids=("H22", "H55"),
         near=PLAN,
@@ -114,7 +114,7 @@ RULES = (
         instead="A contactor of two poles behind a foot switch, twice the amps.",
         when=lambda s: _plan(s) and s.used_for("weld", "rod", "solder", "anneal"),
     ),
-    DangerRule(
+    Rule(
         code="spatter",
         ids=("H24",),
         near=PLAN,
@@ -125,7 +125,7 @@ RULES = (
         instead="Eyes and hands covered, air moving; nothing galvanised or plated.",
         when=lambda s: s.used_for(*HOT_JOINTS),
     ),
-    DangerRule(
+    Rule(
         code="joint-fire",
         ids=("H48",),
         near=PLAN,
@@ -136,7 +136,7 @@ RULES = (
         instead="Heat-proof spacer, a fire watch of half an hour.",
         when=lambda s: s.used_for(*HOT_JOINTS),
     ),
-    DangerRule(
+    Rule(
         code="sheet-edge",
         ids=("H46",),
         near=PLAN,
@@ -149,7 +149,7 @@ RULES = (
             s.plan is not None and s.plan.conductor is not None and s.plan.conductor.rolled
         ),
     ),
-    DangerRule(
+    Rule(
         code="added-turns",
         ids=("H74",),
         near=PLAN,
@@ -166,7 +166,7 @@ RULES = (
             )
         ),
     ),
-    DangerRule(
+    Rule(
         code="glued-core",
         ids=("H75",),
         near=PLAN,
@@ -177,7 +177,7 @@ RULES = (
         instead="A clamping frame besides; amps at no load before and after an hour.",
         when=lambda s: s.plan is not None and (s.plan.joint == "epoxy" or s.plan.has("split")),
     ),
-    DangerRule(
+    Rule(
         code="earth-core",
         ids=("H54",),
         near=PLAN,
@@ -189,7 +189,7 @@ RULES = (
         when=_plan,
         source="IEC 61140",
     ),
-    DangerRule(
+    Rule(
         code="own-fuse",
         ids=("H47", "H76"),
         near=PLAN,
@@ -201,7 +201,7 @@ RULES = (
         instead="A fuse by its volt-amperes; volts per hertz before power.",
         when=_plan,
     ),
-    DangerRule(
+    Rule(
         code="magnet",
         ids=("H52", "H36"),
         near=PLAN,
@@ -212,7 +212,7 @@ RULES = (
         instead="Diode across it, amps by what it bears for hours, feel it.",
         when=lambda s: s.used_for("magnet"),
     ),
-    DangerRule(
+    Rule(
         code="charger",
         ids=("H53", "H95"),
         near=PLAN,
@@ -223,18 +223,18 @@ RULES = (
         instead="Fuse at the battery, regulated volts, air, spectacles.",
         when=lambda s: s.used_for("charge") or _battery(s),
     ),
-    DangerRule(
+    Rule(
         code="carbon-arc",
         ids=("H51",),
         near=PLAN,
         severity=STOP,
-        condition="an arc lamp or furnace",
+        condition="a row that ends in an arc of few volts",
         headline="Carbon arc: blinding, and carbon monoxide.",
         reason="Its ultraviolet burns eyes in seconds; in a closed pot it gives carbon monoxide.",
         instead="Not planned here: filter of shade 12, air, and a supply made for it.",
-        when=lambda s: s.used_for("arc-furnace") or _arcs(s, high=False),
+        when=lambda s: _arcs(s, high=False),
     ),
-    DangerRule(
+    Rule(
         code="stick-arc",
         ids=("H24", "H50"),
         near=PLAN,
@@ -245,18 +245,7 @@ RULES = (
         instead="Helmet, gloves, screens for others.",
         when=lambda s: s.used_for("stick"),
     ),
-    DangerRule(
-        code="open-arcs",
-        ids=("H49", "H40"),
-        near=PLAN,
-        severity=STOP,
-        condition="wood burning, bare HV of oven parts",
-        headline="Refused: high voltage in the open.",
-        reason="An oven part gives half an ampere at 2 kV: no hand, wet board or shoe stops it.",
-        instead="Nothing is planned.",
-        when=lambda s: s.used_for("wood-burning", "open-hv"),
-    ),
-    DangerRule(
+    Rule(
         code="salt-arc",
         ids=("H72",),
         near=PLAN,
@@ -267,7 +256,7 @@ RULES = (
         instead="Air moving away from the face; nothing is put into an arc.",
         when=lambda s: s.used_for("open-hv", "arc-furnace") or _arcs(s, high=True),
     ),
-    DangerRule(
+    Rule(
         code="long-arc",
         ids=("H73",),
         near=PLAN,
@@ -278,18 +267,18 @@ RULES = (
         instead="Seconds by its temperature; ohms hot against cold tell it.",
         when=lambda s: s.row_has("arc", "short") or s.used_for("open-hv"),
     ),
-    DangerRule(
+    Rule(
         code="x-rays",
         ids=("H96",),
         near=PLAN,
-        severity=STOP,
-        condition="high voltage on an evacuated bulb",
+        severity=CAUTION,
+        condition="words of evacuated glass",
         headline="Above 5 kV a bulb gives X-rays.",
         reason="Any evacuated glass on high voltage may: nobody sees or feels them.",
         instead="Not offered.",
-        when=lambda s: s.used_for("x-ray") or s.looks(*BULB_WORDS),
+        when=lambda s: s.looks(*BULB_WORDS),
     ),
-    DangerRule(
+    Rule(
         code="back-to-back",
         ids=("H14",),
         near=PLAN,
@@ -302,7 +291,7 @@ RULES = (
         when=lambda s: s.used_for("one-to-one", "step", "back-to-back") and s.may_be("microwave"),
         source="IEC 61558-2-4, from memory",
     ),
-    DangerRule(
+    Rule(
         code="shown-floating",
         ids=("H26",),
         near=PLAN,
@@ -313,7 +302,7 @@ RULES = (
         instead="A meter through 2 kΩ shows it; no hand does.",
         when=lambda s: s.used_for("one-to-one", "step") or s.act == "leakage",
     ),
-    DangerRule(
+    Rule(
         code="hot-parts",
         ids=("H102",),
         near=HAND,

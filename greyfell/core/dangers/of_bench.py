@@ -1,22 +1,21 @@
-"""Once it is powered: bench, row, limiter, load and what they do together."""
+"""What power does through a bench: everything that is wrong on it, and what its parts do."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
-from greyfell.core.danger.scene import Scene
-from greyfell.core.danger.told import (
+from greyfell.core.dangers.rule import (
     BENCH,
     CAUTION,
-    HAND,
     NOTE,
     POWER,
     STOP,
     TOUCH,
-    DangerRule,
     Facts,
+    Rule,
 )
-from greyfell.core.figures.limits import MOST_FLUX
-from greyfell.core.figures.notation import engineering
-from greyfell.core.figures.touch import stores_hazard
+from greyfell.core.dangers.scene import Scene
+from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.rig.bench import Demand
+from greyfell.core.rig.demands import DEMANDS
 
 LIVE_ACTS = ("first power", "no load", "shorted", "live volts", "set-up", "loading", "sweep")
 REACTORS = ("choke", "reactor", "ballast")
@@ -26,56 +25,52 @@ VARIAC_WORDS = ("variac", "variable transformer", "auto-?transformer", "dial tra
 """How words begin of what varies volts and isolates nothing."""
 
 
+def _of_demand(demand: Demand) -> Rule:
+    """A demand as a danger: it stops wherever it is found wanting."""
+    return Rule(
+        code=demand.code,
+        ids=demand.ids,
+        near=POWER,
+        severity=STOP,
+        condition="a demand on a bench that is not met",
+        headline=demand.headline,
+        reason="{sentence}",
+        source=demand.source,
+        when=_wanting(demand.code),
+    )
+
+
+def _wanting(code: str) -> Callable[[Scene], Iterator[Facts]]:
+    """Every sentence that a demand's code is told in on the bench of a scene."""
+
+    def when(scene: Scene) -> Iterator[Facts]:
+        for wrong in scene.wrongs:
+            if wrong.code == code:
+                yield {"sentence": wrong.sentence}
+
+    return when
+
+
 def _live(s: Scene) -> bool:
     return s.act.startswith(LIVE_ACTS) or s.setup is not None
 
 
 def _welder(s: Scene) -> bool:
-    return s.is_kind("crank welder") or s.may_be("welder")
+    return s.is_kind("crank welder")
 
 
-def _stored(s: Scene) -> Iterator[Facts]:
-    """A reservoir that holds what stops a heart."""
-    for e in s.row.rig.elements if s.row is not None else ():
-        farads = e.figures.get("farads")
-        if e.kind.key not in ("reservoir", "capacitor") or not isinstance(farads, int | float):
-            continue
-        at = [a for a in s.row.joints if a.joint.after == e.id] if s.row is not None else []
-        if s.row is not None and e.kind.key == "reservoir":
-            at = [s.row.load]
-        volts = max((a.peak_volts for a in at), default=0.0)
-        joules = 0.5 * farads * volts**2
-        if stores_hazard(volts, joules):
-            yield {"joules": engineering(joules, "J"), "volts": engineering(volts, "V")}
+def _beyond_meter(scene: Scene) -> Iterator[Facts]:
+    """Meters that must not touch a pair of this piece."""
+    for meter in meter_rules(scene.ident) if scene.ident is not None else ():
+        if meter.allowed is False:
+            ends = "–".join(meter.points)
+            yield {"meter": meter.meter, "ends": ends, "sentence": meter.sentence}
 
 
-def _overfluxed(s: Scene) -> bool:
-    return s.row is not None and s.row.flux_ratio > MOST_FLUX
-
-
-def _bonded_bridge(s: Scene) -> bool:
-    e = s.row.rig.rectified if s.row is not None else None
-    bridge = e is not None and e.figures.get("rectifier") == "bridge"
-    return bridge and s.row is not None and s.row.rig.piece.bond != "none"
-
-
-def _dimmer(s: Scene) -> bool:
-    return s.bench_has("dimmer")
-
-
+WRONG = tuple(_of_demand(demand) for demand in DEMANDS)
+"""Everything that may be wrong on a bench."""
 RULES = (
-    DangerRule(
-        code="mains-on",
-        ids=("H01",),
-        near=HAND,
-        severity=CAUTION,
-        condition="anything is connected or read cold",
-        headline="Plug out, in sight, in your own hand.",
-        reason="A switch may open one pole, or another hand may close it.",
-        instead="Plug out and beside the meter before every touch.",
-        when=lambda s: bool(s.act) and not s.act.startswith(LIVE_ACTS),
-    ),
-    DangerRule(
+    Rule(
         code="first-hv",
         ids=("H16", "H12"),
         near=POWER,
@@ -86,18 +81,7 @@ RULES = (
         instead="Covered, apart, from a distance; off, wait, stick, only then a hand.",
         when=lambda s: s.high and (_live(s) or s.row is not None),
     ),
-    DangerRule(
-        code="rectified-core",
-        ids=("H15", "H98"),
-        near=POWER,
-        severity=STOP,
-        condition="a bridge on a winding bonded to the iron",
-        headline="A bridge makes this core an output.",
-        reason="One end of the winding is the iron: a bridge puts full volts on it, or shorts.",
-        instead="Half-wave or a doubler, whose one side is the iron's.",
-        when=_bonded_bridge,
-    ),
-    DangerRule(
+    Rule(
         code="scope-earth",
         ids=("H13", "H32"),
         near=POWER,
@@ -108,41 +92,7 @@ RULES = (
         instead="Two probes, one inverted and added; no clip. Rated divider on kilovolts.",
         when=lambda s: s.setup is not None and any(m.earthed for m in s.setup.meters),
     ),
-    DangerRule(
-        code="over-flux",
-        ids=("H41", "H84"),
-        near=POWER,
-        severity=STOP,
-        condition="more than 110 % of rated volts per hertz",
-        headline="Beyond its volts per hertz.",
-        reason="Iron saturates, the primary's amps are its ohms' alone, insulation overheats.",
-        instead="At most 110 % of the plate's volts per hertz; boosting is damage, not output.",
-        when=_overfluxed,
-    ),
-    DangerRule(
-        code="output-capacitor",
-        ids=("H42", "H89"),
-        near=POWER,
-        severity=CAUTION,
-        condition="a capacitor stands in the row",
-        headline="A capacitor holds, and may ring.",
-        reason="It keeps its peak after power, and with leakage reactance it raises the volts.",
-        instead="Bleeder across it; X_C well away from X_L; one with the plan “series capacitor”.",
-        when=lambda s: s.row_has("capacitor", "reservoir") or s.bench_has("capacitor"),
-    ),
-    DangerRule(
-        code="stored",
-        ids=("H97",),
-        near=HAND,
-        severity=CAUTION,
-        condition="a capacitor holds what is a hazard by NFPA 70E: 0.25 J from 100 V, 100 J below",
-        headline="It keeps {joules} at {volts}.",
-        reason="After power is off that charge still kills or burns.",
-        instead="Bleeder, wait, stick, meter, clip; in this order, each time.",
-        source="NFPA 70E art. 360, from memory",
-        when=_stored,
-    ),
-    DangerRule(
+    Rule(
         code="variac-isolates-nothing",
         ids=("H43",),
         near=TOUCH,
@@ -154,7 +104,7 @@ RULES = (
         source="IEC 61558-2-14, from memory",
         when=lambda s: s.row_has("variac") or s.bench_has("variac") or s.looks(*VARIAC_WORDS),
     ),
-    DangerRule(
+    Rule(
         code="open-variac",
         ids=("H45", "H44"),
         near=TOUCH,
@@ -165,7 +115,7 @@ RULES = (
         instead="Plug out before its cover; fuse the brush at its own amps.",
         when=lambda s: s.may_be("variable") or s.bench_has("variac") or s.row_has("variac"),
     ),
-    DangerRule(
+    Rule(
         code="hot-reactor",
         ids=("H64",),
         near=POWER,
@@ -176,7 +126,7 @@ RULES = (
         instead="Its rise by hot ohms; room round it.",
         when=lambda s: s.row_has(*REACTORS) or s.bench_has(*REACTORS),
     ),
-    DangerRule(
+    Rule(
         code="idle-winding",
         ids=("H65", "H83"),
         near=POWER,
@@ -187,18 +137,7 @@ RULES = (
         instead="Cover it, or short it knowingly where the plan says so.",
         when=lambda s: _welder(s) or s.act == "reverse ratio",
     ),
-    DangerRule(
-        code="dimmer",
-        ids=("H66",),
-        near=POWER,
-        severity=STOP,
-        condition="a dimmer ahead of a transformer",
-        headline="A dimmer saturates it.",
-        reason="A misfire is direct current through the primary: limited by its ohms alone.",
-        instead="A variac.",
-        when=_dimmer,
-    ),
-    DangerRule(
+    Rule(
         code="moving-iron",
         ids=("H67",),
         near=POWER,
@@ -209,18 +148,7 @@ RULES = (
         instead="Locked by its screw before power; fingers out.",
         when=lambda s: _welder(s) or s.looks("sliding", "crank"),
     ),
-    DangerRule(
-        code="control-winding",
-        ids=("H90",),
-        near=POWER,
-        severity=STOP,
-        condition="a saturable reactor",
-        headline="Its control winding makes kilovolts.",
-        reason="Open, many turns see the working winding's volts by their ratio.",
-        instead="Two cores opposed; the control side never opened under power.",
-        when=lambda s: s.looks("saturable", "control winding", "magnetic amplifier"),
-    ),
-    DangerRule(
+    Rule(
         code="limiter-fails",
         ids=("H99",),
         near=POWER,
@@ -234,7 +162,7 @@ RULES = (
             or (s.row is not None and any(e.kind.key in LIMITS for e in s.row.rig.ahead))
         ),
     ),
-    DangerRule(
+    Rule(
         code="reversed-plug",
         ids=("H91", "H11", "H81"),
         near=POWER,
@@ -245,7 +173,7 @@ RULES = (
         instead="Fixed plug, or its line proved for this session; two-pole switch.",
         when=lambda s: s.setup is not None and s.setup.plug == "reversible",
     ),
-    DangerRule(
+    Rule(
         code="implant",
         ids=("H61",),
         near=BENCH,
@@ -256,5 +184,15 @@ RULES = (
         instead="Somebody else does this.",
         when=lambda s: s.ident is None,
     ),
+    Rule(
+        code="meter-never",
+        ids=("H12",),
+        near=POWER,
+        severity=CAUTION,
+        condition="a meter on record that must not touch a winding",
+        headline="{meter} never on {ends}.",
+        reason="{sentence}",
+        when=_beyond_meter,
+    ),
 )
-"""What power does through bench and row."""
+"""What power does through bench and piece."""

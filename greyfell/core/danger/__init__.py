@@ -1,1 +1,0 @@
-"""Everything that can hurt at a piece, on a rig, by a plan or an act, told in one form."""

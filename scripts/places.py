@@ -1,0 +1,76 @@
+"""How many product files name one of a kind: a family, or a kind of reading. `make places`.
+
+A file names it where a string literal is it, or holds it as a word of a key; where a class, a
+constant or a function is called by it. Public enumerations, migrations and demo data do not count.
+"""
+
+import ast
+import re
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+PRODUCT = ROOT / "greyfell"
+FAMILIES = ("sign", "microwave", "variable")
+KINDS = ("test_turn", "insulation", "dc_drop")
+MOST = {**dict.fromkeys(FAMILIES, 8), **dict.fromkeys(KINDS, 6)}
+LEFT_OUT = ("evidence/record.py", "records/versions/", "records/demo")
+"""Public enumerations, migrations, demo data."""
+
+
+def names_in(tree: ast.AST) -> Iterator[str]:
+    """Every string literal that is no docstring, and every name that is bound or asked for."""
+    docs = {id(doc) for node in ast.walk(tree) for doc in _docstring(node)}
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs:
+            yield node.value
+        elif isinstance(node, ast.ClassDef | ast.FunctionDef):
+            yield node.name
+        elif isinstance(node, ast.Name):
+            yield node.id
+        elif isinstance(node, ast.Attribute):
+            yield node.attr
+
+
+def _docstring(node: ast.AST) -> Iterator[ast.AST]:
+    """Strings that stand as statements: docstrings, and sentences under constants."""
+    body = getattr(node, "body", None)
+    for child in body if isinstance(body, list) else []:
+        if isinstance(child, ast.Expr) and isinstance(child.value, ast.Constant):
+            yield child.value
+
+
+def named(name: str) -> list[Path]:
+    """Product files that name it."""
+    words = name.split("_")
+    camel = "".join(w.title() for w in words)
+    exact = {name, name.upper(), camel}
+    found = []
+    for path in sorted(PRODUCT.rglob("*.py")):
+        inside = path.relative_to(PRODUCT).as_posix()
+        if inside.removeprefix("core/").startswith(LEFT_OUT):
+            continue
+        if exact & set(names_in(ast.parse(path.read_text(encoding="utf-8")))):
+            found.append(path.relative_to(ROOT))
+    for path in sorted(PRODUCT.rglob("*.html")):
+        if re.search(rf"[\"']{re.escape(name)}[\"']", path.read_text(encoding="utf-8")):
+            found.append(path.relative_to(ROOT))
+    return found
+
+
+def main() -> int:
+    """Prints the table; says by its status whether every name is within its bound."""
+    beyond = 0
+    for name, most in MOST.items():
+        found = named(name)
+        beyond += len(found) > most
+        print(f"{name:12} {len(found):3} files, at most {most}")
+        if "--files" in sys.argv:
+            for path in found:
+                print(f"    {path}")
+    return int(beyond > 0)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
