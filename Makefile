@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -74,6 +74,14 @@ rigs: $(DEV)
 
 touching: $(DEV)
 	$(PY) scripts/touching.py $(N)
+
+# How many files name a family or a kind of reading: --files says which.
+places: $(DEV)
+	$(PY) scripts/places.py
+
+# Every sealed figure, written again: only where a change means to move them.
+seal: $(DEV)
+	$(PY) -m tests.core.sealing
 
 # Sound records bent so that power would kill, and harmlessly, N=20 a mutation SEED=3001.
 histories: $(DEV)

@@ -14,7 +14,9 @@ import statistics
 
 from evaluate import LEVELS, scored
 
-from greyfell.core.belief import observations, priors
+from greyfell.core.belief import observations
+from greyfell.core.families import registry
+from greyfell.core.families import row as rows
 from greyfell.core.practice.worlds import WORLDS
 
 COPPER = (0.13, 0.19, 0.25)
@@ -38,8 +40,8 @@ def settings() -> list[Setting]:
 
 def set_to(setting: Setting) -> None:
     """Let the engine run with these allowances."""
-    priors.COPPER_ALLOWANCE, priors.COUPLING_ALLOWANCE, observations.ALONE = setting
-    priors.models.cache_clear()
+    rows.COPPER_ALLOWANCE, rows.COUPLING_ALLOWANCE, observations.ALONE = setting
+    registry.models.cache_clear()
 
 
 def tried(count: int, seed: int) -> dict[Setting, dict[str, Held]]:

@@ -71,7 +71,7 @@ OWN = (
     "uses/fit.py",
 )
 """Where every comparison, sign and constant is broken once."""
-TABLES = ("belief/priors.py", "belief/clues.py")
+TABLES = ("belief/priors.py", "belief/clues.py", "families/")
 """Expectations of the trade: their rows are told apart."""
 SUITE = ["tests/core", "tests/reference", "greyfell/core"]
 TIMES = "GREYFELL_TEST_TIMES"

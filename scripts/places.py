@@ -1,7 +1,7 @@
 """How many product files name one of a kind: a family, or a kind of reading. `make places`.
 
-A file names it where a string literal is it, or holds it as a word of a key; where a class, a
-constant or a function is called by it. Public enumerations, migrations and demo data do not count.
+A file names it where a string literal is it, or where a class or a constant is called by it. Public
+enumerations, migrations and demo data do not count.
 """
 
 import ast
@@ -20,17 +20,15 @@ LEFT_OUT = ("evidence/record.py", "records/versions/", "records/demo")
 
 
 def names_in(tree: ast.AST) -> Iterator[str]:
-    """Every string literal that is no docstring, and every name that is bound or asked for."""
+    """Every string literal that is no docstring, every class and every constant."""
     docs = {id(doc) for node in ast.walk(tree) for doc in _docstring(node)}
     for node in ast.walk(tree):
         if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs:
             yield node.value
-        elif isinstance(node, ast.ClassDef | ast.FunctionDef):
+        elif isinstance(node, ast.ClassDef):
             yield node.name
-        elif isinstance(node, ast.Name):
+        elif isinstance(node, ast.Name) and node.id.isupper():
             yield node.id
-        elif isinstance(node, ast.Attribute):
-            yield node.attr
 
 
 def _docstring(node: ast.AST) -> Iterator[ast.AST]:

@@ -13,12 +13,12 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.answers import shorts_at
 from greyfell.core.guidance.under_power import theirs_alone
 from greyfell.core.guidance.words import (
-    FAMILY_CHOICES,
-    FAMILY_NAMES,
-    FAMILY_WORDS,
     STATEMENT_WORDS,
     VERDICT_SHORT,
     VERDICT_WORDS,
+    family_choices,
+    family_name,
+    family_word,
     role_words,
 )
 from greyfell.core.planning.declare import in_words
@@ -68,9 +68,9 @@ def register(app: Flask) -> None:
         as_read=as_read,
         span=span,
         role_words=role_words,
-        family_words=FAMILY_WORDS,
-        family_names=FAMILY_NAMES,
-        family_choices=FAMILY_CHOICES,
+        family_word=family_word,
+        family_name=family_name,
+        family_choices=family_choices,
         verdict_words=VERDICT_WORDS,
         verdict_short=VERDICT_SHORT,
         told=told,

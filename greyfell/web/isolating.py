@@ -7,6 +7,7 @@ from typing import Any
 from flask import render_template, request
 
 from greyfell.core.errors import FieldError
+from greyfell.core.families.registry import bars_of
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.cabling import SOCKET_AMPS, shared
@@ -104,18 +105,4 @@ def _tied(volts: float, tie: str) -> Drawing:
 
 def _barred(ident: Identification) -> str:
     """Why this piece is never an isolated bench."""
-    return next((said for family, said in BARRED if ident.family == family), "")
-
-
-BARRED = (
-    (
-        "microwave",
-        "Oven parts are no safety isolation, alone or back to back over their HV link: one barrier "
-        "to the mains in each, the cores as return, 2 kV in the cable between. It is explained "
-        "here, no wiring is offered.",
-    ),
-    ("variable", "One tapped winding isolates nothing, whatever its dial says."),
-    ("choke", "A choke has one winding: nothing of it is isolated."),
-    ("sign", "A sign part puts out kilovolts; nothing of it feeds a bench."),
-)
-"""Families that never are, each with its reason."""
+    return bars_of(ident.family).bench

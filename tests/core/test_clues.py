@@ -2,15 +2,16 @@
 belief.
 """
 
+import itertools
 import math
 
 import pytest
 
 from greyfell.core.belief import clues
 from greyfell.core.belief.clues import family_clues, winding_clues
-from greyfell.core.belief.priors import FAMILY, FAMILY_PRIOR, models
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import Lead
+from greyfell.core.families.registry import EVERY, models
 from greyfell.core.identify import identify
 from tests.conftest import OVEN, piece
 
@@ -21,19 +22,35 @@ def lead(name="A", **seen):
     return Lead.model_validate({"id": name, **seen})
 
 
-@pytest.mark.parametrize("table", ["SHAPE", "SHUNTS", "ASSEMBLY", "COLOUR", "PLACE", "END"])
-def test_shares_of_a_table_do_not_exceed_the_whole(table):
+LOOKS = [
+    *((f"colour {role}", row) for role, row in clues.COLOUR.items()),
+    *((f"{f.key} {n}", getattr(f.look, n)) for f in EVERY for n in ("shape", "shunts", "assembly")),
+    *((f"{f.key} place {role}", row) for f in EVERY for role, row in f.look.place.items()),
+    *((f"{f.key} end {role}", row) for f in EVERY for role, row in f.look.end.items()),
+]
+"""Every table of looks, by its name."""
+
+
+@pytest.mark.parametrize(("name", "row"), LOOKS, ids=[name for name, _ in LOOKS])
+def test_shares_of_a_table_do_not_exceed_the_whole(name, row):
     """Each row is a distribution, or the named part of one: what it leaves belongs to looks not
     named.
     """
-    for key, row in getattr(clues, table).items():
-        assert 0.2 < sum(row.values()) <= 1.005, f"{table} {key}"
-        assert all(0 < share < 1 for share in row.values())
+    assert 0.2 < sum(row.values()) <= 1.005
+    assert all(0 < share < 1 for share in row.values())
 
 
-def test_every_family_has_a_look_and_an_expectation():
-    for table in (clues.SHAPE, clues.SHUNTS, clues.ASSEMBLY, FAMILY):
-        assert set(table) == set(FAMILY_PRIOR)
+@pytest.mark.parametrize("family", EVERY, ids=lambda f: f.key)
+def test_every_family_has_its_words_and_its_kinds(family):
+    """Before looking it has a chance, and its kinds share it out."""
+    assert 0 < family.prior < 1
+    assert sum(kind.share for kind in family.kinds) == pytest.approx(1.0)
+    assert all((family.word, family.name, family.choice, family.told))
+
+
+def test_before_looking_the_chances_add_to_about_one():
+    """They are shares of what is pulled out of old equipment; weights need no more."""
+    assert sum(family.prior for family in EVERY) == pytest.approx(1.0, abs=0.02)
 
 
 def test_red_leads_speak_for_the_hv_winding():
@@ -77,11 +94,11 @@ def test_an_unknown_colour_speaks_for_no_role():
 
 
 def test_no_single_clue_can_overturn_odds_of_a_thousand():
-    for table in (clues.SHUNTS, clues.ASSEMBLY):
-        for a in table.values():
-            for b in table.values():
-                for seen in a.keys() & b.keys():
-                    assert clues.TEMPER * abs(math.log(a[seen] / b[seen])) < math.log(1000)
+    for name in ("shunts", "assembly"):
+        looks = [getattr(family.look, name) for family in EVERY]
+        for a, b in itertools.product(looks, repeat=2):
+            for seen in a.keys() & b.keys():
+                assert clues.TEMPER * abs(math.log(a[seen] / b[seen])) < math.log(1000)
 
 
 @pytest.mark.parametrize(("belief", "likelier"), [("mains", False), ("microwave", True)])

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from greyfell.cli import main
 from greyfell.core.dangers import of_bench, of_donor, of_making
 from greyfell.core.dangers.catalogue import CATALOGUE
-from greyfell.core.dangers.contacts import SIGN_AMPS, Contact, after_failures, body_amps, contacts
+from greyfell.core.dangers.contacts import Contact, after_failures, body_amps, contacts
 from greyfell.core.dangers.listing import ORDER, dangers, strip
 from greyfell.core.dangers.of_act import ACTS as EVERY_ACT
 from greyfell.core.dangers.of_piece import stored, unread
@@ -19,6 +19,7 @@ from greyfell.core.dangers.own import hazards
 from greyfell.core.dangers.rule import GRAVE, MOST_WORDS, NEAR, NOTE, STOP
 from greyfell.core.dangers.scene import Scene
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.families import sign
 from greyfell.core.identify import answer, identify
 from greyfell.core.isolation.body import IMPEDANCE, body_ohms, zone
 from greyfell.core.judgement.fault import Fault
@@ -330,8 +331,8 @@ def test_half_of_a_sign_to_its_core_and_no_more_amps_than_it_gives():
     plated = {(c.one, c.two): c for c in contacts(identify(parse_record(base_of("CQ-009"))))}
 
     assert found["C", "core"].volts == pytest.approx(0.55 * found["C", "D"].volts, rel=0.01)
-    assert found["C", "D"].amps > SIGN_AMPS
-    assert plated["C", "D"].amps == SIGN_AMPS
+    assert found["C", "D"].amps > sign.ROW.does.most_amps
+    assert plated["C", "D"].amps == sign.ROW.does.most_amps
     assert found["C", "earth"].kills
 
 

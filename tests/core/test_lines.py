@@ -9,7 +9,7 @@ import pytest
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row, mean_turn, observations
-from greyfell.core.belief.priors import A0, FAMILY, V0, models
+from greyfell.core.belief.priors import A0, V0
 from greyfell.core.belief.solve import (
     GAM,
     LAM,
@@ -23,6 +23,7 @@ from greyfell.core.belief.solve import (
     solve,
 )
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.families.registry import model_of, models
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import piece
 
@@ -124,7 +125,7 @@ def test_a_ratio_at_low_flux(seed, driven, sensed, subtype):
     made = Piece(seed)
     roles = ("primary", "hv-secondary" if subtype == "oven" else "lv-secondary")
     told = row("ratio", (driven, sensed), volts=(1e-9, 1e-9))
-    m = FAMILY[{"oven": "microwave", "lv": "mains"}[subtype]].low_flux[0]
+    m = model_of({"oven": "microwave", "lv": "mains"}[subtype]).low_flux[0]
     ratio = made.turns(sensed) / made.turns(driven) * (made.k[0] * made.k[1]) ** m
 
     assert said(told, made, believed(subtype, roles)) == pytest.approx(math.log(ratio))

@@ -16,6 +16,7 @@ from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.belief.size import LAW_SD, va_of
 from greyfell.core.belief.solve import A, Solution
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import does
 from greyfell.core.figures.constants import Z95
 from greyfell.core.figures.quantity import Quantity
 
@@ -33,8 +34,6 @@ three times as much for one. Common practice; the planner of temperature works i
 MAGNETISING = (1.08, 0.05)
 """Amps of a primary over its volt-amperes by volts: losses and magnetising current. Common
 practice."""
-RATED = ("mains", "microwave", "variable")
-"""Families whose volt-amperes follow from size; shunted and gapped iron limits itself."""
 
 
 class Witness(Struct, frozen=True):
@@ -69,7 +68,7 @@ def voltamperes(
     """Volt-amperes that a piece bears for good; None where its family does not tell them by size.
     REF-M-04, REF-M-05.
     """
-    if best is None or solution is None or best.family not in RATED:
+    if best is None or solution is None or not does(best.family).rated:
         return None
     return joined(_of_the_piece(record, solution, index))
 

@@ -6,8 +6,9 @@ from msgspec import Struct, field
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.polarity import Polarity
-from greyfell.core.belief.priors import HV, MAINS_ROLES
+from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.belief.solve import Solution
+from greyfell.core.families.row import HV
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Topology
 

@@ -27,8 +27,10 @@ from numpy.typing import NDArray
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Array, Row, mean_turn
-from greyfell.core.belief.priors import A0, FAMILY, FLUX_EXPONENT, V0, FamilyModel
+from greyfell.core.belief.priors import A0, FLUX_EXPONENT, V0
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import model_of
+from greyfell.core.families.row import FamilyModel
 from greyfell.core.figures.constants import COPPER_OHM_M, FLUX_FACTOR
 from greyfell.core.figures.mains import high_region
 
@@ -336,7 +338,7 @@ def _priors(
     k, d, n = len(found), unknowns.count, unknowns.n
     mean, cov = np.zeros((k, d)), np.zeros((k, d, d))
     turn = mean_turn(record)
-    known = {h.family: _of_the_piece(FAMILY[h.family], turn) for h in found}
+    known = {h.family: _of_the_piece(model_of(h.family), turn) for h in found}
     fixed = np.array([known[h.family] for h in found])
     at = np.arange(FIXED)
     mean[:, at] = fixed[:, 0::2]
@@ -411,7 +413,7 @@ class _Lines(Struct):
     ) -> "_Lines":
         """Nothing written yet."""
         k, m = len(found), len(rows)
-        families = [FAMILY[h.family] for h in found]
+        families = [model_of(h.family) for h in found]
         return cls(
             design=np.zeros((k, m, unknowns.count)),
             offset=np.zeros((k, m)),

@@ -16,7 +16,8 @@ from greyfell.core.belief.family import Hypothesis, family_odds, hypotheses
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.belief.solve import Solution, solve
-from greyfell.core.evidence.record import FAMILIES, Lamp, Reading, Transformer
+from greyfell.core.evidence.record import Lamp, Reading, Transformer
+from greyfell.core.families.registry import names
 from greyfell.core.wiring.coil import Topology
 
 Array = NDArray[np.float64]
@@ -114,7 +115,7 @@ class Weighed(Struct, frozen=True):
         """The chance of each family; before any winding by what can be seen alone."""
         if not self.hypotheses:
             return dict(self.beforehand)
-        out: dict[str, float] = dict.fromkeys(FAMILIES, 0.0)
+        out: dict[str, float] = dict.fromkeys(names(), 0.0)
         for h, weight in zip(self.hypotheses, self.weights, strict=True):
             out[h.family] += float(weight)
         return out

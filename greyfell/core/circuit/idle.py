@@ -15,6 +15,7 @@ from greyfell.core.circuit.shape import shape_of
 from greyfell.core.circuit.sweep import Sweep, sweep_on_record, with_phase
 from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.evidence.record import Lamp, NoLoad, Transformer
+from greyfell.core.families.registry import does
 from greyfell.core.figures.mains import half_volts, high_region
 
 KIND = "iron of its kind and size"
@@ -22,10 +23,6 @@ KIND = "iron of its kind and size"
 STRAIGHT = 0.3
 """Share of the peak amps at rated volts that is a straight line, where no sweep tells. From
 memory; butted and gapped cores have more."""
-POWERS = {"microwave": (9.0, 7.0, 11.0), "sign": (9.0, 7.0, 11.0)}
-USUAL_POWERS = (11.0, 8.0, 14.0)
-"""Power of flux that the rest of the amps goes by, its middle and ends, by family. Amps go with the
-fourth to tenth power of the volts near the top of a sweep: common practice."""
 USUAL_SPREAD = 2.5
 """Amps of iron by its kind and size alone, over and under by this factor. M-12, broad."""
 READ_SPREAD = 1.15
@@ -141,7 +138,7 @@ def _usual(record: Transformer, belief: Belief) -> Idle | None:
     spread = (amps / USUAL_SPREAD, amps, amps * USUAL_SPREAD)
     copper = _through_copper(record, belief)
     least, amps, most = (min(pair) for pair in zip(spread, copper, strict=True))
-    power, low, high = POWERS.get(belief.family, USUAL_POWERS)
+    power, low, high = does(belief.family).power
     middle = Curve(
         volts=supply.volts,
         hertz=supply.hertz,

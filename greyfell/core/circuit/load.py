@@ -14,23 +14,11 @@ from greyfell.core.circuit.equivalent import LIMITS_TO_SPREAD, OwnImpedance, own
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Load, Transformer
+from greyfell.core.families.registry import does
+from greyfell.core.families.row import Behaviour
 from greyfell.core.figures.constants import Z95
 from greyfell.core.figures.quantity import Quantity
 
-OWN_SHARE = {
-    "mains": (0.03, 0.10, 0.25),
-    "microwave": (0.15, 0.35, 0.50),
-    "sign": (0.70, 0.95, 1.20),
-}
-USUAL_SHARE = (0.02, 0.15, 0.60)
-"""A part's own impedance, shorted, over its rated volts by its rated amps: least, usual and most,
-by family. Sign parts are limited to their rating by their shunts. REF-T-02; common practice."""
-AT_FULL = {"microwave": 0.55, "sign": 0.95}
-"""The same of shunted parts where their high voltage is shorted at full volts: half an ampere to
-one for an oven (M-T4). Lamps and low volts are reckoned by the wider table above."""
-REACTIVE = {"mains": 0.3, "microwave": 4.5, "sign": 15.0}
-"""How many times its resistance the leakage reactance is; spread of the logarithm one half. From
-memory: an oven's 14 Ω beside 3.3, a sign part's 400 kΩ beside 30."""
 REACTIVE_SPREAD, COPPER_SPREAD = 0.5, 0.05
 STRAY_COPPER = 1.04
 """Ohms at mains hertz over those read with direct current, joints and stray loss. From memory."""
@@ -38,14 +26,6 @@ LEAST_SPREAD, LINEAR_SPREAD = 2e-3, 0.007
 """Of a logarithm, at least; and how far a source's impedance is not one figure from light load to a
 short: iron and shunts bend. From the forward model, in every world.
 """
-COUPLING = {"microwave": (0.935, 0.985), "sign": (0.88, 0.975)}
-"""What the open volts are of the turns' ratio, where shunts lie between: impedances go with the
-square of turns, not of volts. As the planner `ratio_check` has it; REF-T-10."""
-USUAL_COUPLING = (0.98, 1.0)
-"""The same without shunts: at reduced volts the iron takes a hundredth or two of a short's amps."""
-SATURATES = {"microwave": (1.0, 1.8), "sign": (1.0, 1.25)}
-"""A dead short at full volts against what reduced volts let expect, where shunts are in: they
-saturate at some 80 to 100 V of leakage. The reference of the bench; range from memory."""
 OF_RATIO = 0.8
 """The engine's ranges of volts are learned over all evidence; where a winding's own ratio was read
 they hold 98 to 99 %, and so much of them holds 95. Learned by `make models`, in every world.
@@ -275,7 +255,7 @@ def _coupling(record: Transformer, belief: Belief) -> Quantity:
     """Open volts over turns: one, but where shunts are in."""
     core = record.core
     out = core is not None and core.shunts in ("absent", "removed")
-    low, high = USUAL_COUPLING if out else COUPLING.get(belief.family, USUAL_COUPLING)
+    low, high = Behaviour().coupling if out else does(belief.family).coupling
     return Quantity((low + high) / 2, low, high, ("kind",))
 
 
@@ -302,10 +282,10 @@ def _by_kind(
     ratio2 = (w.volts.value / primary.volts.value / coupled.value) ** 2
     copper = max(w.coil.ohms.value + primary.coil.ohms.value * ratio2, 1e-6)
     whole = belief.voltamperes
-    times = REACTIVE.get(belief.family, 1.0)
+    times = does(belief.family).reactive
     reactance = times * copper
-    if whole is not None and belief.family in SATURATES:
-        share = AT_FULL[belief.family]
+    share = does(belief.family).at_full
+    if whole is not None and share is not None:
         rated = w.volts.value**2 / whole.value
         reactance = math.sqrt(max((share * rated) ** 2 - copper**2, (0.3 * copper) ** 2))
     spreads = np.array([COPPER_SPREAD, REACTIVE_SPREAD])
@@ -317,8 +297,9 @@ def short_amps(record: Transformer, belief: Belief, line: LoadLine) -> Quantity:
     amps = line.amps(0.0)
     core = record.core
     shunts = core is None or core.shunts not in ("absent", "removed")
-    if not shunts or belief.family not in SATURATES:
+    saturates = does(belief.family).saturates
+    if not shunts or saturates is None:
         return amps
-    least, most = SATURATES[belief.family]
+    least, most = saturates
     basis = (*amps.basis, "shunts saturate")
     return Quantity(amps.value, amps.low * least, amps.high * most, basis)

@@ -5,18 +5,11 @@ import math
 from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.belief.priors import FAMILY, MASS_A
+from greyfell.core.belief.priors import MASS_A
 from greyfell.core.belief.solve import A, Solution
 from greyfell.core.evidence.record import NoLoad, Transformer
+from greyfell.core.families.registry import does, model_of
 
-LOSS_PER_KG = {
-    "microwave": (12.0, 0.45),
-    "mains": (3.5, 0.5),
-    "sign": (2.6, 0.5),
-    "variable": (1.0, 0.5),
-}
-"""No-load watts per kilogram of iron at rated volts and spread of the logarithm. M-T4, M-T1 with
-M-18; broad."""
 LOSS_EXPONENT = 2.5
 """Core loss grows about like B^2.5 around the working flux. REF-M-18 (2 to 3+)."""
 HERTZ_EXPONENT = 1.3
@@ -73,7 +66,10 @@ class Losses:
     def _rated(self, driven: tuple[str, str]) -> float | None:
         """The volts that a pair was made for; and, besides, the iron's watts at them."""
         solution, best = self.belief.solution, self.belief.best
-        if solution is None or best is None or best.family not in LOSS_PER_KG:
+        if solution is None or best is None:
+            return None
+        told = does(best.family).loss_per_kg
+        if told is None:
             return None
         i = self.belief.topology.winding_spanned(driven)
         volts = (
@@ -81,7 +77,7 @@ class Losses:
         )
         if volts is None:
             return None
-        per_kg, spread = LOSS_PER_KG[best.family]
+        per_kg, spread = told
         mass, mass_spread = _mass(self.record, self.belief, solution)
         self.iron = (per_kg * mass, math.hypot(spread, mass_spread))
         return volts
@@ -115,7 +111,7 @@ def _mass(record: Transformer, belief: Belief, solution: Solution) -> tuple[floa
         return record.core.mass_kg, WEIGHED_SPREAD
     a, a_spread = solution.posterior(belief.index, solution.unit((A, 1.0)))
     family = belief.best.family if belief.best is not None else belief.family
-    offset, wide = FAMILY[family].mass_offset
+    offset, wide = model_of(family).mass_offset
     log_mass = (math.log(MASS_A[0]) + offset - a) / MASS_A[1]
     return math.exp(log_mass), math.hypot(a_spread, wide) / MASS_A[1]
 

@@ -14,6 +14,7 @@ from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import KIND, MAYBE, Idle, idle_of
 from greyfell.core.circuit.load import Figures, LoadLine, load_line
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import does
 from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS, Z95
 from greyfell.core.figures.quantity import Quantity
 
@@ -241,7 +242,9 @@ def _idle_figures(idle: Idle) -> tuple[Figure, ...]:
 def _shunts(record: Transformer, belief: Belief) -> tuple[Figure, ...]:
     """Leakage volts above which an oven's shunts saturate; none where they are out."""
     core = record.core
-    if belief.family != "microwave" or (core is not None and core.shunts in ("absent", "removed")):
+    if not does(belief.family).shunts_give_way or (
+        core is not None and core.shunts in ("absent", "removed")
+    ):
         return ()
     low, value, high = (v * record.supply.volts / SHUNT_SUPPLY for v in SHUNT_VOLTS)
     volts = Quantity(value, low, high, ("kind, assumed",))

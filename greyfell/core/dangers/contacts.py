@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.families.registry import does
 from greyfell.core.figures.limits import MAINS_RISE, UNREAD_LEAKAGE_AMPS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.body import ZONES, body_ohms, zone
@@ -24,9 +25,8 @@ HELD_SECONDS, TRIPPED_SECONDS = 10.0, 0.3
 """A hand that cannot let go; a device for persons at its slowest. IEC 61008-1."""
 WORST_KILOVOLTS = 5000.0
 """Volts of a winding that may be HV and whose volts nobody knows. From memory."""
-SIGN_AMPS, SURE = 0.12, 0.95
-"""The largest sign parts give so many amps shorted; from this chance of being one it counts. IEC
-61050 ends at 0.1 A, from memory."""
+SURE = 0.95
+"""From this chance of a family whose leakage limits it the amps that it gives shorted count."""
 ENOUGH_AMPS = 1.0
 """Above this nobody needs the figure."""
 UNKNOWN_VOLTS = MAINS_RISE * 230.0
@@ -147,8 +147,8 @@ def _most_amps(ident: Identification, w: Winding) -> float | None:
     """The most that a winding gives into a body: a sign's, whose leakage limits it, its amps
     shorted; no limit where that is not sure.
     """
-    sign = ident.belief.families.get("sign", 0.0)
-    return SIGN_AMPS if may_be_high(w) and sign >= SURE else None
+    amps = does(ident.family).most_amps
+    return amps if may_be_high(w) and ident.sure >= SURE else None
 
 
 def _to_earth(ident: Identification, w: Winding, lead: str) -> Contact:

@@ -5,6 +5,7 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from greyfell.core.families.registry import chance, has
 from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
@@ -93,13 +94,13 @@ class Looked(Struct, frozen=True, dict=True, kw_only=True):
             parts += [record.donor.kind, record.donor.title, record.donor.note]
         return " ".join(p for p in parts if p).casefold()
 
-    def may_be(self, *families: str) -> bool:
-        """Whether a family is declared, or is not excluded."""
+    def may_be(self, trait: str) -> bool:
+        """Whether a family with such a trait is declared, or is not excluded."""
         if self.ident is None:
             return False
-        if self.ident.record.declared_family in families:
+        if has(self.ident.record.declared_family, trait):
             return True
-        return sum(self.ident.belief.families.get(f, 0.0) for f in families) >= NOT_EXCLUDED
+        return chance(self.ident.belief.families, trait) >= NOT_EXCLUDED
 
     def came_from(self, *kinds: str) -> bool:
         """Whether it stood in a donor of such a kind."""

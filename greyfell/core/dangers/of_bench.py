@@ -113,7 +113,7 @@ RULES = (
         headline="Its track and brush are mains: never open.",
         reason="Bare copper under the brush stands at the line while it is plugged in.",
         instead="Plug out before its cover; fuse the brush at its own amps.",
-        when=lambda s: s.may_be("variable") or s.bench_has("variac") or s.row_has("variac"),
+        when=lambda s: s.may_be("isolates_nothing") or s.bench_has("variac") or s.row_has("variac"),
     ),
     Rule(
         code="hot-reactor",

@@ -15,14 +15,13 @@ FILTER_WORDS = (
 )
 """How words of a mains filter's capacitor begin: its name, its class, its fractions of a
 microfarad. IEC 60384-14."""
-OVEN = ("microwave",)
 OVEN_DONORS = ("oven", "microwave")
 DISCHARGING = ("found", "chain", "holding", "held", "short", "proved", "measured", "again", "clip")
 """Acts at the capacitor."""
 
 
 def _oven(s: Scene) -> bool:
-    return s.may_be(*OVEN) or s.came_from(*OVEN_DONORS)
+    return s.may_be("magnetron") or s.came_from(*OVEN_DONORS)
 
 
 RULES = (
@@ -148,7 +147,7 @@ RULES = (
         reason="Potting and oil of before 1986 poison skin and ground.",
         instead="Gloves, a tray, closed; to the collecting point, never heated or cut.",
         when=lambda s: (
-            s.looks(r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel") or s.may_be("sign")
+            s.looks(r"oil(?:y|ed|-|\b)", "potted", r"tar\b", "askarel") or s.may_be("old_oil")
         ),
     ),
     Rule(

@@ -2,11 +2,12 @@
 for what is likely, for nothing else, at most two sentences. Common practice.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from msgspec import Struct
 
 from greyfell.core.dangers.rule import CAUTION, TOUCH, Found, Rule, piece
+from greyfell.core.families.registry import EVERY
 from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
@@ -18,9 +19,9 @@ MOST_AT_ONCE = 2
 
 
 class Handling(Struct, frozen=True, kw_only=True):
-    """One sentence under its headline, the families, kinds and donors it is said of, and whether of
-    a potted piece; the numbers of the catalogue it meets. What is not `listed` is told in the list
-    of dangers by a row of the donor, which stands at a lower chance.
+    """One sentence under its headline, the kinds and donors it is said of (families say theirs),
+    and whether of a potted piece; the numbers of the catalogue it meets. What is not `listed` is
+    told in the list of dangers by a row of the donor, which stands at a lower chance.
     """
 
     code: str
@@ -28,7 +29,6 @@ class Handling(Struct, frozen=True, kw_only=True):
     sentence: str
     ids: tuple[str, ...] = ()
     listed: bool = True
-    families: tuple[str, ...] = ()
     kinds: tuple[str, ...] = ()
     donors: tuple[str, ...] = ()
     potted: bool = False
@@ -36,7 +36,7 @@ class Handling(Struct, frozen=True, kw_only=True):
     @property
     def said_of(self) -> set[str]:
         """Everything it is said of."""
-        return {*self.families, *self.kinds, *self.donors, *(["potted"] if self.potted else [])}
+        return {*self.kinds, *self.donors, *(["potted"] if self.potted else [])}
 
     def as_json(self) -> dict[str, str]:
         """The public form."""
@@ -52,8 +52,6 @@ HANDLING = (
             "The magnetron goes whole to the recycling point: broken, ground or opened, its "
             "ceramic may be beryllia, whose dust kills."
         ),
-        families=("microwave",),
-        donors=("oven",),
     ),
     Handling(
         code="second-store",
@@ -63,17 +61,14 @@ HANDLING = (
             "Look for a second capacitor, in the mains filter or on a board, and a hidden battery: "
             "each is discharged by itself."
         ),
-        families=("microwave",),
         kinds=("electronic lamp supply",),
-        donors=("oven", "cabinet", "valve set"),
+        donors=("cabinet", "valve set"),
     ),
     Handling(
         code="by-the-case",
         headline="Lifted by its case, never by bushings.",
         ids=("H71",),
         sentence="Lift it by the case, never by the bushings: they crack inside, unseen.",
-        families=("sign",),
-        donors=("sign",),
     ),
     Handling(
         code="oil",
@@ -83,9 +78,7 @@ HANDLING = (
             "Old potting or oil may hold PCBs: do not melt, drill or open it; gloves, and what "
             "weeps goes to hazardous waste."
         ),
-        families=("sign",),
         kinds=("distribution transformer",),
-        donors=("sign",),
         potted=True,
     ),
     Handling(
@@ -107,15 +100,22 @@ HANDLING = (
             "A thermal cut-out may lie under the tape in series with the primary: an open winding "
             "may be only that. It is not bridged for use."
         ),
-        families=("mains",),
-        donors=("cabinet", "valve set"),
     ),
 )
 
 
 def of_donor(donor: str) -> tuple[Handling, ...]:
     """What is said of a donor before its case is open."""
-    return tuple(h for h in HANDLING if donor in h.donors)[:MOST_AT_ONCE]
+    asked = _asked(donor, ())
+    return tuple(h for h in HANDLING if donor in h.donors or h.code in asked)[:MOST_AT_ONCE]
+
+
+def _asked(donor: str, likely: Collection[str]) -> set[str]:
+    """What handling asks for of the families a donor holds, and of those that are likely, by
+    code.
+    """
+    held = (family for family in EVERY if donor in family.donors or family.key in likely)
+    return {code for family in held for code in family.handling}
 
 
 def handling(ident: Identification) -> tuple[Handling, ...]:
@@ -132,8 +132,9 @@ def handling(ident: Identification) -> tuple[Handling, ...]:
     donor = record.donor.kind if record.donor is not None else ""
     core = record.core
     potted = core is not None and (core.potted is True or core.assembly == "potted")
-    who = named | likely | {donor, *(["potted"] if potted else [])}
-    found = [h for h in HANDLING if who & h.said_of]
+    who = named | {donor, *(["potted"] if potted else [])}
+    asked = _asked(donor, likely)
+    found = [h for h in HANDLING if who & h.said_of or h.code in asked]
     return tuple(found[:MOST_AT_ONCE])
 
 

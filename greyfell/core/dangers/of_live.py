@@ -6,6 +6,7 @@ from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.dangers.looked import Looked
 from greyfell.core.dangers.rule import NOTE, POWER, Danger, Facts, Rule, piece
+from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.gates import fed_windings
@@ -32,7 +33,8 @@ def _share(ident: Identification) -> list[Facts]:
 
 
 def _sign(ident: Identification) -> bool:
-    return ident.family == "sign" or ident.record.declared_family == "sign"
+    named = (ident.family, ident.record.declared_family)
+    return any(has(key, "ground_fault_unit") for key in named)
 
 
 def _outputs(ident: Identification) -> list[Winding]:

@@ -288,7 +288,9 @@ RULES = (
         reason="Back to back a cable carries 2 kV, both cores are its return, and one barrier "
         "stands to the mains.",
         instead="Computed and explained, no wiring: a part marked to IEC 61558-2-4 is bought.",
-        when=lambda s: s.used_for("one-to-one", "step", "back-to-back") and s.may_be("microwave"),
+        when=lambda s: (
+            s.used_for("one-to-one", "step", "back-to-back") and s.may_be("exposed_never")
+        ),
         source="IEC 61558-2-4, from memory",
     ),
     Rule(

@@ -7,6 +7,8 @@ from msgspec import Struct
 from greyfell.core.drill.advice import Answer, by_advice
 from greyfell.core.drill.hookup import Mishap
 from greyfell.core.errors import FieldError
+from greyfell.core.families import other
+from greyfell.core.families.registry import EVERY
 from greyfell.core.figures.notation import engineering
 from greyfell.core.practice.hidden import Hidden
 
@@ -94,11 +96,5 @@ def score(hidden: Hidden, named: Named, asked: Asked, happened: Sequence[Mishap]
     return Scored(points=sum(p for _, p, _ in parts), parts=parts, truth=truth, good=good)
 
 
-FAMILIES = {
-    "microwave": "an oven transformer",
-    "sign": "a sign transformer",
-    "mains": "a mains transformer",
-    "choke": "a choke",
-    "variable": "a variable autotransformer",
-}
-"""Families in words."""
+FAMILIES = {family.key: family.told for family in EVERY if family is not other.ROW}
+"""Families in words; what fits none is no answer."""

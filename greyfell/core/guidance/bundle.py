@@ -10,23 +10,12 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead, Transformer
+from greyfell.core.families.registry import family_of
+from greyfell.core.families.row import PRIMARY_STRAND, Strand
 from greyfell.core.judgement.identification import Identification
 
 BELIEVED = 0.5
 """From this chance the family's bundle is drawn; a declared one always. House rule."""
-
-
-class Strand(Struct, frozen=True, kw_only=True):
-    """One winding of an expected bundle: its words, roles, so many leads, whether a sound piece may
-    lack it, and what its absence means. `leads` are those on the bench that fill it.
-    """
-
-    words: str
-    roles: tuple[str, ...]
-    count: int
-    optional: bool = False
-    absent: str = ""
-    leads: tuple[str, ...] = ()
 
 
 class Bundle(Struct, frozen=True):
@@ -40,43 +29,8 @@ class Bundle(Struct, frozen=True):
     missing: tuple[str, ...] = ()
 
 
-PRIMARY = Strand(
-    words="primary", roles=("primary", "primary-half"), count=2, absent="no primary is known yet"
-)
-EXPECTED = {
-    "microwave": (
-        PRIMARY,
-        Strand(
-            words="heater of the magnetron",
-            roles=("filament", "lv-secondary"),
-            count=2,
-            optional=True,
-            absent="no heater winding: cut away, or an oven fed another way",
-        ),
-        Strand(
-            words="HV winding, its other end on the iron",
-            roles=("hv-secondary",),
-            count=1,
-            optional=True,
-            absent="no HV winding: it was cut out, or its lead is not named",
-        ),
-    ),
-    "sign": (
-        PRIMARY,
-        Strand(
-            words="HV winding, its middle on the case",
-            roles=("hv-secondary",),
-            count=2,
-            absent="one bushing may be a case: an HV winding bonded at its end has one",
-        ),
-    ),
-    "variable": (replace(PRIMARY, count=3, words="one winding: ends and brush"),),
-    "choke": (replace(PRIMARY, roles=("choke",), words="one winding"),),
-    "mains": (PRIMARY,),
-}
-"""Leads by family; a mains part has its primary and whatever it feeds."""
 VALVE = (
-    PRIMARY,
+    PRIMARY_STRAND,
     Strand(
         words="HV winding with its middle",
         roles=("hv-secondary",),
@@ -107,12 +61,6 @@ VALVE = (
 """A valve part: up to eleven leads."""
 VALVE_LEADS = 8
 """A mains part of so many leads is met with the valve bundle."""
-EXTRA = {
-    "microwave": "more than an oven has: a thermal link brought out, a tap, or no oven's",
-    "sign": "more than a sign has: a tap of the primary, a lamp's winding, or no sign's",
-    "variable": "a second brush, or taps for a dial lamp",
-    "choke": "a tap, or a second winding: then it is no plain choke",
-}
 
 
 def bundle_of(ident: Identification) -> Bundle | None:
@@ -120,26 +68,38 @@ def bundle_of(ident: Identification) -> Bundle | None:
     where no family is likely enough.
     """
     family = str(ident.record.declared_family or "")
-    if ident.sure >= BELIEVED and ident.family in EXPECTED:
+    if ident.sure >= BELIEVED and _expected(ident.family):
         family = ident.family  # what was read says more than what was said
-    if family not in EXPECTED:
+    if not _expected(family):
         return None
     leads = len(ident.record.leads)
-    valve = family == "mains" and leads >= VALVE_LEADS
-    strands, over = _filled(VALVE if valve else EXPECTED[family], ident.windings)
+    valve = not more_leads(family) and leads >= VALVE_LEADS
+    strands, over = _filled(VALVE if valve else _expected(family), ident.windings)
     topology = ident.topology
     unread = dict.fromkeys((*topology.loose, *topology.untested))
     loose = [x for x in unread if x not in topology.core_leads]
     said = [s.absent for s in strands if s.absent and not s.leads and not loose]
-    if family != "mains":
+    if more_leads(family):
         extra = [*over, *loose] if _full(strands) else over
         if extra:
-            said.append(f"{', '.join(extra)}: {EXTRA[family]}")
+            said.append(f"{', '.join(extra)}: {more_leads(family)}")
     if loose:
         said.append(f"{', '.join(loose)} not read yet: {_room(strands)}")
     absent = [s.words for s in strands if not s.leads for _ in range(s.count)]
     missing = tuple(absent[len(loose) :])  # a lead that was not read may be any of them
     return Bundle("valve" if valve else family, strands, tuple(said), missing)
+
+
+def _expected(key: str) -> tuple[Strand, ...]:
+    """The leads of a family; a mains part has its primary and whatever it feeds."""
+    family = family_of(key)
+    return () if family is None else family.leads
+
+
+def more_leads(key: str) -> str:
+    """What more leads than expected may be; empty where a family has as many as it feeds."""
+    family = family_of(key)
+    return "" if family is None else family.more_leads
 
 
 def _filled(

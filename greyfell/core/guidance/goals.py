@@ -5,6 +5,7 @@ A goal orders tests among their like; it never skips the capacitor, a stop, or t
 """
 
 import re
+from collections import defaultdict
 from collections.abc import Callable, Sequence
 
 from msgspec import Struct
@@ -12,6 +13,7 @@ from msgspec import Struct
 from greyfell.core.dangers.of_wish import GOAL, wished
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import bars_of, family_of
 from greyfell.core.guidance.steps import Step
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.identification import Identification
@@ -141,9 +143,15 @@ def _plate_va(record: Transformer) -> float | None:
     return record.nameplate.va if record.nameplate is not None else None
 
 
-def _likely(ident: Identification, *families: str) -> bool:
-    declared = ident.record.declared_family in families
-    return declared or sum(ident.belief.families.get(f, 0.0) for f in families) >= SURE
+def _barred(ident: Identification, goal: str) -> str:
+    """Why the family that a piece is likely of is barred from a goal; empty where it is not."""
+    declared = family_of(ident.record.declared_family)
+    why = getattr(declared.bars, goal) if declared is not None else ""
+    likely: dict[str, float] = defaultdict(float)
+    for key, chance in ident.belief.families.items():
+        likely[getattr(bars_of(key), goal)] += chance
+    told = max(likely, key=likely.__getitem__, default="")
+    return str(why or (told if likely.get(told, 0.0) >= SURE else ""))
 
 
 def _no_amps(ident: Identification) -> str:
@@ -152,8 +160,9 @@ def _no_amps(ident: Identification) -> str:
     kilograms, va = _kilograms(record), _plate_va(record)
     if record.core is not None and (record.core.potted or record.core.assembly == "potted"):
         return "it is potted: its coils do not come out whole."
-    if _likely(ident, "sign", "variable", "choke"):
-        return "a part of this kind is not rewound for amps."
+    barred = _barred(ident, "amps")
+    if barred:
+        return barred
     if kilograms is not None and kilograms < LEAST_KG:
         return f"a core of {kilograms:g} kg gives no hundreds of amps; {LEAST_KG:g} kg and more do."
     if va is not None and va < LEAST_VA:
@@ -162,19 +171,14 @@ def _no_amps(ident: Identification) -> str:
 
 
 def _no_lamps(ident: Identification) -> str:
-    if _likely(ident, "variable", "choke"):
-        return "one winding is no supply: nothing of it is isolated from the mains."
-    return ""
+    return _barred(ident, "lamps")
 
 
 def _no_isolation(ident: Identification) -> str:
     va = _plate_va(ident.record)
-    if _likely(ident, "microwave"):
-        return "oven parts are never a safety isolation, however good their readings."
-    if _likely(ident, "variable"):
-        return "one tapped winding isolates nothing."
-    if _likely(ident, "choke", "sign"):
-        return "a part of this kind gives no isolated mains."
+    barred = _barred(ident, "isolation")
+    if barred:
+        return barred
     if va is not None and va < BENCH_VA:
         return f"its plate says {va:g} VA; a bench wants {BENCH_VA:g} VA and more."
     return ""

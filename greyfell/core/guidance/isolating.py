@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OHMS, TEST_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.states import State, halves_states, single_states
@@ -192,9 +193,7 @@ def _grade(
             "No winding apart from the fed one is known: one tapped winding isolates nothing.",
         )
     worst = min(barriers, key=lambda b: ORDER.index(b.grade))
-    if ident.family in ("microwave", "sign") or any(
-        c.what == "rewound" for c in ident.record.changes
-    ):
+    if has(ident.family, "high") or any(c.what == "rewound" for c in ident.record.changes):
         if worst.grade == REJECTED:
             return REJECTED, f"{worst.winding}: {worst.words}."
         return NEVER, "Oven and sign parts, and what was wound by hand, have one barrier at best."

@@ -22,8 +22,8 @@ from greyfell.core.circuit.lamp import (
     lit,
     through,
 )
-from greyfell.core.circuit.load import OWN_SHARE, USUAL_SHARE
 from greyfell.core.evidence.stores import Item
+from greyfell.core.families.registry import does
 from greyfell.core.figures.limits import LIVE_VOLTS, MAINS_RISE
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.gates import fed_windings
@@ -224,7 +224,7 @@ def _leakage(ident: Identification, w: Winding) -> tuple[float, float]:
     whole, volts = ident.belief.voltamperes, w.volts
     if whole is None or volts is None:
         return (0.0, 0.0)
-    least, _, most = OWN_SHARE.get(ident.family, USUAL_SHARE)
+    least, _, most = does(ident.family).own_share
     return least * volts.low**2 / whole.high, most * volts.high**2 / whole.low
 
 

@@ -11,8 +11,6 @@ from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.circuit.load import (
-    OWN_SHARE,
-    USUAL_SHARE,
     Against,
     LoadLine,
     against,
@@ -20,6 +18,7 @@ from greyfell.core.circuit.load import (
     short_amps,
 )
 from greyfell.core.circuit.warmth import Warmth, warmth_of
+from greyfell.core.families.registry import does
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.guidance.live_steps import shorted_step
 from greyfell.core.guidance.steps import Step
@@ -149,7 +148,7 @@ def _volts(ident: Identification, most: Quantity) -> Quantity | None:
         whole = ident.belief.voltamperes
         if whole is None:
             return None
-        least, _, top = OWN_SHARE.get(ident.family, USUAL_SHARE)
+        least, _, top = does(ident.family).own_share
         rated = ident.record.supply.volts**2
         low, high = least * rated / whole.high, top * rated / whole.low
         ohms = Quantity((low * high) ** 0.5, low, high, ("kind and size",))

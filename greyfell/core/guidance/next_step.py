@@ -19,6 +19,7 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.codes import CODES
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.evidence.record import Reading
+from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import span
 from greyfell.core.guidance import steps
@@ -309,7 +310,7 @@ def _turns(ident: Identification) -> Iterable[Test]:
     """A few turns through the window: volts per turn, the master number of every rewind."""
     counted = any(r.kind in ("test_turn", "turns") for r in ident.record.standing)
     primary = first_primary(ident)
-    if counted or primary is None or ident.family not in ("mains", "microwave"):
+    if counted or primary is None or not has(ident.family, "rewound"):
         return
     index, fed = primary
     a, b = fed.coil.leads

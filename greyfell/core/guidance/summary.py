@@ -6,6 +6,7 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.dangers.own import hazards
+from greyfell.core.families.registry import has, usual_shape
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.figures.quantity import Quantity
@@ -19,8 +20,6 @@ LIVE = 0.5
 """From this share of the supply a no-load reading counts as first power. House rule."""
 LOW_ENERGY = {"ratio", "inductance", "dc_drop", "test_turn"}
 COLD = {"resistance", "insulation", "core_proof"}
-USUAL_SHAPES = {"variable": "toroid", "sign": "core"}
-"""Core shapes that a family usually has; a shell else. Common practice."""
 KILOVOLTS = {"core-live", "hv", "hv-to-case"}
 """Hazards that name kilovolts."""
 WHERE = {"core-live": ", core live", "hv-to-case": " across, half to case"}
@@ -121,7 +120,7 @@ def _single(ident: Identification) -> Iterable[Headline]:
     if ident.family == "choke" and ident.windings:
         ohms = engineering(ident.windings[0].coil.ohms.value, "Ω")
         yield Headline(2, f"choke, {ohms} of copper", "quiet")
-    if ident.family == "variable":
+    if has(ident.family, "isolates_nothing"):
         yield Headline(2, "one winding: no isolation", "caution")
 
 
@@ -178,7 +177,7 @@ def sketch(ident: Identification) -> dict[str, Any]:
     placed = {x for w in windings for x, _ in w["leads"]}
     shape = record.core.shape if record.core else None
     return {
-        "shape": shape or USUAL_SHAPES.get(ident.family, "shell"),
+        "shape": shape or usual_shape(ident.family),
         "shunts": record.core is not None and record.core.shunts == "present",
         "windings": windings,
         "loose": [[x, c] for x, c in colours.items() if x not in placed],

@@ -3,16 +3,11 @@ tell, and what is licensed practice's alone in this very case.
 """
 
 from greyfell.core.codes import CODES
+from greyfell.core.families.registry import family_of
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
 from greyfell.core.judgement.identification import Identification
 
 ALWAYS_THEIRS = "fixed wiring, and anything lent or sold"
-THEIRS = {
-    "sign": "a sign's installation, its wiring and its place on a wall",
-    "microwave": "an oven put back into use",
-    "variable": "a bench that others use",
-}
-"""What is theirs alone besides, by family."""
 BONDED = (
     "{ends} is bonded to the iron: no cold test can tell its insulation from its return. The signs "
     "that are left: halves alike at a few volts, watts at no load, a soak at reduced volts, hiss, "
@@ -22,7 +17,8 @@ BONDED = (
 
 def theirs_alone(ident: Identification) -> str:
     """What in this case is left to licensed hands, in a sentence."""
-    more = THEIRS.get(ident.family)
+    family = family_of(ident.family)
+    more = family.theirs if family is not None else ""
     what = f"{more}; {ALWAYS_THEIRS}" if more else ALWAYS_THEIRS
     return f"{CODES} Theirs alone: {what}."
 

@@ -4,58 +4,39 @@ from typing import Literal
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import MAINS_ROLES
-from greyfell.core.evidence.record import BROUGHT_BACK, RETIRED
+from greyfell.core.evidence.record import BROUGHT_BACK, FAMILIES, RETIRED
+from greyfell.core.families.registry import family_of, has, kind_of
 
 Mood = Literal["sound", "caution", "stop", "quiet"]
 """How a sentence is meant, never told by colour alone."""
 
-FAMILY_WORDS = {
-    "microwave": "oven",
-    "sign": "sign",
-    "mains": "mains",
-    "choke": "choke",
-    "variable": "variac",
-    "other": "other",
-    "unknown": "unknown",
-}
-"""Families in a word, as on the shelf."""
-FAMILY_NAMES = {
-    "microwave": "oven transformer",
-    "sign": "sign transformer",
-    "mains": "mains transformer",
-    "choke": "choke",
-    "variable": "variac",
-    "other": "fits no usual family",
-    "unknown": "not yet known",
-}
-"""Families by name, as on a piece."""
-FAMILY_CHOICES = {
-    "microwave": "from a microwave oven",
-    "sign": "from a neon sign",
-    "mains": "mains transformer",
-    "choke": "choke or ballast",
-    "variable": "variac",
-    "other": "something else",
-}
-"""Families as they are chosen by an owner who has only looked."""
-KIND_WORDS = {
-    "igniter": "an igniter's or insect killer's",
-    "inverter": "an inverter oven's ferrite",
-    "resonant": "a ferroresonant part",
-    "oven": "an oven transformer",
-    "sign": "a sign transformer",
-    "valve": "a valve set's transformer",
-    "lv": "an ordinary mains transformer",
-    "lv-uneven": "an ordinary mains transformer",
-    "dual": "two primary halves",
-    "dual-step": "two primary halves and a step-up or step-down winding",
-    "isolating": "a one-to-one transformer",
-    "step": "a step-up or step-down transformer",
-    "variable": "a variac",
-    "choke": "a choke",
-    "other": "none of the usual families",
-}
-"""Kinds of piece, finer than families, as they are said of an alternative."""
+NOT_KNOWN = "not yet known"
+"""What a family is called before anything is known."""
+
+
+def family_word(key: str) -> str:
+    """A family in a word, as on the shelf; what is none is its own word."""
+    family = family_of(key)
+    return key if family is None else family.word
+
+
+def family_name(key: str) -> str:
+    """A family by name, as on a piece."""
+    family = family_of(key)
+    return NOT_KNOWN if family is None else family.name
+
+
+def family_choices() -> dict[str, str]:
+    """Families as they are chosen by an owner who has only looked."""
+    return {key: family.choice for key in FAMILIES if (family := family_of(key)) is not None}
+
+
+def kind_words(key: str) -> str:
+    """A kind of piece, finer than families, as it is said of an alternative."""
+    kind = kind_of(key)
+    return key if kind is None else kind.words
+
+
 SALVAGE_WORDS = {
     "salvage-done": "discharged and measured",
     "no-capacitor": "none here",
@@ -112,7 +93,6 @@ ROLE_NAMES = {
     "screen": "screen",
 }
 """Roles by name, as in a sentence."""
-OVEN_OR_SIGN = {"microwave": "oven ", "sign": "sign "}
 SURE_ENOUGH = 0.85
 """From this chance a role is named without a question mark."""
 
@@ -125,14 +105,19 @@ def role_words(role: str, family: str, supply_volts: float) -> str:
     """
     if role != "primary":
         return ROLE_NAMES.get(role, "winding")
-    if family == "variable":
+    if has(family, "isolates_nothing"):
         return "variable autotransformer"
-    return f"{supply_volts:g} V {OVEN_OR_SIGN.get(family, 'mains ')}primary"
+    row = family_of(family)
+    return f"{supply_volts:g} V {'mains ' if row is None else row.primary_words}primary"
 
 
 def short_role(winding: Winding, family: str) -> str:
     """A winding's name on its coil; a question mark where it is not sure."""
-    words = "variac ring" if family == "variable" else ROLE_WORDS.get(winding.role, "winding")
+    words = (
+        "variac ring"
+        if has(family, "isolates_nothing")
+        else ROLE_WORDS.get(winding.role, "winding")
+    )
     return words if winding.sure > SURE_ENOUGH else f"{words}?"
 
 

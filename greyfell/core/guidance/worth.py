@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row
-from greyfell.core.belief.priors import HV
 from greyfell.core.belief.solve import Foreseen, Unknowns, foresee
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.guidance.words import KIND_WORDS
+from greyfell.core.families.row import HV
+from greyfell.core.guidance.words import kind_words
 from greyfell.core.judgement.identification import Identification
 
 Array = NDArray[np.float64]
@@ -168,7 +168,7 @@ def _words(ident: Identification, h: Hypothesis, best: Hypothesis) -> str:
     same_feed = h.reference == best.reference
     said = []
     if same_feed or h.subtype != best.subtype:
-        said.append(KIND_WORDS[h.subtype])
+        said.append(kind_words(h.subtype))
     if not same_feed:
         said.append(f"{ident.windings[h.reference].name} on the mains")
     if h.here != best.here:

@@ -13,6 +13,7 @@ from greyfell.core.belief.observations import RESONANT, near_resonance
 from greyfell.core.circuit.load import against
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Nameplate, Ratio, Transformer
+from greyfell.core.families.registry import does
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering, span
 from greyfell.core.judgement.identification import Identification
@@ -112,11 +113,6 @@ def _relative(r: Any) -> float:
 
 CLAIM_SLACK = 1.15
 """A ratio somebody told is rounded, and may be of loaded volts. House rule."""
-USUAL_RATIOS = {
-    ("microwave", True): (7.8, 11.0),
-    ("microwave", False): (15.0, 20.5),
-}
-"""HV over primary turns of ovens for 220 to 240 V, and for 100 to 127 V. M-T4, common practice."""
 
 
 def _claims(ident: Identification) -> Iterable[Finding]:
@@ -156,13 +152,13 @@ def _expected_ratio(
     given, out = (w.volts if w is not None else None for w in (one, two))
     if given is not None and out is not None:
         return out.low / given.high, out.high / given.low
-    here = USUAL_RATIOS.get((ident.family, high_region(ident.record.supply.volts)))
+    here = does(ident.family).ratios.get(high_region(ident.record.supply.volts))
     return here or (0.0, math.inf)
 
 
 def _fits_elsewhere(ident: Identification, told: float) -> str:
     """Words where the ratio is usual for the family in the other region."""
-    there = USUAL_RATIOS.get((ident.family, not high_region(ident.record.supply.volts)))
+    there = does(ident.family).ratios.get(not high_region(ident.record.supply.volts))
     if there is None or not there[0] <= max(told, 1 / told) <= there[1]:
         return ""
     return " It is what such a piece made for the other region's mains has: look for its plate."

@@ -4,6 +4,7 @@ import re
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import chance, has, keys
 from greyfell.core.wiring.coil import Leak, Topology
 
 HOLDS_CHARGE = 0.05
@@ -22,9 +23,9 @@ def may_hold_charge(record: Transformer, belief: Belief) -> bool:
     """Whether a capacitor that belongs to the piece is not excluded: an oven's, a filter's, or one
     that plate, parts or the owner's belief speak of.
     """
-    if record.declared_family == "microwave":
+    if has(record.declared_family, "stores"):
         return True
-    if belief.family != "unknown" and belief.families.get("microwave", 0.0) >= HOLDS_CHARGE:
+    if belief.family != "unknown" and chance(belief.families, "stores") >= HOLDS_CHARGE:
         return True
     if belief.kind("inverter") >= HOLDS_CHARGE or ferroresonant(record, belief):
         return True
@@ -54,7 +55,7 @@ def told_otherwise(record: Transformer) -> bool:
     """Whether plate or belief say that it is of a family without a capacitor."""
     plate = record.nameplate
     plated = plate is not None and (plate.secondary_volts or any(o.volts for o in plate.outputs))
-    return bool(plated) or record.declared_family in ("mains", "sign", "variable", "choke")
+    return bool(plated) or record.declared_family in keys(stores=False)
 
 
 def ferroresonant(record: Transformer, belief: Belief) -> bool:

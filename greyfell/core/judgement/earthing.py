@@ -16,9 +16,10 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.record import Lead, Transformer
 from greyfell.core.evidence.times import after, in_order
+from greyfell.core.families.registry import chance
 from greyfell.core.figures.limits import BOND_OHMS
 from greyfell.core.figures.notation import engineering
-from greyfell.core.judgement.high import HV_FAMILIES, may_be_high
+from greyfell.core.judgement.high import may_be_high
 
 BOND_AMPS = 1.0
 """With a current from here on, volts over amps tell a tenth of an ohm; 10 A or more before use. IEC
@@ -101,7 +102,7 @@ def bond_wanted(belief: Belief) -> bool:
     the piece likely has it.
     """
     found = any(w.coil.bond is not None and may_be_high(w) for w in belief.windings)
-    likely = sum(belief.families.get(f, 0.0) for f in HV_FAMILIES) >= LIKELY_HV_FAMILY
+    likely = chance(belief.families, "high") >= LIKELY_HV_FAMILY
     return found or (bool(belief.hidden) and likely)
 
 

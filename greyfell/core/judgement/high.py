@@ -12,6 +12,7 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Change, Transformer
 from greyfell.core.evidence.times import after
+from greyfell.core.families.registry import chance, family_of
 from greyfell.core.figures.limits import HV_WINDING_VOLTS, NOT_EXCLUDED
 from greyfell.core.figures.notation import percent
 from greyfell.core.judgement.charge import told_otherwise
@@ -19,8 +20,6 @@ from greyfell.core.judgement.charge import told_otherwise
 RULED_OUT = 0.01
 """Below this chance for every winding, and with every lead read, HV is ruled out. House rule: one
 in a hundred of a wrong word beside kilovolts is too many."""
-HV_FAMILIES = {"microwave": "an oven transformer", "sign": "a sign transformer"}
-"""Families that always have an HV winding, as they are said."""
 HV_OHMS = 40.0
 """A winding of an oven or sign part with so many ohms and more is its HV winding: primaries of the
 common ones have a few. M-T4, common practice."""
@@ -89,11 +88,12 @@ def hidden_high(kept: Transformer, belief: Belief) -> str:
 def _belongs(kept: Transformer, belief: Belief) -> str:
     """Why the piece should have an HV winding; empty where it need not."""
     declared = kept.declared_family
-    if declared in HV_FAMILIES:
-        return f"it is called {HV_FAMILIES[declared]}"
+    called = family_of(declared)
+    if called is not None and called.high:
+        return f"it is called {called.told}"
     likely = 0.0
     if belief.family != "unknown":
-        likely = sum(belief.families.get(f, 0.0) for f in HV_FAMILIES)
+        likely = chance(belief.families, "high")
     if likely >= NOT_EXCLUDED:
         return f"it may be an oven's or a sign's ({percent(likely)})"
     if belief.topology.joints and not told_otherwise(kept):

@@ -10,6 +10,7 @@ from collections.abc import Iterable
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import chance, has
 from greyfell.core.judgement.high import may_be_high
 
 MAY_BE_VARIABLE = 0.05
@@ -35,8 +36,8 @@ def autotransformer(record: Transformer, belief: Belief) -> str:
     whole = [w for w in belief.windings if not w.coil.broken]
     if len(whole) == 1 and whole[0].coil.taps:
         return "it has one tapped winding and no other"
-    variable = belief.families.get("variable", 0.0) >= MAY_BE_VARIABLE
-    if record.declared_family == "variable" or (whole and variable):
+    variable = chance(belief.families, "isolates_nothing") >= MAY_BE_VARIABLE
+    if has(record.declared_family, "isolates_nothing") or (whole and variable):
         return "it is a variable transformer, or may be one"
     return ""
 

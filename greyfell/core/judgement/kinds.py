@@ -14,6 +14,7 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import has, hv_bond
 from greyfell.core.figures.limits import HIGH_VOLTAGE
 from greyfell.core.figures.notation import engineering
 
@@ -99,7 +100,7 @@ def borne_out(record: Transformer, belief: Belief) -> bool:
     say: then a title's words and other parts of the set are about something else.
     """
     plate, likely = record.nameplate, belief.family
-    if plate is None or not plate.primary_volts or likely not in ("mains", "microwave", "sign"):
+    if plate is None or not plate.primary_volts or not has(likely, "for_mains"):
         return False
     if record.declared_family not in (None, likely) or belief.families[likely] < BORNE_OUT:
         return False
@@ -207,7 +208,7 @@ def sign_borne_out(record: Transformer, high: Winding) -> bool:
     the iron.
     """
     plate = record.nameplate
-    told = [record.declared_family == "sign", high.coil.bond == "middle"]
+    told = [hv_bond(record.declared_family or "") == "middle", high.coil.bond == "middle"]
     if plate is not None:
         few = plate.secondary_amps is not None and plate.secondary_amps <= SIGN_AMPS
         told += [

@@ -8,9 +8,10 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.belief.priors import HV
 from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.evidence.times import after
+from greyfell.core.families.registry import hv_bond, kind_of
+from greyfell.core.families.row import HV
 from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OHMS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
@@ -350,12 +351,15 @@ def _open_inside(record: Transformer, coil: Coil) -> Fault:
 
 def _lacks_hv(belief: Belief) -> bool:
     best = belief.best
-    return best is not None and best.subtype in ("oven", "sign") and HV not in best.roles
+    if best is None or HV in best.roles:
+        return False
+    kind = kind_of(best.subtype)
+    return kind is not None and kind.has_high
 
 
 def _half_of_sign(belief: Belief) -> bool:
     """Whether a sign piece's HV winding was found bonded at an end, with one lead."""
-    if belief.best is None or belief.best.subtype != "sign":
+    if belief.best is None or hv_bond(belief.best.family) != "middle":
         return False
     pairs = zip(belief.best.roles, belief.topology.coils, strict=True)
     return any(role == HV and coil.bond == "end" for role, coil in pairs)

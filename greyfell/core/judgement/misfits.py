@@ -10,6 +10,7 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import has
 from greyfell.core.figures.notation import engineering, percent, times
 from greyfell.core.judgement.fault import Fault, Severity
 
@@ -209,7 +210,7 @@ def belied(record: Transformer, belief: Belief) -> list[Fault]:
     said, likely = record.declared_family, belief.family
     if said is None or not belief.windings or belief.families.get(said, 0.0) >= BELIED:
         return []
-    severity: Severity = "caution" if said in ("microwave", "sign") else "note"
+    severity: Severity = "caution" if has(said, "high") else "note"
     longest = max(belief.windings, key=lambda w: w.coil.ohms.value)
     sentence = (
         f"You said it is of the family “{said}”; what was read leaves that "

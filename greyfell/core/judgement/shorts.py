@@ -15,12 +15,12 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row, near_resonance
-from greyfell.core.belief.priors import FAMILY
 from greyfell.core.belief.size import va_of
 from greyfell.core.belief.solve import LAM, A, Solution
-from greyfell.core.circuit.loss import LOSS_PER_KG, Loss, Losses, usual_amps
+from greyfell.core.circuit.loss import Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import NoLoad, Transformer
+from greyfell.core.families.registry import does, model_of
 from greyfell.core.figures.notation import engineering, percent, span, times
 from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import Fault, Severity
@@ -166,7 +166,7 @@ def odds_of_shorted_turns(record: Transformer, belief: Belief) -> tuple[float, l
     looking.
     """
     solution, best = belief.solution, belief.best
-    if solution is None or best is None or best.family not in LOSS_PER_KG:
+    if solution is None or best is None or does(best.family).loss_per_kg is None:
         return PRIOR, []
     found = (
         _inductance(belief, solution),
@@ -230,7 +230,7 @@ def _permeance(belief: Belief, solution: Solution) -> tuple[float, float]:
 
     What the readings alone say: the expectation is taken out of the posterior again.
     """
-    mean, sd = FAMILY[belief.best.family].permeance if belief.best else (0.0, 1.0)
+    mean, sd = model_of(belief.best.family).permeance if belief.best else (0.0, 1.0)
     now, spread = solution.posterior(belief.index, solution.unit((LAM, 1.0)))
     before, after = sd**2, min((2 * spread) ** 2, 0.999 * sd**2)
     told = 1 / (1 / after - 1 / before)

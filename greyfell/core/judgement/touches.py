@@ -9,9 +9,11 @@ import itertools
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.belief.priors import HV, MAINS_ROLES
+from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
 from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.families.registry import family_of, has, hv_bond
+from greyfell.core.families.row import HV
 from greyfell.core.figures.notation import engineering, percent
 from greyfell.core.judgement.earthing import earth_wire, plate_earths, vouched_points
 from greyfell.core.judgement.fault import Fault, Severity
@@ -30,8 +32,6 @@ NEAR_CORE_OHMS = 1.0
 SAME_PLACE = 20.0
 """So many times the limits of the reading between two leads a winding must have for them to count
 as at one place. House rule."""
-OVEN_PRIMARY_LEADS = 2
-"""Oven primaries are not tapped. Common practice."""
 SURE_OUTPUT = 0.01
 """Below this chance of carrying the mains a low-voltage winding on the core may be meant so. House
 rule."""
@@ -92,7 +92,7 @@ def bonded(record: Transformer, belief: Belief) -> list[Fault]:
         if coil.bond is None:
             continue
         mains = sum(p for r, p in roles.items() if r in MAINS_ROLES)
-        returns = family in ("microwave", "sign") and roles.get(HV, 0.0) > LIKELY_HV
+        returns = has(family, "high") and roles.get(HV, 0.0) > LIKELY_HV
         if returns:
             out += _on_its_return(belief, coil, family, mains)
         elif _may_be_meant(record, coil, roles):
@@ -143,7 +143,7 @@ def _on_its_return(belief: Belief, coil: Coil, family: str, mains: float) -> lis
             f"({percent(mains)}), and meets the core"
         )
         out.append(_bond(coil, "stop", what))
-    if family == "microwave" and coil.bond == "middle":
+    if hv_bond(family) == "end" and coil.bond == "middle":
         what = "meets the core in its middle, which an oven HV winding does not"
         out.append(_bond(coil, "caution", what))
     return out
@@ -306,11 +306,12 @@ def tapped_oven(record: Transformer, belief: Belief) -> list[Fault]:
 
     A heater of milliohms on a primary of an ohm looks like taps. Common practice.
     """
-    if belief.best is None or belief.best.family != "microwave":
+    family = family_of(belief.best.family) if belief.best is not None else None
+    if family is None or family.primary_leads is None:
         return []
     out = []
     for coil, roles in zip(belief.topology.coils, belief.roles, strict=True):
-        crowd = len(coil.members) >= 2 * OVEN_PRIMARY_LEADS
+        crowd = len(coil.members) >= 2 * family.primary_leads
         if coil.bond is not None or not crowd or roles.get("primary", 0.0) <= 0.5:
             continue
         sentence = (

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.families import microwave, sign
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planning.asking import Input, asked
@@ -14,9 +15,9 @@ from greyfell.core.planning.showing import Result, shown
 
 COUPLING = {
     "mains": (0.99, 1.0),
-    "oven": (0.935, 0.985),
-    "sign": (0.88, 0.975),
-    "none": (0.88, 1.0),
+    microwave.OVEN.key: microwave.ROW.does.coupling,
+    sign.SIGN.key: sign.ROW.does.coupling,
+    "none": (sign.ROW.does.coupling[0], 1.0),
 }
 """Output volts over what turns alone would give, by family. Common practice."""
 ALIKE = 2.0

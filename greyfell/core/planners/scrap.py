@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from greyfell.core.families.registry import scrap_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planning.asking import Input, Known, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
@@ -27,7 +28,6 @@ MASS_SPREAD = 0.02
 """How far a kitchen scale is off. From memory."""
 BASIS = ("mass", "winding's share from memory")
 FROM_SHAPE = {"shell": "EI or UI iron", "core": "EI or UI iron", "toroid": "ring core"}
-FROM_FAMILY = {"variable": "variac", "choke": "choke", "sign": "potted"}
 
 
 def mass(known: Known) -> Quantity | None:
@@ -45,7 +45,7 @@ def build(known: Known) -> str | None:
     core = known.ident.record.core
     if core is not None and core.potted:
         return "potted"
-    by_family = FROM_FAMILY.get(known.ident.family)
+    by_family = scrap_of(known.ident.family)
     return by_family or FROM_SHAPE.get(getattr(core, "shape", None) or "")
 
 

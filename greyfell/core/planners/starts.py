@@ -6,6 +6,7 @@ from collections.abc import Callable
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
+from greyfell.core.families.registry import family_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.contradictions import undecided_polarity
 from greyfell.core.judgement.identification import Identification
@@ -149,7 +150,8 @@ def plate_secondary_amps(known: Known) -> float | None:
 
 def plate_kind(known: Known) -> str:
     """Whether the plate tells open or loaded volts: sign transformers' plates tell open ones."""
-    return "sign" if known.ident.family == "sign" else "rated"
+    family = family_of(known.ident.family)
+    return "rated" if family is None else family.plate_kind
 
 
 def primary_ohms(known: Known) -> Quantity | None:

@@ -11,6 +11,7 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.families.registry import chance
 from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil
@@ -53,7 +54,7 @@ def open_windings(belief: Belief, iron: frozenset[str]) -> tuple[Open, ...]:
 
 
 def _open(w: Winding, belief: Belief, iron: frozenset[str]) -> Open:
-    oven = belief.families.get("microwave", 0.0) >= NOT_EXCLUDED
+    oven = chance(belief.families, "heater_never_fed") >= NOT_EXCLUDED
     ends = tuple(x for x in w.coil.members if x not in iron)
     points = {*w.coil.members, *w.coil.positions, *(iron if w.coil.bond is not None else ())}
     return Open(

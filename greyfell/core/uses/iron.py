@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed import fed_whole
 from greyfell.core.circuit.idle import idle_of
+from greyfell.core.families.registry import bars_of, chance, does, has
 from greyfell.core.figures.constants import FLUX_FACTOR, Z95
 from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.figures.quantity import Quantity, exact
@@ -21,9 +22,6 @@ from greyfell.core.winding.window import Window
 
 WINDOW_SHARES = (0.5, 1.5)
 """Width and height of a shell core's window over its tongue: scrapless sheet. REF-M-13."""
-USUAL_TESLA = {"microwave": 1.6, "sign": 1.4}
-MAINS_TESLA = 1.25
-"""Flux density at which iron is run, by which volts per turn tell its section. M-T1."""
 STACKED, OBLONG = 0.95, 1.3
 """Iron of a stack, and stack over tongue where nobody measured. REF-M-20; common practice."""
 PRIMARY_SHARE, SHUNT_SHARE = 0.45, 0.10
@@ -143,7 +141,7 @@ def iron_of(ident: Identification) -> Iron | None:
     rating = belief.ratings.get(primary.id)
     minute = 4.0 if rating is None else rating.minute.value
     core = record.core
-    shunts = belief.family in ("microwave", "sign") and (
+    shunts = has(belief.family, "shunted") and (
         core is None or core.shunts not in ("absent", "removed")
     )
     idle = idle_of(record, belief)
@@ -164,8 +162,8 @@ def iron_of(ident: Identification) -> Iron | None:
         primary_minute=minute,
         breaker_amps=breaker or USUAL_BREAKER,
         shunts_in=shunts,
-        oven=belief.families.get("microwave", 0.0) >= NOT_EXCLUDED,
-        coupling=SHUNTED if shunts else APART if belief.family == "microwave" else TIGHT,
+        oven=chance(belief.families, "exposed_never") >= NOT_EXCLUDED,
+        coupling=SHUNTED if shunts else APART if has(belief.family, "coils_apart") else TIGHT,
         assumed=tuple(assumed),
     )
 
@@ -202,7 +200,7 @@ def _window(ident: Identification, assumed: list[str]) -> Window:
     mm = {k: float(v) if v is not None else usual[k] for k, v in read.items()}
     assumed.append("how high primary and shunts stand")
     shunts = 0.0
-    if ident.family in ("microwave", "sign") and not (
+    if has(ident.family, "shunted") and not (
         core is not None and core.shunts in ("absent", "removed")
     ):
         shunts = SHUNT_SHARE * mm["height"]
@@ -220,7 +218,7 @@ def _section_mm2(ident: Identification) -> float:
     """Section of the iron by its volts per turn. REF-M-02."""
     per_turn = ident.belief.volts_per_turn
     assert per_turn is not None
-    tesla = USUAL_TESLA.get(ident.family, MAINS_TESLA)
+    tesla = does(ident.family).tesla
     area = per_turn.value / (FLUX_FACTOR * ident.record.supply.hertz * tesla)
     return area * 1e6 / STACKED
 
@@ -232,8 +230,9 @@ def barred(ident: Identification) -> str:
         return "A stop fault stands on this piece: nothing is built on it before it is cleared."
     if core is not None and (core.potted or core.assembly == "potted"):
         return "It is potted: its windings do not come out whole, and old potting may hold PCBs."
-    if ident.family in NOT_WOUND:
-        return NOT_WOUND[ident.family]
+    bars = bars_of(ident.family)
+    if bars.wound:
+        return bars.wound
     iron = iron_of(ident)
     if iron is None:
         return (
@@ -246,14 +245,6 @@ def barred(ident: Identification) -> str:
             f"{iron.magnetising_amps:.0f} A. What may feed it comes first (planner feed)."
         )
     return ""
-
-
-NOT_WOUND = {
-    "variable": "A variable autotransformer is wound for its brush: it stays what it is.",
-    "choke": "A choke has a gap and one winding: it limits, it does not transform.",
-    "welder": "A crank welder is worth more as the reactor it is.",
-}
-"""Families that nothing is wound on."""
 
 
 def _reactance(ident: Identification, minute: float, assumed: list[str]) -> Quantity:

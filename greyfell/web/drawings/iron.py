@@ -10,6 +10,7 @@ from urllib.parse import quote
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.evidence.record import Lead
+from greyfell.core.families.registry import drawn_shape
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import engineering, plus_minus, span
 from greyfell.core.figures.quantity import Quantity
@@ -71,9 +72,7 @@ def iron(ident: Identification, step: Step | None = None, *, meanwhile: bool = F
     volts that stand while the step drives it, those that count as live in red, instead of those on
     the mains.
     """
-    shape = (ident.record.core.shape if ident.record.core else None) or (
-        "toroid" if ident.family == "variable" else "shell"
-    )
+    shape = (ident.record.core.shape if ident.record.core else None) or drawn_shape(ident.family)
     form = {"toroid": "ring", "core": "two legs", "c-core": "two legs"}.get(shape, "shell")
     words = (
         ", ".join(f"{w.role} {'–'.join(w.coil.leads)}" for w in ident.windings)

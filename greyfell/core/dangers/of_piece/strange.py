@@ -4,22 +4,21 @@ from collections.abc import Iterable
 
 from greyfell.core.dangers.looked import Looked
 from greyfell.core.dangers.rule import CAUTION, POWER, STOP, TOUCH, Facts, Rule, piece
+from greyfell.core.families.registry import family_of
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.made_for import odd_iron
 
 FERRITE_DOUBT = 0.02
 """From this chance of an inverter oven's ferrite it is named: on the mains it is a short. House
 rule."""
-LIGHTEST_OVEN_KG = 1.5
-"""An oven's transformer of laminated iron has 2.5 kg and more; half a kilogram is an inverter's.
-Common practice, M-T4."""
 
 
 def _ferrite(ident: Identification) -> Iterable[Facts]:
     core = ident.record.core
     mass = core.mass_kg if core is not None else None
-    light = mass is not None and mass < LIGHTEST_OVEN_KG
-    if light and ident.record.declared_family == "microwave":
+    called = family_of(ident.record.declared_family)
+    least = called.lightest_kg if called is not None else None
+    if mass is not None and least is not None and mass < least:
         yield {"why": f"Called an oven part, and {mass:g} kg:"}
     elif ident.belief.kind("inverter") >= FERRITE_DOUBT:
         yield {"why": "A winding of some ohms beside two of milliohms:"}

@@ -5,6 +5,7 @@ solved, drawn or printed.
 import math
 
 from greyfell.core.errors import FieldError
+from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import (
     HIGH_VOLTAGE,
     HV_WINDING_VOLTS,
@@ -87,7 +88,7 @@ def _oven(rig: Rig, rms: float) -> bool:
     """
     p = rig.piece
     unsaid = not p.family and p.bond != "middle" and rms > HIGH_VOLTAGE
-    return p.family == "microwave" or (p.bond == "end" and rms > HV_WINDING_VOLTS) or unsaid
+    return has(p.family, "exposed_never") or (p.bond == "end" and rms > HV_WINDING_VOLTS) or unsaid
 
 
 def _direct(rig: Rig, rms: float) -> float:
