@@ -137,3 +137,117 @@ def test_bucking_turns_stop_where_the_iron_saturates(flux, stops):
 
     assert MOST_FLUX == 1.10
     assert ("saturates" in codes) is stops
+
+
+# ------------------------------------------------------------------ bare figures in comparisons
+
+SHAPE_OF_FIGURES = "digits and rounding of a figure as it is written"
+COUNTS = "how many things there are"
+CLOSE_TO_WHOLE = "a share so near one that nobody reads the difference"
+TOLD = "an influence or chance too small to be told"
+BARE = {
+    "belief/amps.py:_of_the_winding": CLOSE_TO_WHOLE,
+    "belief/family.py:_tap_weight": "half way, within what the reading tells",
+    "belief/found.py:family": "every family alike, but for rounding",
+    "belief/taps.py:feeds": "a tap's volts at the least of the line's; a chance too small to keep",
+    "belief/taps.py:taps_of": "a place settled by its reading, or too wide to give volts",
+    "belief/volts.py:density": "so many spreads away nothing is left of a density",
+    "belief/volts.py:shortest": TOLD,
+    "circuit/equivalent.py:short_circuit_impedance": "watts over volts times amps by the meters",
+    "circuit/equivalent.py:_referred": CLOSE_TO_WHOLE,
+    "circuit/model.py:_narrower": "a tenth, beside what is felt at all",
+    "drill/advice.py:_wild": COUNTS,
+    "evidence/accuracy.py:resolution": "counts of a meter's display",
+    "evidence/label.py:_crests": "a label's figure beyond sense",
+    "evidence/label.py:_farads": "a label's figure beyond sense",
+    "families/giving.py:_valve": "windings of a valve set, and ohms of its HV winding",
+    "families/giving.py:_valve_in_part": "windings of a valve set, and ohms of its HV winding",
+    "figures/mains.py:usual_hertz": "regions of 50 Hz, the table's own edges",
+    "figures/notation.py:*": SHAPE_OF_FIGURES,
+    "guidance/bands.py:_of_winding": "a tenth beside a band that is broad itself",
+    "guidance/gives.py:_brief": "seconds of a minute",
+    "guidance/why.py:*": TOLD,
+    "isolation/states.py:*": "nought, half, twice, as a person reads them",
+    "judgement/salvage.py:_shown": "volts beyond sense",
+    "judgement/touches.py:same_place": COUNTS,
+    "planners/breaker.py:_times": "a minute",
+    "planners/gap.py:_gap_of": "kilovolts in volts",
+    "planners/gap.py:curve": "kilovolts in volts",
+    "planners/pulse_weld.py:pulse_seconds": "the discriminant of an R-L-C circuit, 4 L > R² C",
+    "planners/two_primaries.py:work": "hundredths in per cent",
+    "planning/hangs.py:hangs": TOLD,
+    "uses/build.py:_winding": COUNTS,
+    "uses/build.py:_to_buy": "a minute",
+    "uses/paired.py:_turns": "hundredths in per cent",
+    "uses/project.py:in_hand": "sections of wire that do for one another",
+    "winding/window.py:thickest_sheet": "thinner sheet is not sold",
+    "wiring/groups.py:_like": "halves that may be alike, the near side of LOOSE_HALVES",
+    "wiring/lines.py:*": "how two orders of a line's points are told apart",
+    "wiring/topology.py:_exclude": "a tenth of an ohm of a contact",
+    "wiring/topology.py:_would_show": "nine tenths of a range; a thousand ohms where none is told",
+}
+"""Functions that compare with a bare figure, and what it is there; `*` is the whole module."""
+PLAIN = {0, 1, 2, 3, -1, 0.5}
+"""Figures that need no name."""
+GUARD = 1e-6
+"""Guards against division by nought and rounding are no limits."""
+
+
+def bare_figures():
+    """Every bare figure in a comparison of the core: module, function, figure."""
+    for path in sorted(CORE.rglob("*.py")):
+        inside = path.relative_to(CORE).as_posix()
+        if inside.startswith(("practice/", "forward/")):  # the truth side keeps its own
+            continue
+        yield from bare_in(inside, ast.parse(path.read_text(encoding="utf-8")), "")
+
+
+def bare_in(module, node, function):
+    """The same of one node and what it holds."""
+    if isinstance(node, ast.FunctionDef):
+        function = node.name
+    if isinstance(node, ast.Compare):
+        for side in (node.left, *node.comparators):
+            for figure in figures_of(side):
+                yield module, function, figure
+    for child in ast.iter_child_nodes(node):
+        yield from bare_in(module, child, function)
+
+
+def figures_of(side):
+    """Figures of one side that are no argument and no index, no guard and not plain."""
+    if isinstance(side, ast.Call | ast.Subscript):
+        return
+    if isinstance(side, ast.Constant) and type(side.value) in (int, float):
+        if side.value not in PLAIN and abs(side.value) > GUARD:
+            yield side.value
+        return
+    for child in ast.iter_child_nodes(side):
+        yield from figures_of(child)
+
+
+def test_no_rule_compares_with_a_figure_that_has_no_name():
+    """What is compared with bears a name and a source, or stands in the table with its reason."""
+    found = set(bare_figures())
+    unnamed = sorted(
+        f"{module}:{function} {figure:g}"
+        for module, function, figure in found
+        if f"{module}:{function}" not in BARE and f"{module}:*" not in BARE
+    )
+
+    assert unnamed == []
+
+
+def test_no_reason_stands_for_nothing():
+    """Each row of the table is met by the code; a row that is met no more goes."""
+    met = {f"{module}:{function}" for module, function, _ in bare_figures()}
+    met |= {f"{module}:*" for module, _, _ in bare_figures()}
+
+    assert sorted(set(BARE) - met) == []
+
+
+def test_a_bare_figure_is_found_where_one_stands():
+    """On lines made by hand."""
+    source = "def f(x):\n    return x > 0.37 and y[4] < g(5) and z >= 2 and w < 1e-9\n"
+
+    assert list(bare_in("m.py", ast.parse(source), "")) == [("m.py", "f", 0.37)]

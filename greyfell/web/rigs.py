@@ -17,6 +17,7 @@ from greyfell.core.dangers.of_row import spoken
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import STOP_AMPS
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.judgement.outputs import models
 from greyfell.core.network.timeline import STEPS
@@ -62,7 +63,7 @@ PIECE_WORDS = {"bond": BONDS[0], "tag": "", "family": ""}
 """What is said of a rig's piece besides its figures, and what it is where nobody says."""
 DRAGGED = 200
 """Steps of a cycle while a figure is dragged; the whole page takes twice as many."""
-SHARES, STOP = (0.1, 0.25, 0.5, 0.75, 1.0), 1.3
+SHARES = (0.1, 0.25, 0.5, 0.75, 1.0)
 """Steps of winding up, and where each is stopped: as the planner `variac` has it."""
 EXAMPLE: dict[str, Any] = {
     "title": "",
@@ -170,7 +171,9 @@ def _steps(rig: Rig) -> list[Step]:
         except FieldError:
             continue
         amps = found.line.amps
-        out.append(Step(volts=volts, amps=amps, stop_amps=STOP * amps, load_volts=found.load.volts))
+        out.append(
+            Step(volts=volts, amps=amps, stop_amps=STOP_AMPS * amps, load_volts=found.load.volts)
+        )
     return out
 
 

@@ -15,12 +15,11 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.limits import FUSES
 from greyfell.core.identify import identify
 from greyfell.core.rig.demands import DEMANDS, said, wrongs
 from greyfell.core.rig.limiting import (
     BALLAST_FUSE,
-    FUSES,
-    LARGE_FUSES,
     LIMITS,
     TOO_LARGE,
     TRIP_AMPS,
@@ -687,9 +686,9 @@ def test_fuses_are_sold_in_preferred_numbers():
     """
     r10 = (1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0, 6.3, 8.0)
     wanted = [x * ten for ten in (0.1, 1.0, 10.0) for x in r10]
-    wanted = [round(x, 3) for x in (*wanted, 13.0) if x <= 25.0 and x not in (0.125, 12.5)]
+    wanted = [round(x, 3) for x in (*wanted, 13.0) if x <= 25.0 and x != 0.125]
 
-    assert sorted(wanted) == [*FUSES, *LARGE_FUSES]
+    assert sorted(wanted) == [*FUSES]
 
 
 # ------------------------------------------------------------------ what is kept

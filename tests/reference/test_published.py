@@ -18,7 +18,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import limit, ohms_of
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.figures.constants import MU0
-from greyfell.core.figures.limits import TOUCH_VOLTS
+from greyfell.core.figures.limits import FUSES, TOUCH_VOLTS
 from greyfell.core.figures.mains import MAINS_VOLTS, SUPPLIES, high_region
 from greyfell.core.figures.quantity import exact
 from greyfell.core.forward.direct_current import _network, dc_ohms
@@ -34,7 +34,6 @@ from greyfell.core.forward.readings import flux_density, induced_volts, inductan
 from greyfell.core.identify import identify
 from greyfell.core.planners import ballast
 from greyfell.core.practice import designs as design
-from greyfell.core.rig.limiting import FUSES, LARGE_FUSES
 from greyfell.core.uses.fit import OUTPUT_FUSES, SOCKETS
 from greyfell.core.uses.measured import STUDENT
 from tests.conftest import OVEN, piece
@@ -532,7 +531,7 @@ PLUG_FUSE = 13.0
 """BS 1362: no preferred number."""
 
 
-@pytest.mark.parametrize("table", [FUSES, LARGE_FUSES, OUTPUT_FUSES, SOCKETS])
+@pytest.mark.parametrize("table", [FUSES, OUTPUT_FUSES, SOCKETS])
 def test_currents_of_fuses_and_breakers_are_preferred_numbers(table):
     """R10 series of ISO 3, which IEC 60059 takes for rated currents: each within its rounding, none
     twice, rising.

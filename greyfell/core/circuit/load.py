@@ -17,6 +17,7 @@ from greyfell.core.evidence.record import Load, Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.families.row import Behaviour
 from greyfell.core.figures.constants import Z95
+from greyfell.core.figures.fit import fit
 from greyfell.core.figures.quantity import Quantity
 
 REACTIVE_SPREAD, COPPER_SPREAD = 0.5, 0.05
@@ -189,27 +190,31 @@ def _fitted(
     if prior is None:
         return None
     middle, before, basis, measured = prior
-    at = middle.copy()
-    known = np.linalg.inv(before)
-    information = known
-    for _ in range(ROUNDS if points else 0):
-        ohms = np.array([p.ohms for p in points])
+    ohms = np.array([p.ohms for p in points])
+    volts = np.log([p.volts for p in points])
+
+    def look(at: Figures) -> tuple[Figures, Figures]:
         e, r, x = np.exp(at)
         whole = np.hypot(r + ohms, x)
         shown = np.log(e * ohms / whole)
         slopes = np.array([np.ones_like(ohms), -r * (r + ohms) / whole**2, -(x**2) / whole**2]).T
         follows = 1 - ohms * (r + ohms) / whole**2
         weights = 1 / np.array([p.weighed(s) for p, s in zip(points, follows, strict=True)])
-        off = (np.log([p.volts for p in points]) - shown) * weights
-        bent = slopes * weights[:, None]
-        information = bent.T @ bent + known
-        step = np.linalg.solve(information, bent.T @ off + known @ (middle - at))
-        at = at + np.clip(step, -MOST_STEP, MOST_STEP)
-        if np.abs(step).max() < ARRIVED:
-            break
-    covariance = np.asarray(np.linalg.inv(information))
+        return (volts - shown) * weights, slopes * weights[:, None]
+
+    found = fit(
+        look,
+        prior=middle,
+        information=np.asarray(np.linalg.inv(before), dtype=np.float64),
+        farthest=MOST_STEP,
+        arrived=ARRIVED,
+        rounds=ROUNDS if points else 0,
+    )
     read = tuple(f"load {p.reading}" for p in points)
-    return LoadLine(at, covariance, (*basis, *read), measured or len(points) > 1)
+    settled = found.settled or not points
+    return LoadLine(
+        found.at, found.covariance, (*basis, *read), settled and (measured or len(points) > 1)
+    )
 
 
 def _prior(

@@ -16,13 +16,13 @@ from greyfell.core.circuit.load import Figures, LoadLine, load_line
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS, Z95
+from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.quantity import Quantity
 
 SHUNT_VOLTS = (81.0, 90.0, 101.0)
 """Leakage volts at the primary above which an oven's shunts saturate, of 230 V 50 Hz parts: 240
 turns, 8 to 10 cm², 1.9 T. REF-T-17; common practice."""
 SHUNT_SUPPLY = 230.0
-HIGH_VOLTS = 500.0
 WINDING_FARADS = (2e-10, 5e-10, 2e-9)
 """Capacitance of a high-voltage winding with its leads. Common practice."""
 COPPER_KEYS = ("primary_ohms", "secondary_ohms")
@@ -253,7 +253,7 @@ def _shunts(record: Transformer, belief: Belief) -> tuple[Figure, ...]:
 
 def _capacitance(w: Winding) -> tuple[Figure, ...]:
     """Of a high-voltage winding."""
-    if w.volts is None or w.volts.value < HIGH_VOLTS:
+    if w.volts is None or w.volts.value < HV_WINDING_VOLTS:
         return ()
     low, value, high = WINDING_FARADS
     farads = Quantity(value, low, high, ("kind, assumed",))

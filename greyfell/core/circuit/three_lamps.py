@@ -15,6 +15,7 @@ from greyfell.core.circuit.sweep import ONSET, STEP
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.constants import Z95
+from greyfell.core.figures.fit import Fitted, fit
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.solve import crossing
 
@@ -66,7 +67,7 @@ def by_lamps(read: Sequence[LampRead], hertz: float, ohms: float = 0.0) -> ByLam
     """The iron's curve that leaves every lamp and the winding the volts that were read: least
     squares over the loop's steady state, Gauss and Newton. REF-B-05, REF-M-11. V, W, Ω, Hz to A, V.
 
-    Raises FieldError where fewer than three lamps were read.
+    Raises FieldError where fewer than three lamps were read, and where no curve settles on them.
 
     >>> iron = Curve(volts=230.0, hertz=50.0, amps=1.4, straight=0.3, power=11.0, watts=60.0)
     >>> sizes = (40.0, 100.0, 500.0)
@@ -84,13 +85,16 @@ def by_lamps(read: Sequence[LampRead], hertz: float, ohms: float = 0.0) -> ByLam
         within("winding_volts", r.winding_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
         within("lamp_volts", r.lamp_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
     supply = sum(r.supply_volts for r in read) / len(read)
-    fit = _Fit(read, hertz, ohms, supply)
-    at, covariance = fit.best()
-    curve = fit.curve(at)
+    fitted = _Fit(read, hertz, ohms, supply)
+    found = fitted.best()
+    if not found.settled:
+        raise FieldError("lamps", "No one iron leaves these volts: read each lamp once more.")
+    at, covariance = found.at, found.covariance
+    curve = fitted.curve(at)
     spread = np.sqrt(np.diag(covariance))
     bent = min(r.winding_volts / r.supply_volts for r in read) <= BENDS
     amps_spread = math.hypot(float(spread[0]), LAMP_SPREAD if bent else DIM_SPREAD)
-    onset = _onset(fit, at, covariance) if bent else None
+    onset = _onset(fitted, at, covariance) if bent else None
     return ByLamps(amps=_ranged(curve.amps, amps_spread), onset=onset, curve=curve)
 
 
@@ -141,23 +145,25 @@ class _Fit:
         volts = [x for one in found for x in (one.turns_volts, one.lamp_volts)]
         return list(np.array(volts).reshape(len(many), -1))
 
-    def best(self) -> tuple[Figures, Figures]:
-        """The likeliest numbers and their covariance."""
+    def best(self) -> Fitted:
+        """The likeliest numbers."""
         at = PRIOR.copy()
         at[0] = math.log(max(1e-3, self._first_guess()))
-        information = np.diag(1 / PRIOR_SPREAD**2)
-        for _ in range(ROUNDS):
-            nudged = [at, *(at + NUDGE * row for row in np.eye(len(at)))]
-            base, *moved = self.shown(nudged)
-            slopes = np.array([(m - base) / NUDGE for m in moved]).T / self.spread[:, None]
-            off = (self.seen - base) / self.spread
-            information = slopes.T @ slopes + np.diag(1 / PRIOR_SPREAD**2)
-            pull = slopes.T @ off + (PRIOR - at) / PRIOR_SPREAD**2
-            step = np.linalg.solve(information, pull)
-            at = at + np.clip(step, -FARTHEST_STEP, FARTHEST_STEP)
-            if np.abs(step).max() < NUDGE:
-                break
-        return at, np.asarray(np.linalg.inv(information))
+        return fit(
+            self._look,
+            prior=PRIOR,
+            information=np.diag(1 / PRIOR_SPREAD**2),
+            start=at,
+            farthest=FARTHEST_STEP,
+            arrived=NUDGE,
+            rounds=ROUNDS,
+        )
+
+    def _look(self, at: Figures) -> tuple[Figures, Figures]:
+        """How far each volt read is off, in its spreads, and how it moves with the curve."""
+        base, *moved = self.shown([at, *(at + NUDGE * row for row in np.eye(len(at)))])
+        slopes = np.array([(m - base) / NUDGE for m in moved]).T / self.spread[:, None]
+        return (self.seen - base) / self.spread, slopes
 
     def _first_guess(self) -> float:
         """Amps of the lamp that left the winding most, by its law."""
@@ -188,7 +194,7 @@ def _onset(fit: _Fit, at: Figures, covariance: Figures) -> Quantity:
 
 def lamps_on_record(record: Transformer, belief: Belief) -> ByLamps | None:
     """The curve by the lamps that were read on the fed pair, the last of each size; None where
-    there are fewer than three.
+    there are fewer than three, or where no curve settles on them.
     """
     fed, supply = set(belief.fed), record.supply
     read = {
@@ -208,4 +214,7 @@ def lamps_on_record(record: Transformer, belief: Belief) -> ByLamps | None:
     primary = belief.primary
     if len(read) < LEAST_LAMPS or primary is None:
         return None
-    return by_lamps(list(read.values()), supply.hertz, primary.coil.ohms.value)
+    try:
+        return by_lamps(list(read.values()), supply.hertz, primary.coil.ohms.value)
+    except FieldError:
+        return None

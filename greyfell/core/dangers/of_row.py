@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from greyfell.core.dangers.rule import CAUTION, HAND, NOTE, POWER, STOP, Danger, Facts, Found, Rule
 from greyfell.core.dangers.scene import Scene
-from greyfell.core.figures.limits import MAINS_RISE, MOST_FLUX, SOON_SECONDS, TOUCH_VOLTS
+from greyfell.core.figures.limits import CREST, MAINS_RISE, MOST_FLUX, SOON_SECONDS, TOUCH_VOLTS
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.touch import hazard_class, stores_hazard
 from greyfell.core.rig.row.beyond import volts_over
@@ -13,8 +13,6 @@ from greyfell.core.rig.row.building import core_of
 from greyfell.core.rig.row.sight import FORBIDDEN, Sight, capacitors, charges
 from greyfell.core.rig.row.solving import Solved
 
-CREST = 1.6
-"""Crest factor from which a wave is said to be peaky (a sine has 1.41). From memory."""
 NEAR_RESONANCE = 0.08
 """A rise of the open volts by this share through a winding's own capacitance is said."""
 TIMES_BREAKER = 10.0

@@ -37,5 +37,18 @@ PROVING_AMPS = 10.0
 60335-1 cl. 27.5 asks 10 A at least."""
 UNREAD_LEAKAGE_AMPS = 0.75e-3
 """Leakage where nobody measured it: what a sound part may just have. IEC 60335-1 cl. 13."""
+BREAKER_HOLDS = 1.13
+"""A breaker holds for good up to so many times its amps. IEC 60898-1."""
+STOP_AMPS = 1.3
+"""A wind-up is ended above so many times the amps that are expected. House rule."""
+CREST = 1.6
+"""Crest factor from which a wave is peaky (a sine has 1.41). Common practice."""
+FUSES = (
+    *(0.1, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0),
+    *(5.0, 6.3, 8.0, 10.0, 12.5, 13.0, 16.0, 20.0, 25.0),
+)
+"""Amps of fuses that are sold. IEC 60127; 13 A those of BS 1362."""
+SLIP_WITHIN = (0.6, 1.65)
+"""A figure so near a power of ten of another looks like a slip of range or point. House rule."""
 RESISTOR_VOLTS = 0.70
 """Working share of a resistor's volts. REF-Q-07."""

@@ -3,6 +3,7 @@
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.model import Point
 from greyfell.core.figures.constants import DAY_CELSIUS
+from greyfell.core.figures.limits import BREAKER_HOLDS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
 
@@ -42,4 +43,4 @@ def seconds_to_limit(
 def trips(ident: Identification, point: Point) -> bool | None:
     """Whether the supply's breaker trips, sooner or later; None where none is told."""
     amps = ident.record.supply.breaker_amps
-    return None if amps is None else point.primary_amps.value > 1.13 * amps
+    return None if amps is None else point.primary_amps.value > BREAKER_HOLDS * amps

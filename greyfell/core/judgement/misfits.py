@@ -11,6 +11,7 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.belief.solve import Solution
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import has
+from greyfell.core.figures.limits import SLIP_WITHIN
 from greyfell.core.figures.notation import engineering, percent, times
 from greyfell.core.judgement.fault import Fault, Severity
 
@@ -166,7 +167,7 @@ MISFITS: dict[str, Callable[[Row, tuple[str, ...], float], tuple[str, str]]] = {
 
 def _slip_words(factor: float) -> str:
     """A likely slip of the pen, where the factor is near a power of ten."""
-    ten = next((f for f in SLIP_FACTORS if 0.6 < factor / f < 1.65), None)
+    ten = next((f for f in SLIP_FACTORS if SLIP_WITHIN[0] < factor / f < SLIP_WITHIN[1]), None)
     return f" That is about {ten:g} times off: range or decimal point?" if ten else ""
 
 

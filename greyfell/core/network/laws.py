@@ -9,6 +9,7 @@ from itertools import pairwise
 from msgspec import Struct
 
 from greyfell.core.circuit.lamp import Curve
+from greyfell.core.figures.solve import crossing
 
 AIR_SHARE = 0.015
 """Slope of saturated iron against its flux over its peak amps at rated volts, where no winding
@@ -100,15 +101,13 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
 
     def _next(self, x: float) -> float:
         """The farthest end of a chord from x that strays no more than it may."""
-        low, high = x, max(1.5 * x, x + 1.0)
-        for _ in range(40):
-            end = (low + high) / 2
-            middle = (x + end) / 2
-            amps = self.amps(middle)
+
+        def strays(end: float) -> bool:
+            amps = self.amps((x + end) / 2)
             off = abs((self.amps(x) + self.amps(end)) / 2 - amps)
-            within = off <= CHORD * amps + LEAST_CHORD * self.peak_amps
-            low, high = (end, high) if within else (low, end)
-        return low
+            return off > CHORD * amps + LEAST_CHORD * self.peak_amps
+
+        return crossing(strays, x, max(1.5 * x, x + 1.0)).at
 
     def expression(self, flux: str) -> str:
         """The same for a netlist, of a node whose volts are the flux linkage."""

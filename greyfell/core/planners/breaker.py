@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import BREAKER_HOLDS
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.planners.starts import supply_hertz, supply_volts
 from greyfell.core.planning.asking import Input, asked
@@ -41,7 +42,7 @@ class Curve:
 
 def _iec(low: float, high: float) -> Curve:
     """Letters of IEC 60898-1: 1.13 holds an hour, 1.45 trips within it, 2.55 within 1 to 60 s."""
-    earliest = ((1.13, HOUR), (2.55, 1.0), (max(low, 2.56), 0.1))
+    earliest = ((BREAKER_HOLDS, HOUR), (2.55, 1.0), (max(low, 2.56), 0.1))
     return Curve(earliest, ((1.45, HOUR), (2.55, 60.0), (max(high, 2.56), 0.1)), (low, high))
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.constants import MU0, STEEL_KG_M3
+from greyfell.core.figures.limits import CREST
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.figures.solve import crossing
 from greyfell.core.figures.steel import field as steel_field
@@ -303,7 +304,7 @@ CHOKE = Planner(
                 "Ahead of a core that saturates the current's crest is up to 2.4: put that in, or "
                 "the choke saturates with it."
             ),
-            when=lambda given, found: given.crest < 1.6,
+            when=lambda given, found: given.crest < CREST,
         ),
         Caution(
             code="joints",

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.figures.touch import stores_hazard
 from greyfell.core.network.parts import (
@@ -383,7 +384,7 @@ DC_SUPPLY = Planner(
                 "An oven capacitor's AC volts are no DC rating; an oven diode drops 6 to 12 V and "
                 "reads open on a meter."
             ),
-            when=lambda given, found: found.open_volts.high > 500,
+            when=lambda given, found: found.open_volts.high > HV_WINDING_VOLTS,
         ),
         Caution(
             code="equalise",

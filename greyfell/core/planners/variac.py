@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.limits import FUSES, STOP_AMPS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.solve import crossing
 from greyfell.core.planners.starts import (
@@ -23,12 +24,9 @@ from greyfell.core.planners.starts import (
 from greyfell.core.planning.asking import Input, asked
 from greyfell.core.planning.declare import Caution, Check, Formula, Planner
 from greyfell.core.planning.showing import Result, Row, shown
-from greyfell.core.rig.limiting import FUSES, LARGE_FUSES
 
 READ = 0.03
 """What amps read off between points may err by, ±. From memory."""
-STOP = 1.3
-"""A step is stopped above so many times the most that was expected. The rule of the planner."""
 USUAL_STEPS = 10
 HUM = 1.1
 """Above so much of its own line volts a variac's iron, and what it feeds, saturates on a high
@@ -197,7 +195,7 @@ def _most(given: Given, limit: Quantity | None) -> Quantity:
 
 def _fuse(brush: float) -> float:
     """The largest fuse that is sold and not above the brush. IEC 60127-2."""
-    held = [x for x in (*FUSES, *LARGE_FUSES) if x <= brush]
+    held = [x for x in FUSES if x <= brush]
     return held[-1] if held else FUSES[0]
 
 
@@ -221,7 +219,7 @@ def _steps(given: Given, points: Sequence[Point], top: float) -> list[Step]:
         volts = top * n / given.steps
         amps, (_, watts) = _drawn(given, points, volts), _along(points, volts)
         told = None if watts is None else Quantity(watts, 0.9 * watts, 1.1 * watts, ("points",))
-        stop = exact(STOP * amps.high, "1.3 times the most expected")
+        stop = exact(STOP_AMPS * amps.high, "1.3 times the most expected")
         out.append(Step(volts=exact(volts), amps=amps, watts=told, stop_above_amps=stop))
     return out
 

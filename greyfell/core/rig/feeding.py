@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from greyfell.core.figures.limits import LIVE_VOLTS, TOUCH_VOLTS
+from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.rig.bench import COMMON, LOW_VOLTS, Bench, Demand, Facts
 from greyfell.core.rig.graph import (
@@ -44,7 +45,7 @@ def _wrong_winding(bench: Bench) -> Iterable[Facts]:
 def _half_on_line(bench: Bench) -> Iterable[Facts]:
     pair = frozenset(bench.setup.fed)
     volts = bench.needs.volts_of(bench.setup.fed)
-    low_region = volts is not None and volts < 150.0
+    low_region = volts is not None and not high_region(volts)
     if bench.live and pair in bench.needs.half and not low_region:
         yield {"ends": "–".join(bench.setup.fed)}
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 
+from greyfell.core.figures.limits import FUSES
 from greyfell.core.figures.notation import engineering
 from greyfell.core.rig.bench import COMMON, Bench, Demand, Facts
 from greyfell.core.rig.graph import (
@@ -24,8 +25,6 @@ BALLAST_FUSE = 1.25
 """A ballast bears so many times its rated amps until a fuse opens. Common practice."""
 FUSE_SHARE = 1.5
 """A slow fuse for a piece: so many times its rated amps. Common practice, IEC 61558-1."""
-FUSES = (0.1, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0)
-LARGE_FUSES = (5.0, 6.3, 8.0, 10.0, 13.0, 16.0, 20.0, 25.0)
 """Amps that fuses are sold in. IEC 60127-2, from memory."""
 SECTION_AMPS = ((0.5, 3.0), (0.75, 6.0), (1.0, 10.0), (1.5, 16.0), (2.5, 25.0), (4.0, 32.0))
 """mm² of a cord, and the amps it bears. IEC 60335-1 table 11."""
@@ -193,7 +192,7 @@ def fuse_for(needs: Needs) -> float | None:
     if needs.amps is None:
         return None
     wanted = max(FUSE_SHARE * needs.amps.value, FUSE_SHARE * (needs.idle_amps or 0.0))
-    return next((x for x in (*FUSES, *LARGE_FUSES) if x >= wanted), LARGE_FUSES[-1])
+    return next((x for x in FUSES if x >= wanted), FUSES[-1])
 
 
 def _breaker_too_large(bench: Bench) -> Iterable[Facts]:

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct, field
 
 from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import FUSES
 from greyfell.core.uses.needs import REINFORCED, Use
 from greyfell.core.uses.project import Design
 from greyfell.core.winding.removal import READ_AGAIN, SHUNTS, Recommended, Work
@@ -285,7 +286,8 @@ def _to_buy(design: Design, use: Use) -> list[Wanted]:
             out.append(Wanted(words=words, kind="lug", figure="mm2", least=c.mm2, most=most))
     line = {"volts": design.iron.supply_volts}
     if at is not None:
-        fuse = next((f for f in FUSES if f >= at.primary_amps), FUSES[-1])
+        wanted = max(at.primary_amps, LEAST_FUSE)
+        fuse = next((f for f in FUSES if f >= wanted), FUSES[-1])
         out.append(
             Wanted(
                 words=f"fuse {fuse:g} A slow, {MAINS_RATED}",
@@ -330,8 +332,9 @@ CUT_OUT_CELSIUS = (70.0, 100.0)
 practice."""
 LUG = 1.25
 """A lug is crimped on so much less than its own section at most. Common practice."""
-FUSES = (1.0, 2.0, 3.15, 4.0, 5.0, 6.3, 8.0, 10.0, 12.5, 16.0, 20.0, 25.0)
-"""A, IEC 60127-2."""
+LEAST_FUSE = 1.0
+"""No smaller fuse is put ahead of what is built, A: it would open as the iron is switched on. From
+memory."""
 MAY_WAIT = ("varnish", "count", "proved-cable")
 """Steps that may be left out for a day, in this order; no proof is among them."""
 

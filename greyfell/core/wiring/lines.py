@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from greyfell.core.evidence.accuracy import OhmReading
 from greyfell.core.evidence.told import basis_of
+from greyfell.core.figures.limits import SLIP_WITHIN
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Contradiction, Tap
 from greyfell.core.wiring.graph import Graph, ends
@@ -515,7 +516,7 @@ def slip_of(said: OhmReading, expected: float) -> str:
             (1000, "a thousand times too high"),
             (1e-3, "a thousand times too low"),
         ):
-            if 0.6 < ratio / factor < 1.6:
+            if SLIP_WITHIN[0] < ratio / factor < SLIP_WITHIN[1]:
                 return f"{words}: range or decimal point"
     return NO_SLIP
 

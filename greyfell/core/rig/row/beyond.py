@@ -8,15 +8,13 @@ from collections.abc import Iterator
 import numpy as np
 from msgspec import Struct
 
-from greyfell.core.figures.limits import MAINS_RISE
+from greyfell.core.figures.limits import BREAKER_HOLDS, MAINS_RISE
 from greyfell.core.network.parts import Diode, Part
 from greyfell.core.network.rectifiers import INVERSE
 from greyfell.core.network.timeline import rms
 from greyfell.core.rig.row.elements import Element
 from greyfell.core.rig.row.solving import Solved
 
-HOLDS = 1.13
-"""A breaker holds up to so many times its amps. IEC 60898-1."""
 DRIVEN = 1.2
 """Above so many times its rated peak a winding's insulation counts as overdriven. From memory."""
 
@@ -168,7 +166,7 @@ def _breaker(solved: Solved) -> Iterator[Beyond]:
             name="the breaker",
             what="amps from the wall",
             has=solved.line.amps,
-            bears=HOLDS * bears,
+            bears=BREAKER_HOLDS * bears,
             unit="A",
             fails="it trips, sooner or later by its curve",
         )
