@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -78,6 +78,12 @@ touching: $(DEV)
 # How many files name a family or a kind of reading: --files says which.
 places: $(DEV)
 	$(PY) scripts/places.py
+
+# Schemas and docs that are written from the code.
+schema: $(DEV)
+	$(PY) scripts/write_schema.py
+	$(PY) scripts/write_uses.py
+	$(PY) scripts/draw_house.py
 
 # Every sealed figure, written again: only where a change means to move them.
 seal: $(DEV)

@@ -2,7 +2,7 @@
 
 import os
 
-__version__ = "0.1.0"
+__version__ = "0.5.0"
 
 # The matrices here have tens of rows: threads for large ones only cost processor time at the start.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")

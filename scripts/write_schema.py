@@ -468,9 +468,22 @@ def texts():
     return {**out, "planners.md": planner_page()}
 
 
+def dropped(name, text, published):
+    """Keys of a planner's answer that a schema published before has and this one has not: what is
+    published may be added to, never taken away.
+    """
+    if not name.startswith("format/plan-") or name == "format/plan-1.schema.json":
+        return []
+    old, new = (set(json.loads(x)["properties"]["result"]["properties"]) for x in (published, text))
+    return sorted(old - new)
+
+
 def main():
     for name, text in texts().items():
         path = DOCS / name
+        gone = dropped(name, text, path.read_text(encoding="utf-8")) if path.exists() else []
+        if gone:
+            sys.exit(f"{path} has published {', '.join(gone)}: a key may be added, never dropped")
         if "--check" in sys.argv:
             if not path.exists() or path.read_text(encoding="utf-8") != text:
                 sys.exit(f"{path} is stale: run python scripts/write_schema.py")

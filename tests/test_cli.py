@@ -14,6 +14,7 @@ from greyfell.cli import data_folder, main
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.planners.registry import PLANNERS
+from scripts import write_schema
 from tests.conftest import CASES, OVEN, case, piece
 
 ROOT = Path(__file__).parents[1]
@@ -115,88 +116,30 @@ def test_planners_have_example_schema_and_answer(name, tmp_path):
     assert name in run("plan", "--list").output
 
 
-KEYS = {
-    "rewind": """turns open_circuit_volts one_turn_fewer_volts one_turn_more_volts least_turns
-        layers turns_per_layer turns_that_fit fits fill length_metres winding_ohms drop_volts
-        loaded_volts copper_watts mass_kg amps_per_mm2""",
-    "ballast": """reactance_ohms inductance_henries reactive_voltamperes shorted_amps peak_amps
-        first_peak_amps core_must_store_joules loaded_amps load_volts load_watts added_up_amps""",
-    "halves": "best arrangements",
-    "touch_map": "isolates why_not worst_zone pairs",
-    "autotransformer": "through_voltamperes common_amps gain",
-    "weld_match": "best_turns rows mainly_reactive",
-    "turns_scale": "rows",
-    "current_path": """amps_found parts_found loop_ohms resistance_ohms reactance_ohms consistent
-        repeat amps_without shunt_watts shunt_overload most_seconds hottest_joint_volts""",
-    "duty": """rise_per_shot_kelvin shots_to_limit rest_seconds rest_wants equivalent_amps
-        amps_per_mm2""",
-    "ballast_bank": """recommended choices next_above ways""",
-    "choke": """turns card_mm henries gap_total_mm fringing wire_mm fill fits amps_that_fit
-        winding_ohms copper_watts core_watts rise_kelvin copper_kg pull_newtons
-        henries_at_double_amps""",
-    "sliding_choke": """millimetres_found henries least_amps most_amps range_amps monotone
-        pull_newtons""",
-    "saturable_reactor": """dc_amps dc_volts unbiased_amps most_load_amps induced_volts_open_dc""",
-    "series_capacitor": """reactance_ohms capacitance_found_farads amps_shorted amps_loaded
-        capacitor_volts capacitor_peak_volts resonance_ratio resonant_farads worst_volts""",
-    "output": """open_volts peak_volts loaded_volts to_case_volts hazard_class flux_ratio
-        tap_volts""",
-    "dc_supply": """open_volts loaded_volts ripple_volts peak_inverse_volts diodes_in_string
-        capacitor_volts stored_joules bleeder_ohms bleeder_watts bleeder_resistors secondary_amps
-        peak_diode_amps least_choke_amps""",
-    "gap": """millimetres_found volts_peak_found keep_away_millimetres air_density""",
-    "limiter": """recommended because unlimited_amps choices""",
-    "feed": """most_volts recommended choices""",
-    "source": """source_resistance_ohms source_reactance_ohms short_amps_as_built match_ohms
-        most_watts volts_at_match amps_at_match points""",
-    "circuit_from_tests": """core_ohms magnetising_ohms equivalent_resistance_ohms
-        leakage_reactance_ohms regulation efficiency short_amps secondary_short_amps""",
-    "lamp": """loop_amps lamp_volts_across lamp_watts_drawn winding_volts glow
-        shorted_watts shorted_glow tells_apart suggested_watts""",
-    "reflected_short": "secondary_short_amps",
-    "primary_turns": """flux_ratio volts_per_turn_new output_ratio no_load_watts_new
-        test_volts""",
-    "leakage": """capacitance_found_farads leakage_found_amps ghost_volts low_z_volts
-        grade""",
-    "claim": """open_volts reflected_primary_amps voltamperes amps_from_voltamperes
-        amps_from_loop over_balance believable""",
-    "valve_supply": """capacitor_input_volts choke_input_volts least_choke_amps bridge_volts
-        bridge_amps open_volts ripple_volts bias_volts_direct heater_amps
-        heaters_within rails_held""",
-    "crank_welder": """reach_amps covers reactor_volts idle_open_volts idle_short_amps henries_in
-        henries_out""",
-    "variac": """setting_fraction dial_setting brush_amps_drawn line_amps headroom_amps fuse_amps
-        sheet most_volts brush_limit_volts""",
-    "breaker": "cases inrush_peak_amps_used chance_per_switching suggestion",
-    "scrap": "copper_kg aluminium_kg steel_kg worth",
-    "nameplate": """plate_volts_per_hertz supply_volts_per_hertz flux_ratio most_volts
-        secondary_volts open_volts end_to_case_volts short_amps plate_voltamperes""",
-    "temperature": "hot_celsius rise_kelvin headroom_kelvin hot_spot_celsius",
-    "wire": """mm2_found millimetres_found awg_found amps_per_mm2 ohms_per_metre seconds_to_limit
-        service""",
-    "discharge": """start_volts energy_joules chain_ohms time_constant_seconds seconds_to_safe
-        hold_seconds peak_amps peak_watts volts_each joules_each pulse_ratio resistors_needed
-        left_volts recovered_volts bleeder_seconds_to_safe""",
-    "metering": """chain_ohms resistors ohms_each volts_each watts_each chain_watts
-        full_scale_volts_as_built error_fraction open_meter_volts""",
-    "ratio_check": "secondary_over_primary output_volts coupling",
-    "peak": "peak_volts neon",
-    "dc_routes": "route routes",
-    "pulse_weld": """verdict peak_amps wanted_amps pulse_seconds wanted_seconds heating
-        wanted_heating stored_joules weld_joules least_volts charge_seconds transformer""",
-    "two_primaries": "output_volts loaded_volts apart_percent equal goes_in",
-}
-"""Keys of the public contract; they hold once released."""
-
-
 @pytest.mark.parametrize("name", sorted(PLANNERS))
-def test_planners_use_the_published_keys(name, tmp_path):
-    """The exact keys of the public contract, and the warnings that every answer may carry."""
+def test_planners_answer_with_the_published_keys(name, tmp_path, request):
+    """The exact keys of the public contract in docs/format, and the warnings that every answer may
+    carry.
+    """
     path = tmp_path / "in.json"
     path.write_text(run("plan", name, "--example").output)
     answer = json.loads(run("plan", name, path).output)
+    file = request.config.rootpath / f"docs/format/plan-{name}.schema.json"
+    published = json.loads(file.read_text(encoding="utf-8"))["properties"]["result"]["properties"]
 
-    assert set(answer) - {"refused"} == {*KEYS[name].split(), "warnings"}
+    assert set(answer) - {"refused"} == {*published, "warnings"} - {"refused"}
+
+
+def test_no_published_key_of_a_planner_is_dropped():
+    """The script that writes the schemas refuses: a key may be added, never taken away."""
+
+    def schema(*keys):
+        found = {key: {} for key in keys}
+        return json.dumps({"properties": {"result": {"properties": found}}})
+
+    name = "format/plan-peak.schema.json"
+    assert write_schema.dropped(name, schema("a", "b", "c"), schema("a", "b")) == []
+    assert write_schema.dropped(name, schema("a"), schema("a", "b")) == ["b"]
 
 
 def test_a_plan_starts_from_a_piece(tmp_path):

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
-from greyfell.core.planners.registry import PARTS, PLANNERS, planner_of
+from greyfell.core.planners.registry import PLANNERS, by_part, planner_of
 from greyfell.core.planning.asking import Known, OnHand, slots
 from greyfell.core.planning.declare import Planned, Planner
 from greyfell.core.planning.hangs import Hang, hangs
@@ -65,7 +65,7 @@ def _filled(planner: Planner, item: Item, fills: Mapping[str, str]) -> str:
 def index() -> Any:
     """What can be planned."""
     kept = [p for p in Plans(current_app.extensions["store"]).all() if p["planner"] in PLANNERS]
-    return render_template("plans.html", parts=PARTS, kept=kept[:MOST_KEPT])
+    return render_template("plans.html", parts=by_part(), kept=kept[:MOST_KEPT])
 
 
 class Worked(Struct, frozen=True, kw_only=True):

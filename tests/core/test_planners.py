@@ -91,12 +91,19 @@ def test_every_planner_is_checked_from_outside_and_says_its_source(planner):
     """At least two values from outside, a formula with figures put in, a purpose, a caution."""
     plan = planner.plan(planner.read(planner.example))
 
-    assert len(planner.checks) >= 2
-    assert planner.why.source.startswith("REF-")
-    assert "{" not in plan.put
-    assert planner.purpose.endswith(".")
-    assert planner.cautions
-    assert all(c.sentence.endswith((".", "?")) for c in planner.cautions)
+    lacking = {
+        "two checks by values from outside": len(planner.checks) >= 2,
+        "a formula whose source begins with REF-": planner.why.source.startswith("REF-"),
+        "figures put into its formula": "{" not in plan.put,
+        "a purpose that is a sentence": planner.purpose.endswith("."),
+        "a caution": bool(planner.cautions),
+        "cautions that are sentences": all(
+            c.sentence.endswith((".", "?")) for c in planner.cautions
+        ),
+    }
+    missing = [what for what, there in lacking.items() if not there]
+
+    assert missing == [], f"{planner.name} lacks {', '.join(missing)}: see docs/house.md"
 
 
 @pytest.mark.parametrize(("name", "key", "value"), list(bounds()))

@@ -22,7 +22,7 @@ from greyfell.web.drawings.fan import fan
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.drawings.iron import iron, stacked
 from greyfell.web.drawings.marks import colour_class, mark_of
-from greyfell.web.drawings.plans import PLAIN, drawing_of
+from greyfell.web.drawings.plans import DRAWINGS, drawing_of
 from greyfell.web.drawings.plans.phasors import phasors
 from greyfell.web.drawings.plans.window import window
 from greyfell.web.drawings.ridge import ridge, walked
@@ -242,11 +242,12 @@ def test_phasors_are_to_scale():
 
 @pytest.mark.parametrize("name", sorted(PLANNERS))
 def test_every_planner_is_drawn_or_said_to_be_plain(name):
-    """A drawing inside its frame for each, or an entry among the plain ones."""
+    """A drawing inside its frame for each that has one; none for a planner there is not."""
     planner = PLANNERS[name]
     drawing = drawing_of(planner, planner.plan(planner.read(planner.example)), None)
 
-    assert (drawing is None) == (name in PLAIN)
+    assert (drawing is None) == (name not in DRAWINGS)
+    assert set(DRAWINGS) <= set(PLANNERS)
     for words, x, y, wide, high in every_text(drawing) if drawing else ():
         assert -2 <= x <= drawing.width + 8 - wide, words
         assert 0 <= y <= drawing.height - high, words

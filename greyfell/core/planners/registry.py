@@ -1,100 +1,92 @@
-"""Every planner, one line each: page, command line, schemas, docs and walking tests follow."""
+"""The planners there are, by name, in the order they are listed: a name here is a module beside
+this one, which declares it under the same name in capitals. A module is imported when its planner
+is first asked for.
+"""
+
+from collections.abc import Iterator, Mapping
+from importlib import import_module
 
 from greyfell.core.errors import Missing
-from greyfell.core.planners.autotransformer import AUTOTRANSFORMER
-from greyfell.core.planners.ballast import BALLAST
-from greyfell.core.planners.ballast_bank import BALLAST_BANK
-from greyfell.core.planners.breaker import BREAKER
-from greyfell.core.planners.choke import CHOKE
-from greyfell.core.planners.circuit_from_tests import CIRCUIT_FROM_TESTS
-from greyfell.core.planners.claim import CLAIM
-from greyfell.core.planners.crank_welder import CRANK_WELDER
-from greyfell.core.planners.current_path import CURRENT_PATH
-from greyfell.core.planners.dc_routes import DC_ROUTES
-from greyfell.core.planners.dc_supply import DC_SUPPLY
-from greyfell.core.planners.discharge import DISCHARGE
-from greyfell.core.planners.duty import DUTY
-from greyfell.core.planners.feed import FEED
-from greyfell.core.planners.gap import GAP
-from greyfell.core.planners.halves import HALVES
-from greyfell.core.planners.lamp import LAMP
-from greyfell.core.planners.leakage import LEAKAGE
-from greyfell.core.planners.limiter import LIMITER
-from greyfell.core.planners.metering import METERING
-from greyfell.core.planners.nameplate import NAMEPLATE
-from greyfell.core.planners.output import OUTPUT
-from greyfell.core.planners.peak import PEAK
-from greyfell.core.planners.primary_turns import PRIMARY_TURNS
-from greyfell.core.planners.pulse_weld import PULSE_WELD
-from greyfell.core.planners.ratio_check import RATIO_CHECK
-from greyfell.core.planners.reflected_short import REFLECTED_SHORT
-from greyfell.core.planners.rewind import REWIND
-from greyfell.core.planners.saturable_reactor import SATURABLE_REACTOR
-from greyfell.core.planners.scrap import SCRAP
-from greyfell.core.planners.series_capacitor import SERIES_CAPACITOR
-from greyfell.core.planners.sliding_choke import SLIDING_CHOKE
-from greyfell.core.planners.source import SOURCE
-from greyfell.core.planners.temperature import TEMPERATURE
-from greyfell.core.planners.touch_map import TOUCH_MAP
-from greyfell.core.planners.turns_scale import TURNS_SCALE
-from greyfell.core.planners.two_primaries import TWO_PRIMARIES
-from greyfell.core.planners.valve_supply import VALVE_SUPPLY
-from greyfell.core.planners.variac import VARIAC
-from greyfell.core.planners.weld_match import WELD_MATCH
-from greyfell.core.planners.wire import WIRE
 from greyfell.core.planning.declare import Planner
 
-PARTS: dict[str, tuple[Planner, ...]] = {
+PARTS: dict[str, tuple[str, ...]] = {
     "Salvage and measuring": (
-        DISCHARGE,
-        METERING,
-        TEMPERATURE,
-        NAMEPLATE,
-        RATIO_CHECK,
-        PEAK,
-        LEAKAGE,
+        "discharge",
+        "metering",
+        "temperature",
+        "nameplate",
+        "ratio_check",
+        "peak",
+        "leakage",
     ),
     "The source and what it puts out": (
-        SOURCE,
-        CIRCUIT_FROM_TESTS,
-        REFLECTED_SHORT,
-        OUTPUT,
-        DC_SUPPLY,
-        DC_ROUTES,
-        VALVE_SUPPLY,
-        GAP,
-        CLAIM,
+        "source",
+        "circuit_from_tests",
+        "reflected_short",
+        "output",
+        "dc_supply",
+        "dc_routes",
+        "valve_supply",
+        "gap",
+        "claim",
     ),
     "Limiting": (
-        LIMITER,
-        LAMP,
-        BALLAST,
-        BALLAST_BANK,
-        CHOKE,
-        SLIDING_CHOKE,
-        CRANK_WELDER,
-        SATURABLE_REACTOR,
-        SERIES_CAPACITOR,
-        VARIAC,
-        BREAKER,
-        FEED,
+        "limiter",
+        "lamp",
+        "ballast",
+        "ballast_bank",
+        "choke",
+        "sliding_choke",
+        "crank_welder",
+        "saturable_reactor",
+        "series_capacitor",
+        "variac",
+        "breaker",
+        "feed",
     ),
-    "Isolation and connections": (HALVES, TWO_PRIMARIES, TOUCH_MAP, AUTOTRANSFORMER),
+    "Isolation and connections": ("halves", "two_primaries", "touch_map", "autotransformer"),
     "Rewinding and metal": (
-        REWIND,
-        WELD_MATCH,
-        PULSE_WELD,
-        TURNS_SCALE,
-        CURRENT_PATH,
-        DUTY,
-        PRIMARY_TURNS,
-        WIRE,
-        SCRAP,
+        "rewind",
+        "weld_match",
+        "pulse_weld",
+        "turns_scale",
+        "current_path",
+        "duty",
+        "primary_turns",
+        "wire",
+        "scrap",
     ),
 }
 """Planners by what they are about."""
-PLANNERS: dict[str, Planner] = {p.name: p for part in PARTS.values() for p in part}
-"""Planners by name, in the order they are listed."""
+
+
+class Planners(Mapping[str, Planner]):
+    """Planners by name, each imported when it is first asked for."""
+
+    def __init__(self, names: tuple[str, ...]) -> None:
+        self.names = names
+
+    def __getitem__(self, name: str) -> Planner:
+        if name not in self.names:
+            raise KeyError(name)
+        module = import_module(f"{__package__}.{name}")
+        planner: Planner = getattr(module, name.upper())
+        return planner
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.names)
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+
+PLANNERS = Planners(tuple(name for part in PARTS.values() for name in part))
+"""Every planner, in the order they are listed."""
+
+
+def by_part() -> dict[str, tuple[Planner, ...]]:
+    """Every planner under what it is about."""
+    return {part: tuple(PLANNERS[name] for name in names) for part, names in PARTS.items()}
 
 
 def planner_of(name: str) -> Planner:

@@ -41,26 +41,7 @@ DRAWINGS: dict[str, Callable[[Planned, Transformer | None], Drawing]] = {
     "touch_map": joining.touch,
     "halves": joining.arrangements,
 }
-"""The drawing of each planner."""
-PLAIN = frozenset(
-    {
-        "metering",
-        "peak",
-        "ratio_check",
-        "scrap",
-        "source",
-        "lamp",
-        "circuit_from_tests",
-        "reflected_short",
-        "primary_turns",
-        "leakage",
-        "claim",
-        "turns_scale",
-        "autotransformer",
-        "two_primaries",
-    }
-)
-"""Planners that are told in figures alone."""
+"""The drawing of each planner that has one; the others are told in figures alone."""
 
 
 def drawing_of(
