@@ -22,7 +22,7 @@ from greyfell.core.errors import FieldError
 
 if TYPE_CHECKING:
     from greyfell.core.evidence.record import Transformer
-    from greyfell.core.planning.declare import Planner
+    from greyfell.core.planner_kit.declare import Planner
     from greyfell.records.repository import Repository
 
 # What only one command needs is imported inside it: the others start without. See docs/house.md.
@@ -199,7 +199,7 @@ def _identify(path: Path, with_next: bool) -> dict[str, Any]:
     ident = conclude(_record(path), now=clock.moment())
     out = answer(ident)
     if with_next:
-        from greyfell.core.guidance.next_step import next_json
+        from greyfell.core.steps.next_step import next_json
 
         out["next"] = next_json(ident)
     return out
@@ -258,8 +258,8 @@ def sisters(one: Path, two: Path) -> None:
 )
 def set_up(file: Path, bench: Path | None) -> None:
     """Say what is wrong or missing between the wall and a record's piece, as JSON."""
+    from greyfell.core.bench.kept_setup import standing_setup
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.rig.standing import standing_setup
 
     try:
         record = _record(file)
@@ -279,11 +279,11 @@ def set_up(file: Path, bench: Path | None) -> None:
 @click.option("--netlist", is_flag=True, help="Print the rig as a netlist instead.")
 def rig(file: Path, failures: bool, netlist: bool) -> None:
     """Solve a rig (greyfell.rig/1): what stands at every joint, what it says, what fails; JSON."""
+    from greyfell.core.chain.elements import parse_rig
+    from greyfell.core.chain.failing import failed
+    from greyfell.core.chain.refusing import refuse
+    from greyfell.core.chain.solving import exported, solve
     from greyfell.core.dangers.of_row import as_warning, spoken
-    from greyfell.core.rig.row.elements import parse_rig
-    from greyfell.core.rig.row.failing import failed
-    from greyfell.core.rig.row.refusing import refuse
-    from greyfell.core.rig.row.solving import exported, solve
 
     try:
         made = parse_rig(_document(file))
@@ -313,14 +313,14 @@ def rig(file: Path, failures: bool, netlist: bool) -> None:
 )
 def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
     """Say everything that can hurt at a record's piece, the nearest first, as JSON."""
+    from greyfell.core.chain.elements import parse_rig
+    from greyfell.core.chain.refusing import planned
     from greyfell.core.dangers.contacts import after_failures, contacts
     from greyfell.core.dangers.listing import dangers as told
     from greyfell.core.dangers.of_act import ACTS
     from greyfell.core.dangers.scene import Scene
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.rig.row.elements import parse_rig
-    from greyfell.core.rig.row.refusing import planned
-    from greyfell.core.uses.every import USES, use_of
+    from greyfell.core.uses.all_uses import USES, use_of
 
     try:
         if use and use_of(use) is None:
@@ -393,8 +393,8 @@ def why(file: Path, question: tuple[str, ...], as_document: bool) -> None:
     """Say why: `why FILE winding W3 volts`, also role or ohms; family; verdict; volts-per-turn;
     fault CODE.
     """
-    from greyfell.core.guidance.why import why as explain
     from greyfell.core.identify import identify as conclude
+    from greyfell.core.telling.why import why as explain
 
     try:
         record = _record(file)
@@ -467,7 +467,7 @@ def _planned(
     """The answer of a planner to a file, a piece, or both. Raises FieldError."""
     from greyfell.core.evidence.parse import parse_record
     from greyfell.core.identify import identify as conclude
-    from greyfell.core.planning.asking import Known, nested
+    from greyfell.core.planner_kit.asking import Known, nested
 
     if file is None and piece is None:
         raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
@@ -484,7 +484,7 @@ def _planned(
 
 def _stocked(planner: "Planner", data: Path) -> dict[str, Any]:
     """The stores of a data folder, for a planner that asks for them."""
-    from greyfell.core.planning.asking import OnHand, slots
+    from greyfell.core.planner_kit.asking import OnHand, slots
     from greyfell.records.stores import Stores
 
     keys = [s.key for s in slots(planner.given) if s.kind is OnHand]
@@ -516,8 +516,8 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
         try:
             whole = _whole(path)
             if whole is None:
-                data = _read(path, PASSPORT_BYTES)
-                brought = [bring_text(repository, data, name=path.name, merge=merge)]
+                read = _read(path, PASSPORT_BYTES)
+                brought = [bring_text(repository, read, name=path.name, merge=merge)]
             else:
                 brought = list(unpacked(repository, whole, merge=merge))
         except FieldError as error:
@@ -596,7 +596,7 @@ def listing(data: Path | None, gives: str) -> None:
         for tag in _repository(data).tags():
             click.echo(tag)
         return
-    from greyfell.core.guidance.gives import parse_wanted
+    from greyfell.core.telling.outputs_of_shelf import parse_wanted
 
     wanted, repository, page = parse_wanted(gives), _repository(data), 1
     while True:

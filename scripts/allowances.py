@@ -17,7 +17,7 @@ from evaluate import LEVELS, scored
 from greyfell.core.belief import observations
 from greyfell.core.families import registry
 from greyfell.core.families import row as rows
-from greyfell.core.practice.worlds import WORLDS
+from greyfell.core.simulated.worlds import WORLDS
 
 COPPER = (0.13, 0.19, 0.25)
 COUPLING = (0.003, 0.006, 0.012)

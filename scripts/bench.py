@@ -28,17 +28,17 @@ from msgspec.structs import replace
 from playwright.sync_api import sync_playwright
 from waitress import create_server
 
+from greyfell.core.chain.building import build
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.solving import exported, solve
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.network.timeline import switched_on
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.practice import designs as design
-from greyfell.core.practice.meters import Bench, Kit
-from greyfell.core.rig.row.building import build
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.solving import exported, solve
+from greyfell.core.simulated import designs as design
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.steps.next_step import next_steps
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
@@ -113,7 +113,7 @@ def pieces_of(rng, count, readings=READINGS):
     names = sorted(design.MAKERS)
     for n in range(count):
         made = design.MAKERS[names[n % len(names)]](rng, design.EUROPE)
-        bench = Bench(made, Kit(), rng)
+        bench = SimulatedBench(made, Kit(), rng)
         leads = [lead for w in made.windings for lead, _ in w.leads if lead != "core"]
         pairs = [(x, y) for i, x in enumerate(leads) for y in [*leads[i + 1 :], "core"]]
         for k in range(readings):
@@ -130,13 +130,13 @@ def pieces_of(rng, count, readings=READINGS):
 def large(rng):
     """A record of 14 leads and 60 readings: five windings with taps."""
     outputs = [
-        design.Output("hv-secondary", 650.0, 1.5, True),
-        *[design.Output("filament", 6.8, 13.0, True)] * 2,
-        design.Output("filament", 5.3, 13.0),
-        design.Output("bias", 55.0, 70.0),
+        design.DesignedOutput("hv-secondary", 650.0, 1.5, True),
+        *[design.DesignedOutput("filament", 6.8, 13.0, True)] * 2,
+        design.DesignedOutput("filament", 5.3, 13.0),
+        design.DesignedOutput("bias", 55.0, 70.0),
     ]
     made = design.mains(rng, design.EUROPE, 150.0, outputs, subtype="valve")
-    bench = Bench(made, Kit(), rng)
+    bench = SimulatedBench(made, Kit(), rng)
     leads = [lead for w in made.windings for lead, _ in w.leads]
     pairs = [(x, y) for i, x in enumerate(leads) for y in [*leads[i + 1 :], "core"]]
     own = [p for p in pairs if made.locate(*p)]

@@ -18,8 +18,8 @@ from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice.owner import LEVELS, documented, take
-from greyfell.core.practice.worlds import HOME, WORLDS
+from greyfell.core.simulated.owner import LEVELS, documented, take
+from greyfell.core.simulated.worlds import HOME, WORLDS
 
 ACCEPT = {
     "open": {"open-winding"},

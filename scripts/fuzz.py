@@ -22,14 +22,14 @@ import click
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, read_line
-from greyfell.core.evidence.kept import parse_kept
+from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import load_json, parse_record
 from greyfell.core.evidence.record import KINDS
 from greyfell.core.exchange.table import as_table
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.summary import summarise
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.summary import summarise
 from greyfell.records.backup import check
 from greyfell.records.demo import demo_documents, demo_pictures
 from greyfell.records.repository import Repository

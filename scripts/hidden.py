@@ -7,8 +7,8 @@ from collections import Counter
 import click
 import numpy as np
 
-from greyfell.core.drill.advice import Answer, at_random, by_advice
-from greyfell.core.practice.hidden import LEVELS, Hidden, hidden
+from greyfell.core.lessons.advice import Answer, at_random, by_advice
+from greyfell.core.simulated.hidden import LEVELS, Hidden, hidden
 
 
 def tally(answers: list[tuple[Hidden, Answer]]) -> dict[str, float | Counter[str]]:

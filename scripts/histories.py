@@ -13,7 +13,7 @@ import numpy as np
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice.histories import MUTATIONS, NOW, histories
+from greyfell.core.simulated.histories import MUTATIONS, NOW, histories
 
 SEED = 3001
 """The seed of the published table."""

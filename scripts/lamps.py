@@ -9,8 +9,8 @@ import numpy as np
 
 from greyfell.core.circuit.three_lamps import LampRead, by_lamps
 from greyfell.core.figures.constants import MU0
-from greyfell.core.forward.direct_current import dc_ohms
-from greyfell.core.forward.readings import flux_density, no_load
+from greyfell.core.truth.direct_current import dc_ohms
+from greyfell.core.truth.readings import flux_density, no_load
 from scripts.sweeps import ONSET, pieces, true_knee
 
 SIZES = (40.0, 100.0, 500.0)

@@ -15,10 +15,10 @@ from msgspec.structs import replace
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
 from greyfell.core.evidence.stores import parse_item, stores_document
-from greyfell.core.forward.piece import Damage, Wound
-from greyfell.core.practice import designs as design
-from greyfell.core.practice.designs import AMERICA, EUROPE, Output
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs as design
+from greyfell.core.simulated.designs import AMERICA, EUROPE, DesignedOutput
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.truth.piece import Damage, Wound
 from greyfell.records.demo import PHOTOS
 
 METERS = [
@@ -226,7 +226,7 @@ def ovens(out):
     # CQ-014: cold, one reading short of a screening
     rng = np.random.default_rng(14)
     p = design.oven(rng)
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p), core=False)
     for x in ("A", "C", "D", "E"):
@@ -256,7 +256,7 @@ def ovens(out):
     # CQ-017: screened, ratio in reverse drive, heater's milliohms
     rng = np.random.default_rng(17)
     p = design.oven(rng)
-    b = Bench(p, replace(kit, probe_ohms=0.1), rng)
+    b = SimulatedBench(p, replace(kit, probe_ohms=0.1), rng)
     b.core_proof()
     pairs(b, ids(p))
     b.dc_drop("A", "B", 1.5)
@@ -281,7 +281,7 @@ def ovens(out):
     # CQ-018: proved, with a no-load sweep; HV wound free of the core
     rng = np.random.default_rng(18)
     p = design.oven(rng, heater=False)
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("C", "core"), 60.0, ("A", "B"), 50.0)
@@ -315,7 +315,7 @@ def ovens(out):
     p = replace(
         design.oven(rng), damage=(Damage(kind="leak", winding="primary", place=0.4, ohms=3.1e5),)
     )
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(
@@ -334,7 +334,7 @@ def ovens(out):
     # CQ-041: primary open
     rng = np.random.default_rng(41)
     p = replace(design.oven(rng), damage=(Damage(kind="open", winding="primary", place=0.4),))
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(
@@ -356,7 +356,7 @@ def signs(out):
     kit = Kit(probe_ohms=0.2)
     rng = np.random.default_rng(9)
     p = design.sign(rng)
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("C", "core"), 48.0, ("A", "B"), 50.0)
@@ -385,7 +385,7 @@ def signs(out):
     p = replace(
         design.sign(rng), damage=(Damage(kind="to-core", winding="primary", place=0.3, ohms=1.5),)
     )
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     leads = look(
@@ -413,8 +413,8 @@ def signs(out):
 def cabinets(out):
     kit = Kit(ohms_step=0.01, ohms_percent=0.4, probe_ohms=0.12)
     rng = np.random.default_rng(21)
-    p = design.mains(rng, EUROPE, 160.0, [Output("lv-secondary", 26.5, 1.25)], subtype="lv")
-    b = Bench(p, kit, rng)
+    p = design.mains(rng, EUROPE, 160.0, [DesignedOutput("lv-secondary", 26.5, 1.25)], subtype="lv")
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("A", "B"), 231.0, ("C", "D"), 50.0)
@@ -451,7 +451,7 @@ def cabinets(out):
     rng = np.random.default_rng(22)
     p = design.sister(p, rng)  # the same make, one of them with shorted turns
     p = replace(p, damage=(Damage(kind="shorted-turns", winding="primary", place=0.2, turns=7.0),))
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.inductance("A", "B", 100.0)
@@ -479,13 +479,13 @@ def cabinets(out):
     )
     rng = np.random.default_rng(30)
     outputs = [
-        Output("hv-secondary", 620.0, 1.5, True),
-        Output("filament", 6.8, 13.0),
-        Output("filament", 5.3, 13.0),
-        Output("bias", 52.0, 70.0),
+        DesignedOutput("hv-secondary", 620.0, 1.5, True),
+        DesignedOutput("filament", 6.8, 13.0),
+        DesignedOutput("filament", 5.3, 13.0),
+        DesignedOutput("bias", 52.0, 70.0),
     ]
     p = design.mains(rng, EUROPE, 110.0, outputs, subtype="valve")
-    b = Bench(p, replace(kit, ohms_step=0.1, probe_ohms=0.2), rng)
+    b = SimulatedBench(p, replace(kit, ohms_step=0.1, probe_ohms=0.2), rng)
     b.core_proof()
     pairs(b, ids(p))
     colours = {
@@ -533,12 +533,12 @@ def cabinets(out):
         rng,
         EUROPE,
         120.0,
-        [Output("lv-secondary", 19.5, 0.62)],
+        [DesignedOutput("lv-secondary", 19.5, 0.62)],
         halves=True,
         toroid=True,
         subtype="dual",
     )
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(
@@ -558,8 +558,10 @@ def cabinets(out):
         )
     )
     rng = np.random.default_rng(5)
-    p = design.mains(rng, EUROPE, 250.0, [Output("lv-secondary", 246.0, 1.15)], subtype="isolating")
-    b = Bench(p, kit, rng)
+    p = design.mains(
+        rng, EUROPE, 250.0, [DesignedOutput("lv-secondary", 246.0, 1.15)], subtype="isolating"
+    )
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.ratio(("A", "B"), 12.0, ("C", "D"), 50.0)
@@ -583,8 +585,10 @@ def cabinets(out):
         )
     )
     rng = np.random.default_rng(38)
-    p = design.mains(rng, AMERICA, 60.0, [Output("lv-secondary", 13.6, 1.25, True)], subtype="lv")
-    b = Bench(p, kit, rng)
+    p = design.mains(
+        rng, AMERICA, 60.0, [DesignedOutput("lv-secondary", 13.6, 1.25, True)], subtype="lv"
+    )
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     for r in b.taken:
@@ -609,7 +613,7 @@ def single(out):
     kit = Kit(probe_ohms=0.2)
     rng = np.random.default_rng(11)
     p = design.choke(rng)
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.inductance("A", "B", 100.0)
@@ -628,7 +632,7 @@ def single(out):
     )
     rng = np.random.default_rng(33)
     p = design.variable(rng)
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(
@@ -661,7 +665,7 @@ def worked_on(out):
         mean_turn_m=high.mean_turn_m,
     )
     p = replace(p, windings=(first, cable))
-    b = Bench(p, kit, rng)
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     b.dc_drop("C", "D", 5.0)
@@ -694,8 +698,10 @@ def worked_on(out):
     parse_record(doc)
     out.append(doc)
     rng = np.random.default_rng(53)
-    p = design.mains(rng, AMERICA, 100.0, [Output("lv-secondary", 25.6, 1.25)], subtype="lv")
-    b = Bench(p, kit, rng)
+    p = design.mains(
+        rng, AMERICA, 100.0, [DesignedOutput("lv-secondary", 25.6, 1.25)], subtype="lv"
+    )
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(
@@ -720,8 +726,10 @@ def worked_on(out):
         )
     )
     rng = np.random.default_rng(54)
-    p = design.mains(rng, EUROPE, 3000.0, [Output("lv-secondary", 62.0, 1.25)], subtype="lv")
-    b = Bench(p, kit, rng)
+    p = design.mains(
+        rng, EUROPE, 3000.0, [DesignedOutput("lv-secondary", 62.0, 1.25)], subtype="lv"
+    )
+    b = SimulatedBench(p, kit, rng)
     b.core_proof()
     pairs(b, ids(p))
     out.append(

@@ -8,11 +8,11 @@ import numpy as np
 
 from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.forward.loaded import loaded
 from greyfell.core.identify import identify
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
-from greyfell.core.practice.worlds import WORLDS
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.simulated.worlds import WORLDS
+from greyfell.core.truth.loaded import loaded
 
 MAKERS = (designs.oven, designs.sign, designs.low_voltage, designs.valve, designs.isolating)
 SUPPLY, HERTZ = 230.0, 50.0
@@ -29,7 +29,7 @@ def ends(wound):
 
 def document_of(piece, level, rng):
     """A record with so many readings, its primary and the output that is asked for."""
-    bench = Bench(piece, Kit(), rng)
+    bench = SimulatedBench(piece, Kit(), rng)
     primary = piece.winding(piece.primary)
     fed = ends(primary)
     others = [w for w in piece.windings if w.name != primary.name]

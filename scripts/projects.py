@@ -8,15 +8,15 @@ import numpy as np
 from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.forward.loaded import loaded
-from greyfell.core.forward.piece import Wound
-from greyfell.core.forward.readings import induced_volts
 from greyfell.core.identify import identify
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import LINE_WANDER, Bench, Kit
-from greyfell.core.practice.worlds import WORLDS
-from greyfell.core.uses.every import use_of
-from greyfell.core.uses.iron import iron_of
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import LINE_WANDER, Kit, SimulatedBench
+from greyfell.core.simulated.worlds import WORLDS
+from greyfell.core.truth.loaded import loaded
+from greyfell.core.truth.piece import Wound
+from greyfell.core.truth.readings import induced_volts
+from greyfell.core.uses.all_uses import use_of
+from greyfell.core.uses.core_to_wind import iron_of
 from greyfell.core.uses.project import design
 
 SUPPLY, HERTZ, TEST_TURNS = 230.0, 50.0, 5
@@ -48,7 +48,7 @@ def document_of(piece, rng):
     """A record as the sheet asks for it before the cut: ohms, a ratio, test turns, no load, a short
     circuit; meters named.
     """
-    bench = Bench(piece, Kit(), rng)
+    bench = SimulatedBench(piece, Kit(), rng)
     primary = piece.winding(piece.primary)
     fed = ends(primary)
     high = max((w for w in piece.windings if w.name != primary.name), key=lambda w: w.turns)

@@ -10,9 +10,9 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 from waitress import create_server
 
-from greyfell.core.drill.hookup import Hookup
-from greyfell.core.drill.readings import reading_of
-from greyfell.core.practice.hidden import hidden
+from greyfell.core.lessons.hookup import Hookup
+from greyfell.core.lessons.readings import reading_of
+from greyfell.core.simulated.hidden import hidden
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app

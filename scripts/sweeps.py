@@ -9,12 +9,12 @@ import click
 import numpy as np
 from msgspec.structs import replace
 
-from greyfell.core.circuit.sweep import ONSET, STEEP, STEP, Point, sweep_of
+from greyfell.core.circuit.sweep import ONSET, STEEP, STEP, SweepPoint, sweep_of
 from greyfell.core.figures.constants import MU0
-from greyfell.core.forward.direct_current import dc_ohms
-from greyfell.core.forward.readings import flux_density, no_load
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.truth.direct_current import dc_ohms
+from greyfell.core.truth.readings import flux_density, no_load
 
 MAKERS = (designs.oven, designs.sign, designs.low_voltage, designs.valve, designs.isolating)
 STEPS = np.arange(20.0, 261.0, 20.0)
@@ -63,11 +63,11 @@ def averaged(piece, pair, point):
 
 def swept(piece, pair, rng, spoilt=None, *, averaging=False):
     """The sweep as a bench reads it; one of its points struck or ten times off."""
-    bench = Bench(piece, Kit(), rng)
+    bench = SimulatedBench(piece, Kit(), rng)
     phase = math.radians(float(rng.uniform(-1, 1)))
     read = [bench.no_load(pair, float(v), HERTZ) for v in STEPS]
     points = [
-        Point(volts=r["volts"], amps=r["amps"], watts=watts_of(r, phase), reading=str(n))
+        SweepPoint(volts=r["volts"], amps=r["amps"], watts=watts_of(r, phase), reading=str(n))
         for n, r in enumerate(read)
     ]
     if averaging:
@@ -77,7 +77,7 @@ def swept(piece, pair, rng, spoilt=None, *, averaging=False):
         points.pop(n)
     if spoilt == "ten times":
         p = points[n]
-        points[n] = Point(volts=p.volts, amps=10 * p.amps, watts=p.watts, reading=p.reading)
+        points[n] = SweepPoint(volts=p.volts, amps=10 * p.amps, watts=p.watts, reading=p.reading)
     return sweep_of(points, dc_ohms(piece, *pair), averaging=averaging), str(n)
 
 

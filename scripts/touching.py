@@ -14,11 +14,11 @@ from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.forward.piece import Damage
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.truth.piece import Damage
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "", "at": "2026-05-01T18:00:00+01:00"}]
 BOND = {"id": "bond", "kind": "dc_drop", "across": ["earth", "core"], "volts": 0.5, "amps": 10.0}
@@ -82,7 +82,7 @@ def record_of(line, rng):
         probes_noted=line.noted,
         probe_ohms=float(rng.uniform(0.05, 0.3)),
     )
-    bench = Bench(piece, kit, rng)
+    bench = SimulatedBench(piece, kit, rng)
     bench.core_proof()
     bench.taken.append(dict(BOND))  # proved, so that the gate does not stay shut for want of it
     ends = {w.name: [x for x, _ in w.leads if x != "core"] for w in piece.windings}

@@ -8,19 +8,7 @@ import json
 import sys
 from pathlib import Path
 
-from greyfell.core.evidence.record import FAMILIES, Donor, Transformer
-from greyfell.core.evidence.stores import FORMAT as STORES
-from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
-from greyfell.core.guidance.donors import DONORS
-from greyfell.core.planners.kept import FORMAT as PLAN
-from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.asking import slots
-from greyfell.core.planning.showing import columns, plain
-from greyfell.core.rig.row.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SAID, SUPPLY
-from greyfell.core.rig.row.elements import FORMAT as RIG
-from greyfell.core.rig.row.elements import KINDS as RIG_KINDS
-from greyfell.core.rig.row.elements import MOST_ELEMENTS as MOST_IN_ROW
-from greyfell.core.rig.setup import (
+from greyfell.core.bench.setup import (
     CONDUCTORS,
     HELD,
     MOST_ELEMENTS,
@@ -28,8 +16,20 @@ from greyfell.core.rig.setup import (
     PLUGS,
     READS,
 )
-from greyfell.core.rig.setup import FORMAT as SETUP
-from greyfell.core.rig.setup import KINDS as BENCH_KINDS
+from greyfell.core.bench.setup import FORMAT as SETUP
+from greyfell.core.bench.setup import KINDS as BENCH_KINDS
+from greyfell.core.chain.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SAID, SUPPLY
+from greyfell.core.chain.elements import FORMAT as RIG
+from greyfell.core.chain.elements import KINDS as RIG_KINDS
+from greyfell.core.chain.elements import MOST_ELEMENTS as MOST_IN_ROW
+from greyfell.core.evidence.record import FAMILIES, Donor, Transformer
+from greyfell.core.evidence.stores import FORMAT as STORES
+from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
+from greyfell.core.planner_kit.asking import slots
+from greyfell.core.planner_kit.showing import columns, plain
+from greyfell.core.planners.kept_plan import FORMAT as PLAN
+from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.telling.donors import DONORS
 from greyfell.records.archive import FORMAT, LIST, PIECES
 from greyfell.records.donors import FORMAT as DONORS_FORMAT
 from greyfell.records.donors import MOST_DONORS

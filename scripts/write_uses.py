@@ -7,10 +7,10 @@ from pathlib import Path
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
-from greyfell.core.uses.every import USES
+from greyfell.core.uses.all_uses import USES
+from greyfell.core.uses.core_to_wind import barred, iron_of
 from greyfell.core.uses.fit import fit
-from greyfell.core.uses.iron import barred, iron_of
-from greyfell.core.uses.standing import as_it_is
+from greyfell.core.uses.kept_project import as_it_is
 from greyfell.records.demo import demo_documents
 
 FILE = Path(__file__).parent.parent / "docs" / "uses.md"

@@ -24,7 +24,7 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
-from greyfell.web import door
+from greyfell.web import access as door
 from greyfell.web.app import create_app
 
 settings.register_profile("same", derandomize=True)

@@ -8,6 +8,7 @@ import os
 import re
 import subprocess
 import sys
+from collections import Counter, defaultdict
 from functools import cache
 from pathlib import Path
 
@@ -187,3 +188,51 @@ def test_every_address_has_its_view():
     """The table of addresses names functions that are there."""
     for place in ADDRESSES:
         assert callable(View(place.endpoint).answer), place.rule
+
+
+ONE_IDEA = {
+    "choke.py": "a choke: what pieces are like, and one that is planned",
+    "high.py": "high voltage: whether it is ruled out, and what is said of it",
+    "isolating.py": "what isolates: marks and taps, and the report of it",
+    "lamp.py": "a lamp ahead of iron: solved, and planned",
+    "mains.py": "mains: its volts, its transformers, where it stands",
+    "metering.py": "which meter may touch what, and how it is planned",
+    "readings.py": "what a meter shows of a simulated piece",
+    "registry.py": "everything of a kind there is, by name",
+    "salvage.py": "the gate of the capacitor: judged, and walked",
+    "wire.py": "wire: its figures, and its planner",
+    "graph.py": "points and what joins them",
+}
+"""File names that stand in two packages of core, and the idea they share."""
+NOT_NAMES = ("told", "standing", "held", "kept", "gives", "worth")
+"""Words that name no module."""
+
+
+def modules_of_core():
+    """Every module of core that is no package's own."""
+    return [p for p in (ROOT / "greyfell/core").rglob("*.py") if p.name != "__init__.py"]
+
+
+def test_no_two_files_of_core_share_a_name_without_an_idea():
+    """Found by its name in one guess; and none is called by a word that says nothing."""
+    names = Counter(path.name for path in modules_of_core())
+    shared = {name for name, n in names.items() if n > 1}
+
+    assert shared == set(ONE_IDEA)
+    assert not {path.stem for path in modules_of_core()} & set(NOT_NAMES)
+
+
+def test_no_two_classes_of_core_share_a_name():
+    """What a planner is given and finds stands beside it, and what a test shows of it."""
+    named = defaultdict(set)
+    for path in modules_of_core():
+        if path.parent.name != "planners":
+            for node in ast.parse(path.read_text(encoding="utf-8")).body:
+                if isinstance(node, ast.ClassDef):
+                    named[node.name].add(path.relative_to(ROOT).as_posix())
+    shared = {name: sorted(files) for name, files in named.items() if len(files) > 1}
+
+    assert shared == SAME_CLASS
+
+
+SAME_CLASS: dict[str, list[str]] = {}

@@ -83,7 +83,7 @@ def test_no_limit_stands_twice():
 
 def test_a_twin_is_told():
     """A second touch limit by the same standard in another room."""
-    again = [*constants(), ("rig/else.py", "SHOCK", 50.0, {"IEC 61140"})]
+    again = [*constants(), ("bench/else.py", "SHOCK", 50.0, {"IEC 61140"})]
 
     assert ("TOUCH_VOLTS", "SHOCK") in {pair for pair, _ in twins(again)}
 
@@ -156,7 +156,7 @@ BARE = {
     "circuit/equivalent.py:short_circuit_impedance": "watts over volts times amps by the meters",
     "circuit/equivalent.py:_referred": CLOSE_TO_WHOLE,
     "circuit/model.py:_narrower": "a tenth, beside what is felt at all",
-    "drill/advice.py:_wild": COUNTS,
+    "lessons/advice.py:_wild": COUNTS,
     "evidence/accuracy.py:resolution": "counts of a meter's display",
     "evidence/label.py:_crests": "a label's figure beyond sense",
     "evidence/label.py:_farads": "a label's figure beyond sense",
@@ -164,9 +164,9 @@ BARE = {
     "families/giving.py:_valve_in_part": "windings of a valve set, and ohms of its HV winding",
     "figures/mains.py:usual_hertz": "regions of 50 Hz, the table's own edges",
     "figures/notation.py:*": SHAPE_OF_FIGURES,
-    "guidance/bands.py:_of_winding": "a tenth beside a band that is broad itself",
-    "guidance/gives.py:_brief": "seconds of a minute",
-    "guidance/why.py:*": TOLD,
+    "telling/usual_ranges.py:_of_winding": "a tenth beside a band that is broad itself",
+    "telling/outputs_of_shelf.py:_brief": "seconds of a minute",
+    "telling/why.py:*": TOLD,
     "isolation/states.py:*": "nought, half, twice, as a person reads them",
     "judgement/salvage.py:_shown": "volts beyond sense",
     "judgement/touches.py:same_place": COUNTS,
@@ -175,12 +175,12 @@ BARE = {
     "planners/gap.py:curve": "kilovolts in volts",
     "planners/pulse_weld.py:pulse_seconds": "the discriminant of an R-L-C circuit, 4 L > R² C",
     "planners/two_primaries.py:work": "hundredths in per cent",
-    "planning/hangs.py:hangs": TOLD,
+    "planner_kit/hangs.py:hangs": TOLD,
     "uses/build.py:_winding": COUNTS,
     "uses/build.py:_to_buy": "a minute",
     "uses/paired.py:_turns": "hundredths in per cent",
     "uses/project.py:in_hand": "sections of wire that do for one another",
-    "winding/window.py:thickest_sheet": "thinner sheet is not sold",
+    "coil_design/window.py:thickest_sheet": "thinner sheet is not sold",
     "wiring/groups.py:_like": "halves that may be alike, the near side of LOOSE_HALVES",
     "wiring/lines.py:*": "how two orders of a line's points are told apart",
     "wiring/topology.py:_exclude": "a tenth of an ohm of a contact",
@@ -197,7 +197,7 @@ def bare_figures():
     """Every bare figure in a comparison of the core: module, function, figure."""
     for path in sorted(CORE.rglob("*.py")):
         inside = path.relative_to(CORE).as_posix()
-        if inside.startswith(("practice/", "forward/")):  # the truth side keeps its own
+        if inside.startswith(("simulated/", "truth/")):  # the truth side keeps its own
             continue
         yield from bare_in(inside, ast.parse(path.read_text(encoding="utf-8")), "")
 

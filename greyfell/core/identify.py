@@ -10,7 +10,7 @@ from greyfell.core.belief.believe import believe
 from greyfell.core.belief.found import Rating, TapFound, Winding
 from greyfell.core.dangers.of_handling import handling
 from greyfell.core.dangers.own import hazards
-from greyfell.core.evidence.kept import LeftOut
+from greyfell.core.evidence.lenient import LeftOut
 from greyfell.core.evidence.present import present, superseded
 from greyfell.core.evidence.record import Lead, Reading, Transformer
 from greyfell.core.judgement.gates import live_gate

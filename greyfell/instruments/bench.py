@@ -5,9 +5,9 @@ line of a variac that somebody winds up.
 import time
 from collections.abc import Callable
 
-from greyfell.core.forward.direct_current import dc_ohms
-from greyfell.core.forward.readings import induced_volts, inductance, no_load
-from greyfell.core.forward.sample import BELL
+from greyfell.core.truth.direct_current import dc_ohms
+from greyfell.core.truth.readings import induced_volts, inductance, no_load
+from greyfell.core.truth.sample import BELL
 from greyfell.instruments.declared import instrument_of
 from greyfell.instruments.standin import Device, StandIn
 

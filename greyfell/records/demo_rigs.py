@@ -4,7 +4,7 @@ a valve supply, and one that is refused.
 
 from typing import Any
 
-from greyfell.core.planners.kept import rig_document
+from greyfell.core.planners.kept_plan import rig_document
 
 AT = "2026-09-12T10:00:00Z"
 WALL = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0, "residual_amps": 0.03}

@@ -10,10 +10,10 @@ import sqlalchemy as sa
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.record import Donor
-from greyfell.core.guidance.donors import parse_donor
+from greyfell.core.telling.donors import parse_donor
 from greyfell.records.models import DonorRow, EntryRow
 from greyfell.records.rows import now
-from greyfell.records.store import Store
+from greyfell.records.store import Store, rows_of
 
 FORMAT = "greyfell.donors/1"
 MOST_DONORS = 5000
@@ -55,7 +55,7 @@ class Donors:
         """Keep a new donor under an id of its own. Raises FieldError."""
         donor = parse_donor({**document, "id": f"d{secrets.token_hex(4)}"})
         with self.store.writing() as session:
-            if session.scalar(sa.select(sa.func.count()).select_from(DonorRow)) >= MOST_DONORS:
+            if rows_of(session, DonorRow) >= MOST_DONORS:
                 raise FieldError("kind", f"{MOST_DONORS} donors are kept and no more.")
             session.add(_row(donor))
             if key:

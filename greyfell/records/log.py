@@ -11,8 +11,8 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.evidence.told import told
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
 

@@ -9,10 +9,10 @@ from typing import Any
 import sqlalchemy as sa
 
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.planners.kept import MOST_MEASURED, parse_plan
+from greyfell.core.planners.kept_plan import MOST_MEASURED, parse_plan
 from greyfell.records.models import EntryRow, PlanRow
 from greyfell.records.rows import now
-from greyfell.records.store import Store
+from greyfell.records.store import Store, rows_of
 
 FORMAT = "greyfell.plans/1"
 MOST_PLANS = 5000
@@ -50,7 +50,7 @@ class Plans:
         """Keep a plan under an id of its own, which is returned. Raises FieldError."""
         body = {**parse_plan(document), "id": f"p{secrets.token_hex(4)}", "at": now()}
         with self.store.writing() as session:
-            if session.scalar(sa.select(sa.func.count()).select_from(PlanRow)) >= MOST_PLANS:
+            if rows_of(session, PlanRow) >= MOST_PLANS:
                 raise FieldError("planner", f"{MOST_PLANS} plans are kept and no more.")
             session.add(_row(body))
             if key:

@@ -13,8 +13,9 @@ from msgspec import Struct
 from greyfell import clock
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.stores import PROVED
-from greyfell.core.guidance.isolating import AGAIN_DAYS
-from greyfell.core.guidance.salvage import DONE, STEP, walk
+from greyfell.core.judgement.salvage import DONE
+from greyfell.core.steps.salvage import STEP, walk
+from greyfell.core.telling.isolating import AGAIN_DAYS
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
 from greyfell.records.stores import Stores

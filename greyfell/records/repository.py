@@ -17,10 +17,10 @@ from sqlalchemy.orm import Session
 
 from greyfell import clock
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.evidence.kept import parse_kept
+from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.guidance.gives import Wanted
+from greyfell.core.telling.outputs_of_shelf import WantedOutput
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import EntryRow, PhotoRow, PieceRow, PlanRow
@@ -139,9 +139,9 @@ class Repository:
         their titles begin with the same two words.
         """
         plate, title = piece.record.nameplate, " ".join(piece.record.title.split()[:2])
-        alike = []
+        alike: list[sa.ColumnElement[bool]] = []
         if plate is not None and plate.text.strip():
-            alike.append(plate.text == PLATE_TEXT)
+            alike.append(PLATE_TEXT.op("=", return_type=sa.Boolean())(plate.text))
         if " " in title:
             alike.append(PieceRow.title.startswith(title, autoescape=True))
         if not alike:
@@ -157,7 +157,7 @@ class Repository:
         with self.store.looking() as connection:
             return shelves.page_of(connection, shelves.Asked(sort=sort, **wanted))
 
-    def giving(self, wanted: Wanted, page: int = 1) -> tuple[list[shelves.Answer], int]:
+    def giving(self, wanted: WantedOutput, page: int = 1) -> tuple[list[shelves.Answer], int]:
         """Outputs across the shelf that give what is wanted, a page of them, and how many."""
         with self.store.looking() as connection:
             return shelves.giving(connection, wanted, page)
@@ -357,7 +357,7 @@ class Repository:
         query = query.join(PieceRow, PieceRow.id == PhotoRow.piece_id)
         query = query.where(PieceRow.tag_folded == folded(tag)).order_by(PhotoRow.id)
         with self.store.looking() as connection:
-            return dict(connection.execute(query).all())  # type: ignore[arg-type]
+            return dict(connection.execute(query).all())
 
     def bring_pictures(self, tag: str, pictures: Mapping[str, bytes]) -> int:
         """Keep the pictures that a record brought in names and that are not here yet. Returns how

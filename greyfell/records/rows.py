@@ -11,13 +11,13 @@ from sqlalchemy.orm import Session
 
 from greyfell import clock
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.evidence.kept import LeftOut, parse_kept
+from greyfell.core.evidence.lenient import LeftOut, parse_kept
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.steps import Step
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import Gate, live_gate
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.step import Step
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 
 Document = dict[str, Any]

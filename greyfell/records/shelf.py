@@ -13,8 +13,8 @@ from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import PRACTISED, RETIRED
 from greyfell.core.figures.notation import span
-from greyfell.core.guidance.gives import Wanted
-from greyfell.core.guidance.summary import summarise
+from greyfell.core.steps.summary import summarise
+from greyfell.core.telling.outputs_of_shelf import WantedOutput
 from greyfell.records.models import ConclusionRow, OutputRow, PieceRow, TallyRow
 from greyfell.records.rows import Kept, find, kept_of
 from greyfell.records.store import Store
@@ -176,9 +176,9 @@ class Answer(Struct, frozen=True, kw_only=True):
         return f"{span(*self.volts, 'V')} open, {span(*self.amps, 'A')}"
 
 
-def giving(connection: sa.Connection, wanted: Wanted, page: int) -> tuple[list[Answer], int]:
+def giving(connection: sa.Connection, wanted: WantedOutput, page: int) -> tuple[list[Answer], int]:
     """A page of the outputs that give what is wanted, those that surely do first and the least
-    dangerous of them; and how many there are. By `guidance.gives.answers`.
+    dangerous of them; and how many there are. By `telling.outputs_of_shelf.answers`.
     """
     least, most = OutputRow.amps_low, OutputRow.amps_high
     if wanted.brief:

@@ -95,6 +95,11 @@ class Store:
         self.engine.dispose()
 
 
+def rows_of(session: Session, model: type[Any]) -> int:
+    """How many rows a table has."""
+    return session.scalar(sa.select(sa.func.count()).select_from(model)) or 0
+
+
 def _make_private(folder: Path, path: Path) -> None:
     """The folder and its file, for their owner alone: 0700 and 0600."""
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)

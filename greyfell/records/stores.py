@@ -14,7 +14,7 @@ from greyfell.core.evidence.record import Meter
 from greyfell.core.evidence.stores import MOST_ITEMS, Item, as_meter, parse_item, parse_stores
 from greyfell.records.models import EntryRow, ItemRow
 from greyfell.records.rows import now
-from greyfell.records.store import Store
+from greyfell.records.store import Store, rows_of
 
 
 class Stores:
@@ -63,7 +63,7 @@ class Stores:
         """Keep a new entry under an id of its own. Raises FieldError."""
         item = parse_item({**document, "id": _fresh()})
         with self.store.writing() as session:
-            if session.scalar(sa.select(sa.func.count()).select_from(ItemRow)) >= MOST_ITEMS:
+            if rows_of(session, ItemRow) >= MOST_ITEMS:
                 raise FieldError("kind", f"The stores hold {MOST_ITEMS} entries and no more.")
             session.add(_row(item))
             if key:

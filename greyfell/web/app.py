@@ -9,7 +9,8 @@ from flask_wtf.csrf import CSRFProtect
 from greyfell import __version__
 from greyfell.core.codes import CODES
 from greyfell.records.store import Store
-from greyfell.web import addresses, door, problems
+from greyfell.web import access as door
+from greyfell.web import addresses, problems
 
 RECORD_BYTES = 4 * 1024 * 1024 + 64 * 1024
 UPLOAD_BYTES = 32 * 1024 * 1024 + 64 * 1024
@@ -48,9 +49,8 @@ def create_app(
     )
     app.extensions["store"] = store
     app.session_interface = door.Timeless()
-    app.wsgi_app = door.Names(  # type: ignore[method-assign]
-        app.wsgi_app, [*door.LOCAL, *(names or [])], numeric=numeric
-    )
+    named = door.Names(app.wsgi_app, [*door.LOCAL, *(names or [])], numeric=numeric)
+    app.wsgi_app = named  # type: ignore[method-assign, assignment]
     problems.register(app)
     app.before_request(_room)  # ahead of the token, which reads the whole form
     CSRFProtect(app)

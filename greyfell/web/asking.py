@@ -11,7 +11,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planning.asking import (
+from greyfell.core.planner_kit.asking import (
     MEASURES,
     Ask,
     Input,
@@ -22,8 +22,8 @@ from greyfell.core.planning.asking import (
     plain_input,
     slots,
 )
-from greyfell.core.planning.declare import Planner
-from greyfell.core.planning.hangs import reading_of
+from greyfell.core.planner_kit.declare import Planner
+from greyfell.core.planner_kit.hangs import reading_of
 from greyfell.web.drawings.marks import mark_of
 
 MOST_TYPED = 2000

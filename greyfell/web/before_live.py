@@ -7,9 +7,9 @@ from typing import Any
 from flask import current_app, redirect, render_template, request, session, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.guidance.before_live import ASKED, answered
+from greyfell.core.telling.before_live import ASKED, answered
 from greyfell.records.hands import Hands
-from greyfell.web.look import own_address, whose
+from greyfell.web.preferences import own_address, whose
 from greyfell.web.support import stored
 
 NAMELESS = "answered before live"

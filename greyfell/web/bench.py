@@ -8,14 +8,14 @@ from flask import redirect, render_template, request, session, url_for
 
 from greyfell import clock
 from greyfell.core.errors import FieldError
-from greyfell.core.guidance.methods import KINDS, means, with_what_there_is
-from greyfell.core.guidance.pad import line_of, pad_of
-from greyfell.core.guidance.salvage import walk
-from greyfell.core.guidance.steps import Step
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.steps.methods import KINDS, means, with_what_there_is
+from greyfell.core.steps.number_pad import line_of, pad_of
+from greyfell.core.steps.salvage import walk
+from greyfell.core.steps.step import Step
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
-from greyfell.web import dial
+from greyfell.web import meter_in_hand as dial
 from greyfell.web.before_live import asked_shown, due
 from greyfell.web.drawings.hookup import hookup
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood

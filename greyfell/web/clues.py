@@ -7,11 +7,11 @@ from typing import Any
 
 from greyfell.core.dangers.of_act import said_at
 from greyfell.core.evidence.plate_words import explain as explain_plate
-from greyfell.core.guidance.bundle import bundle_of, proposals
-from greyfell.core.guidance.metal import telling
-from greyfell.core.guidance.odds import moved
+from greyfell.core.telling.copper_or_aluminium import telling
+from greyfell.core.telling.last_fact import moved
+from greyfell.core.telling.lead_bundle import bundle_of, proposals
 from greyfell.records.rows import Kept
-from greyfell.web import seen as boxes
+from greyfell.web import clue_form as boxes
 from greyfell.web.drawings.bundle import bundle
 from greyfell.web.drawings.nameplate import nameplate, outputs_words
 from greyfell.web.drawings.section import section

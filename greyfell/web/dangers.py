@@ -11,7 +11,7 @@ from greyfell.core.dangers.listing import dangers
 from greyfell.core.dangers.of_act import ACTS
 from greyfell.core.dangers.rule import NEAR, STOP, Danger
 from greyfell.core.dangers.scene import Scene
-from greyfell.core.uses.every import USES, use_of
+from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.contacts import contacts_drawing
 from greyfell.web.support import drawn, kept

@@ -11,10 +11,10 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Donor
 from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
 from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.guidance.donors import BY_KEY, DONORS, class_of, iron_or_inverter
-from greyfell.core.guidance.part_tests import BY_KEY as TESTS
-from greyfell.core.guidance.part_tests import PART_TESTS, expected, judge_part
-from greyfell.core.guidance.stick import build
+from greyfell.core.steps.discharge_stick import build
+from greyfell.core.telling.donors import BY_KEY, DONORS, class_of, iron_or_inverter
+from greyfell.core.telling.part_tests import BY_KEY as TESTS
+from greyfell.core.telling.part_tests import PART_TESTS, expected, judge_part
 from greyfell.records.donors import Donors
 from greyfell.web.drawings.parts import part
 from greyfell.web.drawings.stick import stick as draw_stick

@@ -7,11 +7,11 @@ from collections.abc import Mapping
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import Hand, Jotted, read_line
 from greyfell.core.evidence.record import Meter
-from greyfell.core.guidance.no_tests import no_test
 from greyfell.core.never import wish
+from greyfell.core.telling.false_tests import no_test
 from greyfell.records.rows import Kept
-from greyfell.web import dial
-from greyfell.web.look import whose
+from greyfell.web import meter_in_hand as dial
+from greyfell.web.preferences import whose
 from greyfell.web.stores import stores
 from greyfell.web.support import key, repository
 

@@ -7,12 +7,13 @@ from typing import Any
 from flask import Flask
 from markupsafe import Markup, escape
 
-from greyfell.core.evidence.told import told
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.figures.notation import as_read, engineering, percent, span, with_range
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.answers import shorts_at
-from greyfell.core.guidance.under_power import theirs_alone
-from greyfell.core.guidance.words import (
+from greyfell.core.planner_kit.declare import in_words
+from greyfell.core.telling.answers import shorts_at
+from greyfell.core.telling.under_power import theirs_alone
+from greyfell.core.telling.words import (
     STATEMENT_WORDS,
     VERDICT_SHORT,
     VERDICT_WORDS,
@@ -21,11 +22,10 @@ from greyfell.core.guidance.words import (
     family_word,
     role_words,
 )
-from greyfell.core.planning.declare import in_words
 from greyfell.records.archive import OUTCOMES
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.svg import shapes_markup
-from greyfell.web.look import THEMES, next_theme
+from greyfell.web.preferences import THEMES, next_theme
 from greyfell.web.support import stored_key
 
 MARKS = {"measured": "measured", "worked": "worked out", "assumed": "assumed"}

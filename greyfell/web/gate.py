@@ -9,9 +9,9 @@ from greyfell.core.dangers.of_handling import handling
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.label import MOST_LABEL, read_label
 from greyfell.core.figures.limits import TOUCH_VOLTS
-from greyfell.core.guidance.salvage import STEP, STEPS, USUAL_FARADS, Walk, walk
-from greyfell.core.guidance.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.core.planners.discharge import DISCHARGE
+from greyfell.core.steps.salvage import STEP, STEPS, USUAL_FARADS, Walk, walk
+from greyfell.core.telling.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.plans import drawing_of
 

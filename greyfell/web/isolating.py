@@ -10,14 +10,14 @@ from greyfell.core.errors import FieldError
 from greyfell.core.families.registry import bars_of
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.cabling import SOCKET_AMPS, shared
-from greyfell.core.guidance.isolating import states_of
-from greyfell.core.guidance.joined import wiring
-from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
-from greyfell.core.isolation.states import Compared, State, compared
+from greyfell.core.isolation.purpose import PURPOSES, TIES, purpose_of
+from greyfell.core.isolation.states import OutputState, StateCompared, compared
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.touch_map import Given, work
-from greyfell.core.planning.declare import Planned
+from greyfell.core.telling.cabling import SOCKET_AMPS, shared
+from greyfell.core.telling.isolating import states_of
+from greyfell.core.telling.outlet_wiring import wiring
 from greyfell.web.drawings.joined import joined_drawing
 from greyfell.web.drawings.plans.joining import touch
 from greyfell.web.drawings.shapes import Drawing
@@ -54,7 +54,7 @@ def read(tag: str) -> Any:
     return _page(tag, found, None)
 
 
-def _typed(states: list[State]) -> dict[tuple[str, str, str], float]:
+def _typed(states: list[OutputState]) -> dict[tuple[str, str, str], float]:
     """Volts of the form, by position and pair."""
     out = {}
     for state in states:
@@ -65,7 +65,7 @@ def _typed(states: list[State]) -> dict[tuple[str, str, str], float]:
     return out
 
 
-def _page(tag: str, found: list[Compared], error: FieldError | None) -> Any:
+def _page(tag: str, found: list[StateCompared], error: FieldError | None) -> Any:
     piece = kept(tag)
     states = states_of(piece.ident)
     plan = wiring(piece.ident)

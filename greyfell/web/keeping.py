@@ -6,8 +6,8 @@ from flask import redirect, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import BROUGHT_BACK, RETIRED
-from greyfell.web.look import whose
 from greyfell.web.pieces import refused
+from greyfell.web.preferences import whose
 from greyfell.web.support import before, kept, key, repository, stored
 
 LONGEST = 1000

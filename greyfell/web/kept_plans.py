@@ -8,11 +8,15 @@ from urllib.parse import parse_qsl
 
 from flask import Response, current_app, redirect, render_template, request, url_for
 
+from greyfell.core.chain.elements import Rig, parse_rig
+from greyfell.core.chain.first_power import STEPS, asked_of, next_step, taken
+from greyfell.core.chain.refusing import never_planned, planned
 from greyfell.core.dangers.of_row import spoken
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.judgement.outputs import models
-from greyfell.core.planners.kept import (
+from greyfell.core.planner_kit.asking import MEASURES, Known
+from greyfell.core.planners.kept_plan import (
     RIG,
     changed,
     figures_of,
@@ -21,10 +25,6 @@ from greyfell.core.planners.kept import (
     rig_document,
 )
 from greyfell.core.planners.registry import PLANNERS, planner_of
-from greyfell.core.planning.asking import MEASURES, Known
-from greyfell.core.rig.row.elements import Rig, parse_rig
-from greyfell.core.rig.row.refusing import never_planned, planned
-from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.rig import rig_drawing

@@ -5,15 +5,15 @@ from typing import Any
 
 import numpy as np
 
-from greyfell.core.circuit.fed import fed_whole, halves
+from greyfell.core.circuit.fed_winding import fed_whole, halves
 from greyfell.core.circuit.load import short_amps
-from greyfell.core.circuit.model import PieceModel, Point
+from greyfell.core.circuit.model import LoadPoint, PieceModel
 from greyfell.core.figures.constants import DAY_CELSIUS
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.modelled import NEVER_SECONDS, seconds_to_limit, trips, wants
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.telling.load_answer import NEVER_SECONDS, seconds_to_limit, trips, wants
 from greyfell.web.asking import figure_within
 from greyfell.web.drawings.circuit import circuit
 from greyfell.web.drawings.graph import BOTTOM, LEFT, RIGHT, TOP, Axis, Graph, Place, draw
@@ -66,7 +66,7 @@ def _ends(model: PieceModel) -> tuple[float, float]:
     return min(1.3 * short.value, short.high), 1.06 * model.line.open_volts.high
 
 
-def load_graph(model: PieceModel, point: Point) -> Drawing:
+def load_graph(model: PieceModel, point: LoadPoint) -> Drawing:
     """Volts against amps from open to short, with the band, the straight line that people draw, and
     the load asked for.
     """
@@ -99,7 +99,7 @@ def load_graph(model: PieceModel, point: Point) -> Drawing:
 
 
 def _told(
-    ident: Identification, model: PieceModel, point: Point, celsius: float
+    ident: Identification, model: PieceModel, point: LoadPoint, celsius: float
 ) -> list[tuple[str, Quantity | str, str]]:
     """The point in words and figures."""
     opened = model.line.open_volts.value

@@ -2,7 +2,7 @@
 
 from flask import g, request, session
 
-from greyfell.core.guidance.moved import Side, moved
+from greyfell.core.telling.moved import Side, moved
 from greyfell.records.rows import Kept
 from greyfell.web.support import repository
 

@@ -11,23 +11,23 @@ from flask import Response, abort, redirect, render_template, request, session, 
 from markupsafe import Markup
 
 from greyfell import clock
+from greyfell.core.bench.kept_setup import standing_setup
+from greyfell.core.bench.piece_on_bench import needs_of
 from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.told import told
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.exchange.passport import FILE, picture, sealed
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.isolating import report
-from greyfell.core.guidance.labels import labels, tag_lines
-from greyfell.core.guidance.loading import short_plans
-from greyfell.core.guidance.pairs import fan_of
-from greyfell.core.guidance.sheet import sheet_of
-from greyfell.core.guidance.summary import summarise
-from greyfell.core.guidance.terminals import SCHEMES, terminals
-from greyfell.core.guidance.under_power import hands_off, theirs_alone
-from greyfell.core.rig.needs import needs_of
-from greyfell.core.rig.standing import standing_setup
+from greyfell.core.steps.load_test import short_plans
+from greyfell.core.steps.pairs import fan_of
+from greyfell.core.steps.summary import summarise
+from greyfell.core.steps.windup_sheet import sheet_of
+from greyfell.core.telling.isolating import report
+from greyfell.core.telling.labels import labels, tag_lines
+from greyfell.core.telling.terminals import SCHEMES, terminals
+from greyfell.core.telling.under_power import hands_off, theirs_alone
+from greyfell.core.telling.usual_ranges import bands
 from greyfell.records.photos import size_of
 from greyfell.records.rows import Kept, now
 from greyfell.web.drawings.alone import alone, look, unlinked

@@ -8,8 +8,8 @@ from greyfell.core.dangers.rule import CAUTION, POWER, STOP, Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.fault import Fault
+from greyfell.core.planner_kit.showing import cells
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.showing import cells
 from greyfell.web.asking import boxes
 from greyfell.web.drawings.tag import small_iron
 

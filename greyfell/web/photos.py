@@ -8,7 +8,7 @@ from flask import Response, abort, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.record import Photo
-from greyfell.core.guidance.labels import labels
+from greyfell.core.telling.labels import labels
 from greyfell.records.photos import FOLDER, size_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept

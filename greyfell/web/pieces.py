@@ -19,21 +19,28 @@ from greyfell.core.dangers.of_wish import GOAL
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, LINES
 from greyfell.core.evidence.parse import checked
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import Meter, Statement
-from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.digits import digits_worth
-from greyfell.core.guidance.expected import OTHER_WAY, expected_of
-from greyfell.core.guidance.goals import GOALS, meant, standing
-from greyfell.core.guidance.loading import (
+from greyfell.core.judgement.acts import grade_of
+from greyfell.core.judgement.audit import audit
+from greyfell.core.judgement.gates import salvage_lacks
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.judgement.outputs import models
+from greyfell.core.judgement.salvage import ELSEWHERE
+from greyfell.core.judgement.screening import screening_gaps
+from greyfell.core.judgement.warm_runs import soaked_of
+from greyfell.core.steps.expected import OTHER_WAY, expected_of
+from greyfell.core.steps.goals import GOALS, meant, standing
+from greyfell.core.steps.load_test import (
     idle_warmth,
     idle_watts,
     outputs,
     per_kilogram,
     short_plans,
 )
-from greyfell.core.guidance.methods import (
+from greyfell.core.steps.methods import (
     BY_ACT,
     HAVE,
     KINDS,
@@ -43,28 +50,21 @@ from greyfell.core.guidance.methods import (
     means,
     with_what_there_is,
 )
-from greyfell.core.guidance.pairs import STATES, fan_of
-from greyfell.core.guidance.salvage import STEP, take, walk
-from greyfell.core.guidance.sheet import allowed_volts, sheet_of
-from greyfell.core.guidance.steps import Step
-from greyfell.core.guidance.under_power import hands_off, theirs_alone, untold_cold
-from greyfell.core.guidance.weights import weigh_evidence
-from greyfell.core.guidance.why import why as explain
-from greyfell.core.guidance.words import ELSEWHERE_WORDS, SALVAGE_WORDS
-from greyfell.core.judgement.acts import grade_of
-from greyfell.core.judgement.audit import audit
-from greyfell.core.judgement.gates import salvage_lacks
-from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.metering import meter_rules
-from greyfell.core.judgement.outputs import models
-from greyfell.core.judgement.salvage import ELSEWHERE
-from greyfell.core.judgement.screening import screening_gaps
-from greyfell.core.judgement.soaks import soaked_of
+from greyfell.core.steps.pairs import STATES, fan_of
+from greyfell.core.steps.salvage import STEP, take, walk
+from greyfell.core.steps.step import Step
+from greyfell.core.steps.windup_sheet import allowed_volts, sheet_of
+from greyfell.core.telling.evidence_weights import weigh_evidence
+from greyfell.core.telling.ratio_digits import digits_worth
+from greyfell.core.telling.under_power import hands_off, theirs_alone, untold_cold
+from greyfell.core.telling.usual_ranges import bands
+from greyfell.core.telling.why import why as explain
+from greyfell.core.telling.words import ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
-from greyfell.web import dial
-from greyfell.web import seen as boxes
+from greyfell.web import clue_form as boxes
+from greyfell.web import meter_in_hand as dial
 from greyfell.web.answering import answering
 from greyfell.web.before_live import asked_shown, due
 from greyfell.web.bench import card_shown

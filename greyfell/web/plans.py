@@ -9,11 +9,11 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.stores import Item, short_list
+from greyfell.core.planner_kit.asking import Known, OnHand, slots
+from greyfell.core.planner_kit.declare import Planned, Planner
+from greyfell.core.planner_kit.hangs import Hang, hangs
+from greyfell.core.planner_kit.showing import cells
 from greyfell.core.planners.registry import PLANNERS, by_part, planner_of
-from greyfell.core.planning.asking import Known, OnHand, slots
-from greyfell.core.planning.declare import Planned, Planner
-from greyfell.core.planning.hangs import Hang, hangs
-from greyfell.core.planning.showing import cells
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.asking import AskBox, boxes, examples, missing, told
@@ -59,7 +59,8 @@ def _filled(planner: Planner, item: Item, fills: Mapping[str, str]) -> str:
     """The planner's address with an entry's figures in their boxes, all else as it stands."""
     known = {key: item.figures[name] for key, name in fills.items() if name in item.figures}
     shown = {key: f"{v:g}" if isinstance(v, float) else str(v) for key, v in known.items()}
-    return url_for(".show", name=planner.name, **{**request.args.to_dict(), "sent": "yes", **shown})
+    given: dict[str, Any] = {**request.args.to_dict(), "sent": "yes", **shown}
+    return url_for(".show", name=planner.name, **given)
 
 
 def index() -> Any:

@@ -9,7 +9,12 @@ from typing import Any
 from flask import redirect, render_template, request, url_for
 
 from greyfell.core.dangers.listing import strip
-from greyfell.core.drill.hookup import (
+from greyfell.core.errors import FieldError, Missing
+from greyfell.core.evidence.reading_in_words import told
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.figures.notation import engineering, parse_quantity
+from greyfell.core.lessons.courses import LESSONS, NAMED, Lesson, lesson_of
+from greyfell.core.lessons.hookup import (
     HELD,
     INSTRUMENTS,
     SOURCES,
@@ -17,15 +22,10 @@ from greyfell.core.drill.hookup import (
     Mishap,
     mishaps,
 )
-from greyfell.core.drill.irons import OfBelief, OfHidden
-from greyfell.core.drill.lessons import LESSONS, NAMED, Lesson, lesson_of
-from greyfell.core.drill.readings import reading_of
-from greyfell.core.drill.score import BORNE, FAMILIES, FAULT_WORDS, Asked, Named, score
-from greyfell.core.errors import FieldError, Missing
-from greyfell.core.evidence.record import Transformer
-from greyfell.core.evidence.told import told
-from greyfell.core.figures.notation import engineering, parse_quantity
-from greyfell.core.practice.hidden import LEVEL_WORDS, MOST_NUMBER, Hidden, hidden
+from greyfell.core.lessons.irons import OfBelief, OfHidden
+from greyfell.core.lessons.readings import reading_of
+from greyfell.core.lessons.score import BORNE, FAMILIES, FAULT_WORDS, Named, ScoreAsked, score
+from greyfell.core.simulated.hidden import LEVEL_WORDS, MOST_NUMBER, Hidden, hidden
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.practice import practice_drawing
 from greyfell.web.support import before, kept, key, repository, stored
@@ -149,7 +149,7 @@ def name(tag: str) -> Any:
         if named.family not in FAMILIES:
             raise FieldError("family", "Say what it is: a family was not chosen.")
         borne = piece.ident.belief.families.get(named.family, 0.0) >= BORNE
-        asked = Asked(taken=len(piece.record.readings), borne=borne)
+        asked = ScoreAsked(taken=len(piece.record.readings), borne=borne)
         found = score(made, named, asked, _happened(piece.record))
     except FieldError as error:
         return _bench(piece, Hookup(), error)

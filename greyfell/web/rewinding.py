@@ -12,6 +12,22 @@ from flask import Response, redirect, render_template, request, url_for
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.conductors import catalogue, proved_by_ohms
+from greyfell.core.coil_design.heat import rise_of_shot, shots_to_limit
+from greyfell.core.coil_design.path import typical
+from greyfell.core.coil_design.removal import (
+    ENDS_FOR_GOOD,
+    JOINTS,
+    TOOLS,
+    USUAL_TOOLS,
+    Recommended,
+    amps_of_gap,
+    left_whole,
+    recommend,
+    stop_line,
+)
+from greyfell.core.coil_design.welding import CELLS, STUFF, TIPS
+from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.notation import engineering
@@ -19,13 +35,13 @@ from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import diameter_mm, millimetres_awg
 from greyfell.core.judgement.outputs import models
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.core.uses.build import Sheet, ready_by, sheet
-from greyfell.core.uses.every import USES, use_of
+from greyfell.core.uses.catalogue import Use, weld
+from greyfell.core.uses.core_to_wind import SAME_PLACE, CoreToWind, barred, iron_of
 from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, allowed, fit
-from greyfell.core.uses.iron import SAME_PLACE, Iron, barred, iron_of
-from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
+from greyfell.core.uses.kept_project import AsItIs, as_it_is
 from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
-from greyfell.core.uses.needs import Use, weld
 from greyfell.core.uses.project import (
     Design,
     Held,
@@ -38,24 +54,8 @@ from greyfell.core.uses.project import (
     mistaken_amps,
 )
 from greyfell.core.uses.proofs import WANTED, missing
-from greyfell.core.uses.standing import AsItIs, as_it_is
 from greyfell.core.uses.weld_log import RESULTS, proposed, shots_of, weld_of
-from greyfell.core.winding.conductors import catalogue, proved_by_ohms
-from greyfell.core.winding.heat import rise_of_shot, shots_to_limit
-from greyfell.core.winding.path import typical
-from greyfell.core.winding.removal import (
-    ENDS_FOR_GOOD,
-    JOINTS,
-    TOOLS,
-    USUAL_TOOLS,
-    Recommended,
-    amps_of_gap,
-    left_whole,
-    recommend,
-    stop_line,
-)
-from greyfell.core.winding.welding import CELLS, STUFF, TIPS
-from greyfell.core.winding.window import Window, pack
+from greyfell.core.uses.wound_record import CHANGES, as_change, made_of, more_turns
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.asking import figure_within
@@ -319,7 +319,7 @@ def _use(args: Mapping[str, str]) -> Use:
     )
 
 
-def _iron(iron: Iron, args: Mapping[str, str]) -> Iron:
+def _iron(iron: CoreToWind, args: Mapping[str, str]) -> CoreToWind:
     """The iron with what was typed of its window and socket."""
     told = {}
     for name in WINDOW_WORDS:
@@ -373,7 +373,7 @@ def _query(args: Mapping[str, str]) -> str:
     return found if found is not None else request.query_string.decode("utf-8", "replace")
 
 
-def _planned(piece: Kept, iron: Iron, use: Use, args: Mapping[str, str]) -> dict[str, Any]:
+def _planned(piece: Kept, iron: CoreToWind, use: Use, args: Mapping[str, str]) -> dict[str, Any]:
     """The designs, the one that is shown, its pictures, the work."""
     typed = figure_within(args.get("turns", ""), 0, 0, 500)
     turns = int(typed) or None
@@ -515,7 +515,7 @@ def _clock(chosen: Design, use: Use) -> dict[str, float] | None:
     }
 
 
-def _left(iron: Iron, chosen: Design) -> Any:
+def _left(iron: CoreToWind, chosen: Design) -> Any:
     conductor = chosen.conductor
     if conductor is None:
         return None
@@ -537,7 +537,7 @@ def _window(chosen: Design) -> Drawing:
     return window_drawing(chosen.iron.window, packed, title, words)
 
 
-def _match(iron: Iron, use: Use) -> Drawing | None:
+def _match(iron: CoreToWind, use: Use) -> Drawing | None:
     """Watts in the job against its ohms, one curve a number of turns."""
     rows = compared(iron, use)[:SHOWN_TURNS]
     counts = [r.turns for r in rows if r.conductor is not None]

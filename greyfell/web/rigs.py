@@ -13,17 +13,7 @@ from flask import Response, redirect, render_template, request, url_for
 from msgspec import Struct
 from msgspec.structs import replace
 
-from greyfell.core.dangers.of_row import spoken
-from greyfell.core.dangers.rule import Danger
-from greyfell.core.errors import FieldError
-from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.limits import STOP_AMPS
-from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.judgement.outputs import models
-from greyfell.core.network.timeline import STEPS
-from greyfell.core.never import SAID as WORDS_SAID
-from greyfell.core.planning.asking import MEASURES
-from greyfell.core.rig.row.elements import (
+from greyfell.core.chain.elements import (
     AHEAD,
     BEHIND,
     BONDS,
@@ -33,14 +23,14 @@ from greyfell.core.rig.row.elements import (
     MOST_ELEMENTS,
     SAID,
     SUPPLY,
-    Figure,
-    Kind,
+    ElementFigure,
+    ElementKind,
     Rig,
     parse_rig,
 )
-from greyfell.core.rig.row.failing import Failed, failed
-from greyfell.core.rig.row.refusing import planned, refuse
-from greyfell.core.rig.row.solving import (
+from greyfell.core.chain.failing import Failed, failed
+from greyfell.core.chain.refusing import planned, refuse
+from greyfell.core.chain.solving import (
     WORST_REMANENCE,
     Solved,
     exported,
@@ -48,6 +38,16 @@ from greyfell.core.rig.row.solving import (
     solve,
     switched_on,
 )
+from greyfell.core.dangers.of_row import spoken
+from greyfell.core.dangers.rule import Danger
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.stores import Item
+from greyfell.core.figures.limits import STOP_AMPS
+from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.judgement.outputs import models
+from greyfell.core.network.timeline import STEPS
+from greyfell.core.never import SAID as WORDS_SAID
+from greyfell.core.planner_kit.asking import MEASURES
 from greyfell.web.asking import figure_within, typed_figure
 from greyfell.web.drawings.rig import rig_drawing
 from greyfell.web.drawings.waves import waves_drawing
@@ -108,7 +108,7 @@ class Box(Struct, frozen=True, kw_only=True):
     """One figure of an element in the form."""
 
     name: str
-    figure: Figure
+    figure: ElementFigure
     text: str
 
 
@@ -118,8 +118,8 @@ class Slot(Struct, frozen=True, kw_only=True):
     """
 
     name: str
-    kind: Kind | None
-    kinds: tuple[Kind, ...]
+    kind: ElementKind | None
+    kinds: tuple[ElementKind, ...]
     title: str
     boxes: tuple[Box, ...]
 
@@ -285,7 +285,7 @@ def _begun(args: Mapping[str, str]) -> dict[str, Any]:
 
 def _row(where: str, args: Mapping[str, str]) -> list[dict[str, Any]]:
     """Elements ahead of or behind the piece, those without a kind left out."""
-    out = []
+    out: list[dict[str, Any]] = []
     for n in range(1, MOST_ELEMENTS + 1):
         name = f"{PREFIX[where]}{n}"
         kind = args.get(f"{name}.kind", "")
@@ -305,7 +305,7 @@ def _element(name: str, kind: str, args: Mapping[str, str], path: str) -> dict[s
 
 
 def _figures(
-    figures: Sequence[Figure], name: str, args: Mapping[str, str], path: str
+    figures: Sequence[ElementFigure], name: str, args: Mapping[str, str], path: str
 ) -> dict[str, Any]:
     """What stands in the boxes of an element; an empty one is not given. Raises FieldError."""
     out: dict[str, Any] = {}
@@ -358,12 +358,12 @@ def _shown(told: Told) -> dict[str, Any]:
     }
 
 
-def _load(document: Mapping[str, Any]) -> tuple[Kind | None, Mapping[str, Any]]:
+def _load(document: Mapping[str, Any]) -> tuple[ElementKind | None, Mapping[str, Any]]:
     given = document.get("load", {"kind": "open"})
     return KINDS.get(given.get("kind", "open")), given
 
 
-def _kinds(where: str) -> tuple[Kind, ...]:
+def _kinds(where: str) -> tuple[ElementKind, ...]:
     return tuple(k for k in KINDS.values() if where in k.where)
 
 
@@ -379,14 +379,16 @@ def _slots(where: str, document: Mapping[str, Any]) -> list[Slot]:
     return out
 
 
-def _slot(name: str, kind: Kind | None, given: Mapping[str, Any], kinds: tuple[Kind, ...]) -> Slot:
+def _slot(
+    name: str, kind: ElementKind | None, given: Mapping[str, Any], kinds: tuple[ElementKind, ...]
+) -> Slot:
     boxes = () if kind is None else _boxes(name, kind.figures, given)
     return Slot(
         name=name, kind=kind, kinds=kinds, title=str(given.get("title", "")), boxes=tuple(boxes)
     )
 
 
-def _boxes(name: str, figures: Sequence[Figure], given: Mapping[str, Any]) -> list[Box]:
+def _boxes(name: str, figures: Sequence[ElementFigure], given: Mapping[str, Any]) -> list[Box]:
     """A box for every figure, with what was typed or what it is."""
     out = []
     for f in figures:
@@ -404,7 +406,8 @@ def _offers(document: Mapping[str, Any]) -> list[tuple[str, str]]:
     out = []
     for item in stores().of(STOCKED)[:MOST_OFFERED]:
         added = {f"{place}.{k}": v for k, v in _of_item(item).items()}
-        out.append((item.title, url_for("rigs.edit", **{**base, **added})))
+        given: dict[str, Any] = {**base, **added}
+        out.append((item.title, url_for("rigs.edit", **given)))
     return out
 
 
@@ -442,7 +445,8 @@ def _flat(document: Mapping[str, Any]) -> dict[str, str]:
 
 def address_of(document: Mapping[str, Any]) -> str:
     """The address that shows a rig."""
-    return url_for("rigs.edit", **_flat(document))
+    given: dict[str, Any] = {**_flat(document)}
+    return url_for("rigs.edit", **given)
 
 
 def _failures(solved: Solved) -> list[Failed]:

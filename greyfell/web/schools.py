@@ -2,8 +2,8 @@
 
 from flask import render_template
 
-from greyfell.core.guidance.schools import SCHOOLS
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.telling.schools import SCHOOLS
 
 
 def show() -> str:

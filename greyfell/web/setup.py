@@ -7,14 +7,14 @@ from typing import Any
 
 from msgspec import Struct
 
+from greyfell.core.bench.kept_setup import standing_setup
+from greyfell.core.bench.piece_on_bench import needs_of
+from greyfell.core.bench.setup import BOTH, LINE, NEUTRAL, Attached, BenchPart, Setup, parse_setup
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Meter
 from greyfell.core.evidence.stores import Item
-from greyfell.core.guidance.lamps import BRIGHT_PROVES, DARK_PROVES, lamps_of
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.rig.needs import needs_of
-from greyfell.core.rig.setup import BOTH, LINE, NEUTRAL, Attached, Element, Setup, parse_setup
-from greyfell.core.rig.standing import standing_setup
+from greyfell.core.steps.lamps import BRIGHT_PROVES, DARK_PROVES, lamps_of
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.setup import setup_drawing
 from greyfell.web.stores import stores
@@ -79,7 +79,7 @@ def _pair(text: str, name: str) -> tuple[str, str]:
     return points[0].strip(), points[1].strip()
 
 
-def _chain(form: Any, by_id: dict[str, Item]) -> Iterable[Element]:
+def _chain(form: Any, by_id: dict[str, Item]) -> Iterable[BenchPart]:
     """The elements chosen, from the wall on."""
     for place in PLACES:
         item = by_id.get(form.get(place.name, ""))
@@ -93,7 +93,7 @@ def _chain(form: Any, by_id: dict[str, Item]) -> Iterable[Element]:
         }
         if item.kind.key == "switch":
             figures.setdefault("poles", 1.0)  # not known counts as one
-        yield Element(
+        yield BenchPart(
             id=f"{place.name}:{item.id}",
             kind=item.kind.key,
             where=where,
@@ -126,11 +126,12 @@ def setup_shown(piece: Kept) -> dict[str, Any]:
     on_hand = stores().of(KINDS)
     standing = drawn(piece, "setup", lambda: standing_setup(ident))
     setup = standing.setup if standing is not None else None
+    wrongs = standing.wrongs if standing is not None else ()
     needs = drawn(piece, "needs", lambda: needs_of(ident))
     return {
         "setup": setup,
         "standing": standing,
-        "setup_drawing": setup_drawing(setup, standing.wrongs, needs) if setup else None,
+        "setup_drawing": setup_drawing(setup, wrongs, needs) if setup else None,
         "places": [
             (p, {i.id: _called(i) for i in _fit(p, on_hand)}, _at(setup, p)) for p in PLACES
         ],

@@ -11,13 +11,13 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT, Donor
 from greyfell.core.figures.mains import SUPPLIES
-from greyfell.core.guidance.donors import BY_KEY as DONOR_KINDS
-from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.identify import identify
+from greyfell.core.telling.donors import BY_KEY as DONOR_KINDS
+from greyfell.core.telling.outputs_of_shelf import parse_wanted
 from greyfell.records import demo
 from greyfell.records.donors import Donors
 from greyfell.records.reminders import reminders
-from greyfell.records.shelf import BARE, PAGE, Item
+from greyfell.records.shelf import BARE, PAGE, Answer, Item
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.tag import small_iron
 from greyfell.web.support import before, catch_up, key, repository, stored
@@ -73,7 +73,8 @@ def scanned(words: str) -> str:
 
 def _giving(asked: str, page: int) -> Any:
     """Outputs across the shelf that give what is asked for."""
-    error, answers, count = None, [], 0
+    answers: list[Answer] = []
+    error, count = None, 0
     try:
         answers, count = repository().giving(parse_wanted(asked), page)
     except FieldError as refused:

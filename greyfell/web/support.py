@@ -4,7 +4,7 @@ was entered before.
 
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import TypeVar
 
 from flask import current_app, request, session
 
@@ -30,11 +30,15 @@ def kept(tag: str) -> Kept:
     return must_be(piece, tag)
 
 
-def drawn(piece: Kept, what: str, make: Callable[[], Any]) -> Any:
+Made = TypeVar("Made")
+
+
+def drawn(piece: Kept, what: str, make: Callable[[], Made]) -> Made:
     """Something that follows from a piece, made once while the piece is kept in mind."""
     if what not in piece.drawn:
         piece.drawn[what] = make()
-    return piece.drawn[what]
+    made: Made = piece.drawn[what]
+    return made
 
 
 def enhanced() -> bool:

@@ -5,7 +5,7 @@ from typing import Any
 from flask import Response, redirect, render_template, request, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.exchange.table import Row, as_table, rows_of
+from greyfell.core.exchange.table import TableRow, as_table, rows_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.support import before, kept, key, repository, sent, stored
@@ -57,7 +57,9 @@ def _decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
-def _page(piece: Kept, text: str, rows: list[Row] | None, error: FieldError | None = None) -> Any:
+def _page(
+    piece: Kept, text: str, rows: list[TableRow] | None, error: FieldError | None = None
+) -> Any:
     found = rows or []
     shown = render_template(
         "table.html",

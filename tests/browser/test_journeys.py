@@ -11,10 +11,10 @@ import pytest
 from playwright.sync_api import expect
 from waitress import create_server
 
-from greyfell.core.drill.hookup import Hookup
-from greyfell.core.drill.readings import polarity, reading_of, turns_read
 from greyfell.core.errors import FieldError
-from greyfell.core.practice.hidden import hidden
+from greyfell.core.lessons.hookup import Hookup
+from greyfell.core.lessons.readings import polarity, reading_of, turns_read
+from greyfell.core.simulated.hidden import hidden
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app
 

@@ -11,8 +11,8 @@ from playwright.sync_api import expect
 
 from greyfell.core.dangers.own import hazards
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice import designs
-from greyfell.core.practice.designs import EUROPE, Output
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.designs import EUROPE, DesignedOutput
 from tests.browser.test_walks import (
     MOST_STEPS,
     Hands,
@@ -199,7 +199,7 @@ def test_a_sign_piece_from_the_closed_gate_to_proved(walked):
 
 def test_a_mains_piece_from_the_closed_gate_to_proved(walked):
     """Its outputs read on the line, each within its band."""
-    outputs = [Output("lv-secondary", 24.0, 4.0)]
+    outputs = [DesignedOutput("lv-secondary", 24.0, 4.0)]
     made = designs.mains(np.random.default_rng(4), EUROPE, 100.0, outputs)
     ident = walk(
         walked,

@@ -3,8 +3,8 @@
 import pytest
 from playwright.sync_api import expect
 
-from greyfell.core.drill.lessons import LESSONS
-from greyfell.core.practice.hidden import ends_of, hidden
+from greyfell.core.lessons.courses import LESSONS
+from greyfell.core.simulated.hidden import ends_of, hidden
 from tests.browser.test_browser import AXE, violations
 
 pytestmark = pytest.mark.browser

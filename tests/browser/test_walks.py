@@ -10,10 +10,10 @@ import pytest
 from playwright.sync_api import expect
 
 from greyfell.core.dangers.own import hazards
-from greyfell.core.guidance import salvage
-from greyfell.core.practice import designs
-from greyfell.core.practice.designs import EUROPE, Output
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.designs import EUROPE, DesignedOutput
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.steps import salvage
 from greyfell.records.repository import Repository
 from tests.browser.test_lost import Served
 
@@ -47,7 +47,7 @@ class Hands:
 
     def __init__(self, made, seed):
         rng = np.random.default_rng(seed)
-        self.bench = Bench(made, Kit(probe_ohms=0.2), rng)
+        self.bench = SimulatedBench(made, Kit(probe_ohms=0.2), rng)
 
     def answer(self, begun):
         """The rest of a line: the figure that the bench shows."""
@@ -246,10 +246,10 @@ def test_a_sign_piece_by_pointer(walked):
 def test_a_valve_piece_of_five_windings_by_pointer(walked):
     """Eleven leads placed by some twenty pairs; its heaters told apart from the primary."""
     outputs = [
-        Output("hv-secondary", 620.0, 1.5, True),
-        Output("filament", 6.8, 13.0),
-        Output("filament", 5.3, 13.0),
-        Output("bias", 52.0, 70.0),
+        DesignedOutput("hv-secondary", 620.0, 1.5, True),
+        DesignedOutput("filament", 6.8, 13.0),
+        DesignedOutput("filament", 5.3, 13.0),
+        DesignedOutput("bias", 52.0, 70.0),
     ]
     made = designs.mains(np.random.default_rng(30), EUROPE, 110.0, outputs, subtype="valve")
     leads = [x for w in made.windings for x, _ in w.leads if x != "core"]

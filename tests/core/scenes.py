@@ -7,13 +7,13 @@ from functools import cache
 
 from msgspec.structs import replace
 
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.solving import solve
+from greyfell.core.coil_design.conductors import catalogue, sheet
 from greyfell.core.dangers.scene import Plan, Scene
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.solving import solve
-from greyfell.core.uses.every import use_of
-from greyfell.core.winding.conductors import catalogue, sheet
+from greyfell.core.uses.all_uses import use_of
 from greyfell.records.demo import demo_documents
 from tests.conftest import BOND, CASES, MAINS, OVEN, PLATE, piece
 from tests.core.test_hazards import BELL, SIGN, VARIABLE

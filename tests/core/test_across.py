@@ -8,9 +8,9 @@ import pytest
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FAMILIES
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import as_json, identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
 from tests.conftest import piece
 
 SUPPLY = {"volts": 230, "hertz": 50}

@@ -14,10 +14,11 @@ from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
-from greyfell.core.judgement import acts, leaks, misfits
+from greyfell.core.judgement import acts, leaks
+from greyfell.core.judgement import odd_readings as misfits
 from greyfell.core.judgement.paths import hot_joints
+from greyfell.core.steps.next_step import next_steps
 from greyfell.core.wiring.coil import Tap
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece

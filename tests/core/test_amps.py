@@ -11,9 +11,9 @@ import pytest
 from greyfell.core.belief.amps import Witness, joined, rated, voltamperes
 from greyfell.core.belief.size import log_size, va_of
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.why import why
 from greyfell.core.identify import as_json, identify
-from greyfell.core.practice.owner import LEVELS, take
+from greyfell.core.simulated.owner import LEVELS, take
+from greyfell.core.telling.why import why
 from tests.conftest import piece
 from tests.core.made import PRIMARY, coil, hypothesis, record, winding
 

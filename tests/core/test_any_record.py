@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.why import why
 from greyfell.core.identify import as_json, identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.telling.why import why
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import piece
 

@@ -6,11 +6,11 @@ from greyfell.core.codes import CODES
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import LINES, Hand, _accuracy, read_line
 from greyfell.core.evidence.parse import parse_reading, parse_record
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.summary import summarise
 from greyfell.core.identify import identify
 from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.summary import summarise
+from greyfell.core.telling.usual_ranges import bands
 from tests.conftest import OVEN, piece
 
 METERS = [

@@ -8,7 +8,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import limit, limit_parts
 from greyfell.core.evidence.jotter import read_line
 from greyfell.core.evidence.parse import parse_reading, parse_record
-from greyfell.core.evidence.told import told
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.identify import identify
 from tests.conftest import OVEN, piece
 from tests.core.made import record

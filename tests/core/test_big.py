@@ -10,9 +10,9 @@ import pytest
 from greyfell.core.belief.weigh import MOST_WINDINGS
 from greyfell.core.evidence.accuracy import ohms_of
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
 from greyfell.core.wiring.lines import _mended, fit_line
 from greyfell.core.wiring.topology import MANY_REPEATS, find_windings
 from tests.conftest import piece

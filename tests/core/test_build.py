@@ -6,15 +6,25 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.removal import (
+    JOINTS,
+    METHODS,
+    TOOLS,
+    USUAL_TOOLS,
+    amps_of_gap,
+    left_whole,
+    recommend,
+    stop_line,
+)
+from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_stores
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
+from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.core.uses.build import EPOXY_HOURS, MAY_WAIT, Wanted, ready_by, sheet, works
-from greyfell.core.uses.every import USES, use_of
-from greyfell.core.uses.iron import exact_iron, iron_of
-from greyfell.core.uses.made import CHANGES, as_change, made_of, more_turns
+from greyfell.core.uses.core_to_wind import exact_iron, iron_of
 from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
 from greyfell.core.uses.project import (
     CONTINUOUS,
@@ -30,17 +40,7 @@ from greyfell.core.uses.project import (
 )
 from greyfell.core.uses.proofs import PROOFS, WANTED, missing
 from greyfell.core.uses.weld_log import proposed, shots_of, weld_of
-from greyfell.core.winding.removal import (
-    JOINTS,
-    METHODS,
-    TOOLS,
-    USUAL_TOOLS,
-    amps_of_gap,
-    left_whole,
-    recommend,
-    stop_line,
-)
-from greyfell.core.winding.window import Window, pack
+from greyfell.core.uses.wound_record import CHANGES, as_change, made_of, more_turns
 from greyfell.web.drawings.removal import ACTS, removal_drawing
 from scripts.projects import tried
 from tests.conftest import OVEN, piece

@@ -6,8 +6,8 @@ import pytest
 from msgspec.structs import replace
 
 from greyfell.core.evidence.stores import parse_item
-from greyfell.core.guidance.cabling import Run, runs, shared
-from greyfell.core.guidance.joined import Position, Wiring
+from greyfell.core.telling.cabling import CableRun, runs, shared
+from greyfell.core.telling.outlet_wiring import Position, Wiring
 
 SINGLE = Position(name="on", joined=(), line=("C",), neutral=("D",), volts=230.0, amps=1.2)
 HALVES = Position(
@@ -44,7 +44,7 @@ def cable(mm2, metres, **more):
 )
 def test_a_section_bears_what_its_guard_lets_through(amps, mm2):
     """IEC 60335-1 table 11, just at and above each step."""
-    assert Run(words="x", conductors=1, metres=1.0, guard=amps).mm2 == mm2
+    assert CableRun(words="x", conductors=1, metres=1.0, guard=amps).mm2 == mm2
 
 
 def test_the_feed_is_sized_by_the_socket_and_the_rest_by_its_own_breaker():

@@ -6,12 +6,12 @@ from greyfell.core.dangers.of_act import ACTS, ROWS, said_at
 from greyfell.core.dangers.of_handling import MOST_AT_ONCE, handling, of_donor
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance import steps
-from greyfell.core.guidance.next_step import next_json, next_steps
-from greyfell.core.guidance.salvage import STEP, STEPS
-from greyfell.core.guidance.steps import Words
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.high import share_to_earth
+from greyfell.core.steps import step as steps
+from greyfell.core.steps.next_step import next_json, next_steps
+from greyfell.core.steps.salvage import STEP, STEPS
+from greyfell.core.steps.step import Words
 from tests.conftest import MAINS, OVEN, PLATE, piece
 from tests.core.test_hazards import SIGN
 

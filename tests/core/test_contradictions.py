@@ -6,14 +6,14 @@ import numpy as np
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.joined import wiring
-from greyfell.core.guidance.terminals import senses
 from greyfell.core.identify import identify
 from greyfell.core.judgement.contradictions import OTHER_RATIO
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.planner_kit.asking import Known
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.asking import Known
-from greyfell.core.practice.histories import NOW, base_of
+from greyfell.core.simulated.histories import NOW, base_of
+from greyfell.core.telling.outlet_wiring import wiring
+from greyfell.core.telling.terminals import senses
 from tests.conftest import piece
 
 SUPPLY = {"volts": 230, "hertz": 50}

@@ -9,10 +9,14 @@ from click.testing import CliRunner
 from msgspec.structs import replace
 
 from greyfell.cli import main
+from greyfell.core.bench.demands import DEMANDS
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.failing import failed
+from greyfell.core.chain.solving import solve
 from greyfell.core.dangers import of_bench, of_donor, of_making
-from greyfell.core.dangers.catalogue import CATALOGUE
 from greyfell.core.dangers.contacts import Contact, after_failures, body_amps, contacts
 from greyfell.core.dangers.listing import ORDER, dangers, strip
+from greyfell.core.dangers.numbers import CATALOGUE
 from greyfell.core.dangers.of_act import ACTS as EVERY_ACT
 from greyfell.core.dangers.of_piece import stored, unread
 from greyfell.core.dangers.own import hazards
@@ -23,11 +27,7 @@ from greyfell.core.families import sign
 from greyfell.core.identify import answer, identify
 from greyfell.core.isolation.body import IMPEDANCE, body_ohms, zone
 from greyfell.core.judgement.fault import Fault
-from greyfell.core.rig.demands import DEMANDS
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.failing import failed
-from greyfell.core.rig.row.solving import solve
-from greyfell.core.uses.every import USES, use_of
+from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.records.demo import demo_documents
 from tests.conftest import PLATE, TRUTH, case, piece
 from tests.core.scenes import SITUATIONS, base, scene_of

@@ -10,10 +10,10 @@ from greyfell.core.evidence.record import Donor
 from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
 from greyfell.core.evidence.stores import parse_item
 from greyfell.core.figures.limits import RESISTOR_VOLTS
-from greyfell.core.guidance.donors import DONORS, class_of, iron_or_inverter, parse_donor
-from greyfell.core.guidance.part_tests import BY_KEY, PART_TESTS, expected, judge_part
-from greyfell.core.guidance.stick import LONGEST_HOLD, MOST_IN_A_ROW, build
 from greyfell.core.planners.discharge import PULSED
+from greyfell.core.steps.discharge_stick import LONGEST_HOLD, MOST_IN_A_ROW, build
+from greyfell.core.telling.donors import DONORS, class_of, iron_or_inverter, parse_donor
+from greyfell.core.telling.part_tests import BY_KEY, PART_TESTS, expected, judge_part
 
 
 def test_every_donor_says_how_it_is_taken_apart_and_what_it_holds():

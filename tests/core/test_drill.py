@@ -6,17 +6,17 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from greyfell.core.drill.advice import by_advice
-from greyfell.core.drill.hookup import INSTRUMENTS, RANGES, RULES, Hookup, Mishap, mishaps
-from greyfell.core.drill.irons import OfBelief, OfHidden
-from greyfell.core.drill.lessons import LESSONS, NAMED
-from greyfell.core.drill.readings import reading_of
-from greyfell.core.drill.score import FAULT_WORDS, Asked, Named, score, truth_of
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.identify import identify
-from greyfell.core.practice.hidden import LEVELS, MOST_NUMBER, ends_of, hidden
+from greyfell.core.lessons.advice import by_advice
+from greyfell.core.lessons.courses import LESSONS, NAMED
+from greyfell.core.lessons.hookup import INSTRUMENTS, RANGES, RULES, Hookup, Mishap, mishaps
+from greyfell.core.lessons.irons import OfBelief, OfHidden
+from greyfell.core.lessons.readings import reading_of
+from greyfell.core.lessons.score import FAULT_WORDS, Named, ScoreAsked, score, truth_of
+from greyfell.core.simulated.hidden import LEVELS, MOST_NUMBER, ends_of, hidden
 from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.practice import practice_drawing
 from scripts.hidden import run
@@ -320,7 +320,7 @@ def test_a_right_answer_of_a_good_bench_has_all_its_points():
     good = by_advice(OVEN)
     named = Named(family=family, fault=fault, volts=volts)
 
-    assert score(OVEN, named, Asked(taken=good.taken, borne=True), []).points == 100
+    assert score(OVEN, named, ScoreAsked(taken=good.taken, borne=True), []).points == 100
 
 
 @pytest.mark.parametrize(
@@ -339,7 +339,7 @@ def test_what_is_wrong_costs_its_own_points(change, less):
     given = {"family": family, "fault": fault, "volts": volts, **change}
     if isinstance(change.get("volts"), float):
         given["volts"] = volts * change["volts"]
-    asked = Asked(taken=by_advice(OVEN).taken, borne=True)
+    asked = ScoreAsked(taken=by_advice(OVEN).taken, borne=True)
 
     assert score(OVEN, Named(**given), asked, []).points == 100 - less
 
@@ -351,7 +351,7 @@ def test_a_move_costs_by_what_it_could_have_done(grave, less):
     """
     family, fault, volts = truth_of(OVEN)
     named = Named(family=family, fault=fault, volts=volts)
-    asked = Asked(taken=by_advice(OVEN).taken, borne=True)
+    asked = ScoreAsked(taken=by_advice(OVEN).taken, borne=True)
     move = Mishap(code="any", grave=grave, words="It happened.", shown_by="A look.")
     found = score(OVEN, named, asked, [move])
 
@@ -376,12 +376,12 @@ def test_a_guess_has_no_points_of_its_readings_and_a_grave_move_none_of_safety()
     lethal = mishaps(
         Hookup(source="line", driven=OVEN.fed, volts=230.0, earthed=False, covered=False), iron
     )
-    guess = score(OVEN, named, Asked(taken=1, borne=False), lethal)
+    guess = score(OVEN, named, ScoreAsked(taken=1, borne=False), lethal)
     parts = {words.split(":")[0]: got for words, got, _ in guess.parts}
 
     assert parts["told by what was read"] == parts["readings"] == parts["safety"] == 0
     with pytest.raises(FieldError):
-        score(OVEN, replace(named, fault="rust"), Asked(taken=1, borne=False), [])
+        score(OVEN, replace(named, fault="rust"), ScoreAsked(taken=1, borne=False), [])
     assert "" in FAULT_WORDS
 
 

@@ -5,9 +5,9 @@ reading beside it is not asked to be struck.
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
 from tests.conftest import MAINS, PLATE, piece
 
 EARTH = {"id": "E", "colour": "green", "stripe": "yellow"}

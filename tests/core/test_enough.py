@@ -8,21 +8,21 @@ from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FORMAT
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.pairs import fan_of
 from greyfell.core.identify import identify
-from greyfell.core.practice import designs
-from greyfell.core.practice.designs import EUROPE, Output
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.designs import EUROPE, DesignedOutput
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.pairs import fan_of
+from greyfell.core.telling.usual_ranges import bands
 
 
 def valve(rng):
     """2 + 3 + 3 + 2 leads and a bias tap a tenth of a half beside the middle."""
     outputs = [
-        Output("hv-secondary", 620.0, 1.5, True),
-        Output("filament", 6.8, 13.0, True),
-        Output("filament", 5.3, 13.0),
+        DesignedOutput("hv-secondary", 620.0, 1.5, True),
+        DesignedOutput("filament", 6.8, 13.0, True),
+        DesignedOutput("filament", 5.3, 13.0),
     ]
     made = designs.mains(rng, EUROPE, 110.0, outputs, subtype="valve")
     high = next(w for w in made.windings if w.role == "hv-secondary")
@@ -38,7 +38,7 @@ def asked(piece, rng, colours):
     leads = [x for w in piece.windings for x, _ in w.leads if x != "core"]
     seen = [{"id": x, **({"colour": colours[x]} if x in colours else {})} for x in leads]
     rng.shuffle(seen)
-    bench, pairs, said = Bench(piece, Kit(probe_ohms=0.2), rng), [], []
+    bench, pairs, said = SimulatedBench(piece, Kit(probe_ohms=0.2), rng), [], []
     while len(pairs) < 66:
         document = {"format": FORMAT, "tag": "T-1", "leads": seen, "declared_family": "mains"}
         ident = identify(parse_record({**document, "readings": bench.taken}))

@@ -17,17 +17,17 @@ from greyfell.core.families.row import (
     Family,
     PieceKind,
     RoleRow,
+    SaidWord,
     Strand,
-    Word,
 )
-from greyfell.core.guidance.bundle import bundle_of
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.summary import summarise
-from greyfell.core.guidance.under_power import theirs_alone
-from greyfell.core.guidance.why import why
-from greyfell.core.guidance.words import family_name, family_word
 from greyfell.core.identify import answer, identify
-from greyfell.core.uses.iron import barred
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.summary import summarise
+from greyfell.core.telling.lead_bundle import bundle_of
+from greyfell.core.telling.under_power import theirs_alone
+from greyfell.core.telling.why import why
+from greyfell.core.telling.words import family_name, family_word
+from greyfell.core.uses.core_to_wind import barred
 from greyfell.records.repository import Repository
 from greyfell.web.drawings.iron import iron
 from tests.conftest import piece
@@ -39,7 +39,7 @@ BRAKE_KIND = PieceKind(
     words="a lift brake's feeder",
     share=1.0,
     assign=giving.of_few,
-    said_by=(Word(r"lift brake"),),
+    said_by=(SaidWord(r"lift brake"),),
     named_nats=4.0,
     roles={
         "primary": PRIMARY,

@@ -12,15 +12,15 @@ from greyfell.core.belief.observations import observations
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import KINDS
-from greyfell.core.forward.direct_current import dc_ohms
-from greyfell.core.forward.piece import Damage, Iron, Piece, Wound
-from greyfell.core.forward.readings import _shorted_loading as shorted_loading
-from greyfell.core.forward.readings import induced_volts, inductance, no_load, open_circuit_volts
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice import designs as design
-from greyfell.core.practice.meters import Bench, Kit, ohms_step, volts_step
-from greyfell.core.practice.owner import documented
+from greyfell.core.simulated import designs as design
+from greyfell.core.simulated.meters import Kit, SimulatedBench, ohms_step, volts_step
+from greyfell.core.simulated.owner import documented
+from greyfell.core.truth.direct_current import dc_ohms
+from greyfell.core.truth.piece import Damage, Iron, Piece, Wound
+from greyfell.core.truth.readings import _shorted_loading as shorted_loading
+from greyfell.core.truth.readings import induced_volts, inductance, no_load, open_circuit_volts
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import piece
 
@@ -114,7 +114,7 @@ def test_turns_are_counted_as_they_can_be(turns, spread):
         wire_mm=1.1,
         mean_turn_m=0.26,
     )
-    bench = Bench(replace(OVEN, windings=(wound, HV)), Kit(), np.random.default_rng(2))
+    bench = SimulatedBench(replace(OVEN, windings=(wound, HV)), Kit(), np.random.default_rng(2))
     counts = {bench.turns("A", "B")["turns"] for _ in range(20)}
 
     assert all(abs(c / turns - 1) <= spread for c in counts)
@@ -208,7 +208,7 @@ def test_designed_pieces_are_plausible_and_identified(name, region):
     """
     rng = np.random.default_rng(len(name) * 7 + int(region.volts))
     made = design.MAKERS[name](rng, region)
-    bench = Bench(made, Kit(), rng)
+    bench = SimulatedBench(made, Kit(), rng)
     leads = sorted({lead for w in made.windings for lead, _ in w.leads if lead != "core"})
     bench.core_proof()
     for i, x in enumerate(leads):
@@ -232,7 +232,7 @@ def test_damage_shows_on_the_ohmmeter(kind):
     """A damaged piece is stopped from its ohms alone."""
     rng = np.random.default_rng(5)
     made = design.damaged(design.oven(rng), rng, kind)
-    bench = Bench(made, Kit(), rng)
+    bench = SimulatedBench(made, Kit(), rng)
     leads = sorted({lead for w in made.windings for lead, _ in w.leads if lead != "core"})
     for i, x in enumerate(leads):
         for y in [*leads[i + 1 :], "core"]:
@@ -257,9 +257,9 @@ def test_lamp_and_insulation_read_as_they_should():
     open.
     """
     rng = np.random.default_rng(3)
-    sound = Bench(OVEN, Kit(), rng)
+    sound = SimulatedBench(OVEN, Kit(), rng)
     few = replace(PRIMARY, turns=20)
-    lit = Bench(replace(OVEN, windings=(few, HV)), Kit(), rng)
+    lit = SimulatedBench(replace(OVEN, windings=(few, HV)), Kit(), rng)
 
     assert sound.lamp("A", "B", 230, 200, 50)["glow"] in ("dark", "dim")
     assert lit.lamp("A", "B", 230, 100, 50)["glow"] == "bright"
@@ -269,8 +269,10 @@ def test_lamp_and_insulation_read_as_they_should():
 def test_every_kind_of_reading_can_be_taken_on_the_bench():
     """What each reading kind of the format would show: all of them, and the record accepts them."""
     rng = np.random.default_rng(6)
-    made = design.mains(rng, design.EUROPE, 100.0, [design.Output("lv-secondary", 24.0, 1.25)])
-    bench = Bench(made, Kit(), rng)
+    made = design.mains(
+        rng, design.EUROPE, 100.0, [design.DesignedOutput("lv-secondary", 24.0, 1.25)]
+    )
+    bench = SimulatedBench(made, Kit(), rng)
     fed, out = ("A", "B"), ("C", "D")
     bench.core_proof()
     bench.ohms("A", "B")
@@ -350,7 +352,7 @@ def test_a_half_open_winding_reads_on_one_side_of_its_tap():
 def test_two_lamps_in_a_row_stand_for_one_of_half_the_watts():
     """Ohms of filaments in a row add: two of 60 W are noted, and glow, as one of 30 W."""
     one, two = (
-        Bench(OVEN, Kit(), np.random.default_rng(1)).lamp("A", "B", 230.0, watts, 50.0)
+        SimulatedBench(OVEN, Kit(), np.random.default_rng(1)).lamp("A", "B", 230.0, watts, 50.0)
         for watts in (30.0, (60.0, 60.0))
     )
 
@@ -400,8 +402,10 @@ def test_direct_volts_and_a_loop_tell_what_the_bench_showed():
     rng = np.random.default_rng(31)
     near = {"direct": 0, "loop": 0}
     for _ in range(20):
-        made = design.mains(rng, design.EUROPE, 100.0, [design.Output("lv-secondary", 24.0, 3.0)])
-        bench = Bench(made, Kit(), rng)
+        made = design.mains(
+            rng, design.EUROPE, 100.0, [design.DesignedOutput("lv-secondary", 24.0, 3.0)]
+        )
+        bench = SimulatedBench(made, Kit(), rng)
         bench.ohms("A", "B")
         bench.ohms("C", "D")
         bench.direct(("A", "B"), 230.0, ("C", "D"), "bridge", 50)

@@ -13,17 +13,17 @@ from hypothesis import strategies as st
 from greyfell.core.belief.weigh import tied
 from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance import cold_steps, next_step
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.worth import BondWorth
 from greyfell.core.identify import identify
 from greyfell.core.judgement import touches
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import lifts, live_gate
-from greyfell.core.judgement.made_for import flux_share, odd_iron
+from greyfell.core.judgement.rated_mains import flux_share, odd_iron
 from greyfell.core.judgement.screening import CORE, Barrier
-from greyfell.core.practice.owner import documented
+from greyfell.core.simulated.owner import documented
+from greyfell.core.steps import cold_steps, next_step
+from greyfell.core.steps.information import BondWorth
+from greyfell.core.steps.next_step import next_steps
 from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
 from tests.core.made import (
     OUTPUT,

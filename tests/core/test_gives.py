@@ -7,11 +7,17 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.gives import Output, Wanted, answers, outputs, parse_wanted
 from greyfell.core.identify import identify
-from greyfell.core.practice.owner import documented
+from greyfell.core.simulated.owner import documented
+from greyfell.core.telling.outputs_of_shelf import (
+    ShelfOutput,
+    WantedOutput,
+    answers,
+    outputs,
+    parse_wanted,
+)
 
-STIFF = Output(name="C–D", volts=(12.5, 13.0), ohms=0.0, amps=(5.0, 8.0), minute=(15.0, 24.0))
+STIFF = ShelfOutput(name="C–D", volts=(12.5, 13.0), ohms=0.0, amps=(5.0, 8.0), minute=(15.0, 24.0))
 
 
 @pytest.mark.parametrize(
@@ -27,7 +33,7 @@ STIFF = Output(name="C–D", volts=(12.5, 13.0), ohms=0.0, amps=(5.0, 8.0), minu
     ],
 )
 def test_a_question_is_understood(text, volts, amps, brief):
-    assert parse_wanted(text) == Wanted(pytest.approx(volts), pytest.approx(amps), brief)
+    assert parse_wanted(text) == WantedOutput(pytest.approx(volts), pytest.approx(amps), brief)
 
 
 @pytest.mark.parametrize("text", ["", "12 V", "5 A", "some", "0 V 5 A", "12 V 0 A", "2e9 V 5 A"])
@@ -41,19 +47,19 @@ def test_what_is_no_question_is_told_so(text):
 @pytest.mark.parametrize(
     ("out", "wanted", "answer"),
     [
-        (STIFF, Wanted(12.0, 5.0), "surely"),
-        (STIFF, Wanted(12.0, 5.1), "perhaps"),
-        (STIFF, Wanted(12.0, 8.0), "perhaps"),
-        (STIFF, Wanted(12.0, 8.1), ""),
-        (STIFF, Wanted(12.0, 15.0, brief=True), "surely"),
-        (STIFF, Wanted(12.0, 15.1, brief=True), "perhaps"),
-        (STIFF, Wanted(12.0, 24.1, brief=True), ""),
-        (STIFF, Wanted(12.5 / 0.919, 1.0), "perhaps"),
-        (STIFF, Wanted(12.5 / 0.921, 1.0), "surely"),
-        (STIFF, Wanted(13.0 / 0.919, 1.0), ""),
-        (STIFF, Wanted(13.0 / 1.19, 1.0), "surely"),
-        (STIFF, Wanted(13.0 / 1.21, 1.0), "perhaps"),
-        (STIFF, Wanted(12.5 / 1.21, 1.0), ""),
+        (STIFF, WantedOutput(12.0, 5.0), "surely"),
+        (STIFF, WantedOutput(12.0, 5.1), "perhaps"),
+        (STIFF, WantedOutput(12.0, 8.0), "perhaps"),
+        (STIFF, WantedOutput(12.0, 8.1), ""),
+        (STIFF, WantedOutput(12.0, 15.0, brief=True), "surely"),
+        (STIFF, WantedOutput(12.0, 15.1, brief=True), "perhaps"),
+        (STIFF, WantedOutput(12.0, 24.1, brief=True), ""),
+        (STIFF, WantedOutput(12.5 / 0.919, 1.0), "perhaps"),
+        (STIFF, WantedOutput(12.5 / 0.921, 1.0), "surely"),
+        (STIFF, WantedOutput(13.0 / 0.919, 1.0), ""),
+        (STIFF, WantedOutput(13.0 / 1.19, 1.0), "surely"),
+        (STIFF, WantedOutput(13.0 / 1.21, 1.0), "perhaps"),
+        (STIFF, WantedOutput(12.5 / 1.21, 1.0), ""),
     ],
 )
 def test_an_output_answers_surely_perhaps_or_not(out, wanted, answer):
@@ -63,10 +69,14 @@ def test_an_output_answers_surely_perhaps_or_not(out, wanted, answer):
 
 def test_ohms_behind_an_output_take_their_volts():
     """0.1 Ω takes half a volt at 5 A: 11.5 V open are 11.0 V. Ohm's law."""
-    soft = Output(name="C–D", volts=(11.5, 12.0), ohms=0.1, amps=(5.0, 8.0), minute=(15.0, 24.0))
+    soft = ShelfOutput(
+        name="C–D", volts=(11.5, 12.0), ohms=0.1, amps=(5.0, 8.0), minute=(15.0, 24.0)
+    )
 
-    assert answers(soft, Wanted(12.0, 4.5)) == "surely"
-    assert answers(soft, Wanted(12.0, 4.61)) == "perhaps", "11.5 − 0.461 V is below 0.92 of 12 V"
+    assert answers(soft, WantedOutput(12.0, 4.5)) == "surely"
+    assert answers(soft, WantedOutput(12.0, 4.61)) == "perhaps", (
+        "11.5 − 0.461 V is below 0.92 of 12 V"
+    )
 
 
 @pytest.mark.parametrize("seed", range(12))
@@ -82,8 +92,8 @@ def test_documented_pieces_answer_for_their_rating(seed):
     for out in found:
         w = by_ends.get("".join(out.name.split("–"))) or by_ends["".join(out.name.split("–")[::-1])]
         open_volts = told.volts(w)
-        assert answers(out, Wanted(open_volts / 1.08, 0.3 * w.rated_amps))
-        assert not answers(out, Wanted(open_volts / 1.08, 100 * w.rated_amps))
+        assert answers(out, WantedOutput(open_volts / 1.08, 0.3 * w.rated_amps))
+        assert not answers(out, WantedOutput(open_volts / 1.08, 100 * w.rated_amps))
 
 
 def test_a_stopped_piece_gives_nothing():

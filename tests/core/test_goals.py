@@ -8,10 +8,10 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.goals import GOALS, by_goal, goal_of, meant, standing
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.steps import Step
 from greyfell.core.identify import identify
+from greyfell.core.steps.goals import GOALS, by_goal, goal_of, meant, standing
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.step import Step
 from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, OVEN, PLATE, piece
 from tests.core.test_hazards import BELL

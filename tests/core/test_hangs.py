@@ -2,8 +2,8 @@
 
 import pytest
 
+from greyfell.core.planner_kit.hangs import READINGS, hangs, reading_of
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.hangs import READINGS, hangs, reading_of
 
 
 def by_key(name, **more):

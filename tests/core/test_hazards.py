@@ -7,16 +7,17 @@ from pathlib import Path
 
 import pytest
 
+from greyfell.core.dangers.ends import volts_words
 from greyfell.core.dangers.listing import ORDER
 from greyfell.core.dangers.own import ORDER as OWN_ORDER
 from greyfell.core.dangers.own import hazards
-from greyfell.core.dangers.words import volts_words
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import KINDS as READING_KINDS
 from greyfell.core.figures.limits import HV_WINDING_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
-from greyfell.core.judgement import acts, leaks, misfits, shorts, touches
+from greyfell.core.judgement import acts, leaks, shorts, touches
+from greyfell.core.judgement import odd_readings as misfits
 from greyfell.core.judgement.fault import FAULTS
 from tests.conftest import OVEN, TRUTH, case, piece, truth
 

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import FAMILIES
-from greyfell.core.guidance.weights import weigh_evidence
 from greyfell.core.identify import as_json, identify
+from greyfell.core.telling.evidence_weights import weigh_evidence
 from tests.conftest import OVEN, TRUTH, case, piece, truth
 
 

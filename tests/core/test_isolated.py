@@ -6,11 +6,11 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.isolating import states_of
 from greyfell.core.identify import identify
-from greyfell.core.isolation.asking import PURPOSES, TIES, purpose_of
+from greyfell.core.isolation.purpose import PURPOSES, TIES, purpose_of
 from greyfell.core.isolation.states import compared, halves_states, single_states
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.telling.isolating import states_of
 from greyfell.records.demo import demo_documents
 from tests.core.scenes import base
 

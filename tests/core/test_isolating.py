@@ -7,7 +7,8 @@ from datetime import UTC, datetime
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.isolating import (
+from greyfell.core.identify import identify
+from greyfell.core.telling.isolating import (
     BASIC,
     NEVER,
     REJECTED,
@@ -16,7 +17,6 @@ from greyfell.core.guidance.isolating import (
     WHO,
     report,
 )
-from greyfell.core.identify import identify
 from tests.conftest import OVEN, piece
 
 TODAY = datetime(2026, 6, 1, tzinfo=UTC)

@@ -6,7 +6,7 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.isolation.body import IMPEDANCE, body_ohms, zone
-from greyfell.core.isolation.touching import Outlet, parts_of, touches
+from greyfell.core.isolation.body_current import Outlet, parts_of, touches
 from greyfell.core.network.parts import Resistor
 from greyfell.core.planners.registry import PLANNERS
 

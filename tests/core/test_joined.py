@@ -4,10 +4,10 @@ position told, none without polarity, none of a piece with a stop; a lead moved 
 
 import pytest
 
+from greyfell.core.bench.limiting import SECTION_AMPS
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.joined import BREAKERS, wiring
 from greyfell.core.identify import identify
-from greyfell.core.rig.limiting import SECTION_AMPS
+from greyfell.core.telling.outlet_wiring import BREAKERS, wiring
 from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.joined import joined_drawing
 from tests.conftest import PLATE, piece

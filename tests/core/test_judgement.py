@@ -17,13 +17,13 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.present import KEPT, present, superseded
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.why import influences, why
-from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice.owner import LEVELS, take
+from greyfell.core.simulated.owner import LEVELS, take
+from greyfell.core.steps.information import worth_of
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.telling.why import influences, why
 from greyfell.records.repository import Repository
 from tests.conftest import BOND, KNOWN_OVEN, OVEN, case, piece
 

@@ -9,12 +9,12 @@ import pytest
 
 from greyfell.core import identify as engine
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.kept import parse_kept
+from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import MOST_DEPTH, load_json, parse_record
 from greyfell.core.evidence.record import KINDS, MOST_RATIOS, MOST_READINGS, Transformer
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
 from tests.conftest import KNOWN_OVEN, MAINS, OVEN, piece
 
 EXTREMES = (1e300, -1.0, 1e-300, "1.3", True, [], None)

@@ -10,7 +10,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement import kinds
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice.owner import documented
+from greyfell.core.simulated.owner import documented
 from tests.conftest import piece
 
 

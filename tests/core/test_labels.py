@@ -3,9 +3,9 @@
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.labels import LIVE_SHARE, labels, tag_lines
-from greyfell.core.guidance.terminals import terminals
 from greyfell.core.identify import identify
+from greyfell.core.telling.labels import LIVE_SHARE, labels, tag_lines
+from greyfell.core.telling.terminals import terminals
 from tests.conftest import KNOWN_OVEN, MAINS, OVEN, PLATE, piece
 
 

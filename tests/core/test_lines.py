@@ -10,7 +10,7 @@ import pytest
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row, mean_turn, observations
 from greyfell.core.belief.priors import A0, V0
-from greyfell.core.belief.solve import (
+from greyfell.core.belief.solution import (
     GAM,
     LAM,
     MLT,

@@ -3,8 +3,8 @@
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.metal import metres, telling
 from greyfell.core.identify import identify
+from greyfell.core.telling.copper_or_aluminium import metres, telling
 from tests.conftest import piece
 
 

@@ -6,13 +6,13 @@ import pytest
 
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.evidence.stores import parse_item
-from greyfell.core.guidance import steps
-from greyfell.core.guidance.digits import digits_worth
-from greyfell.core.guidance.methods import BY_ACT, means, with_what_there_is
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.no_tests import NO_TESTS, no_test
-from greyfell.core.guidance.steps import Words
 from greyfell.core.identify import identify
+from greyfell.core.steps import step as steps
+from greyfell.core.steps.methods import BY_ACT, means, with_what_there_is
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.step import Words
+from greyfell.core.telling.false_tests import NO_TESTS, no_test
+from greyfell.core.telling.ratio_digits import digits_worth
 from tests.conftest import KNOWN_OVEN, OVEN, piece
 
 DONE = {"id": "s1", "kind": "salvage-done", "concerns": "capacitor", "text": "shorted, 0.2 V"}

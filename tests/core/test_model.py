@@ -7,15 +7,15 @@ import math
 import numpy as np
 import pytest
 
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.solving import solve
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.model import model_of
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.modelled import seconds_to_limit, trips, wants
 from greyfell.core.identify import identify
 from greyfell.core.judgement.outputs import models
-from greyfell.core.practice import designs
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.solving import solve
+from greyfell.core.simulated import designs
+from greyfell.core.telling.load_answer import seconds_to_limit, trips, wants
 from greyfell.records.demo import demo_documents
 from scripts.models import LEVELS, MAKERS, document_of, tried
 from tests.conftest import OVEN, piece

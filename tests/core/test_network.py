@@ -6,18 +6,19 @@ import math
 import numpy as np
 import pytest
 
-from greyfell.core.circuit.lamp import Behind, Curve, lit
+from greyfell.core.circuit.lamp import Behind, lit
 from greyfell.core.errors import FieldError
 from greyfell.core.network import stepping, timeline
+from greyfell.core.network.curve import Curve
 from greyfell.core.network.laws import ArcLaw, DiodeLaw, ShuntLaw, core_law
 from greyfell.core.network.parts import (
     Arc,
     Capacitor,
+    CoreInductor,
     Diode,
     Filament,
     Ideal,
     Inductor,
-    Iron,
     Resistor,
     Sink,
     Source,
@@ -41,7 +42,7 @@ def test_straight_pieces_follow_their_curve():
 def test_the_describing_function_of_a_straight_coil_is_its_reactance():
     """A shunt below its bend."""
     law = ShuntLaw(flux=5.0, henries=0.5, saturated=0.1)
-    coil = Iron(name="L", one="a", law=law)
+    coil = CoreInductor(name="L", one="a", law=law)
     amps = abs(solved([V, coil], hertz=50.0).amps(coil))
 
     assert amps == pytest.approx(230 / (2 * math.pi * 50 * 0.5), rel=1e-3)
@@ -117,7 +118,7 @@ def test_a_stride_of_any_length_comes_to_the_same(monkeypatch, stride):
     parts = [
         V,
         Resistor(name="R", one="a", two="b", ohms=2.0),
-        Iron(name="T", one="b", law=core_law(OVEN, 0.05)),
+        CoreInductor(name="T", one="b", law=core_law(OVEN, 0.05)),
         Diode(name="D", one="b", two="c", law=DiodeLaw(volts=0.7, ohms=0.01)),
         Capacitor(name="C", one="c", farads=1e-4),
         Resistor(name="L", one="c", ohms=900.0),
@@ -146,7 +147,7 @@ def test_an_arc_holds_its_volts():
 def test_a_lamp_ahead_of_iron_is_as_the_lamp_s_own_solver_has_it():
     """Two ways of the same loop: half a cycle by Newton, and the network."""
     lamp = Filament(name="L", one="a", two="b", watts=200.0, volts=230.0)
-    iron = Iron(name="M", one="b", law=core_law(OVEN))
+    iron = CoreInductor(name="M", one="b", law=core_law(OVEN))
     core = Resistor(name="R", one="b", ohms=230**2 / 60)
     run = steady([V, lamp, iron, core], hertz=50.0)
     other = lit([Behind(supply_volts=230.0, lamp_watts=200.0, lamp_volts=230.0, curve=OVEN)])[0]

@@ -9,14 +9,14 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.refusing import never_planned, planned
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.touch import stores_hazard
 from greyfell.core.never import BY_KEY, NEVER, SAID, Asked, asks, refused, wish
-from greyfell.core.planners.kept import plan_document, rig_document
+from greyfell.core.planner_kit.asking import slots
+from greyfell.core.planners.kept_plan import plan_document, rig_document
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.asking import slots
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.refusing import never_planned, planned
 from tests.core.test_rig import PIECE
 
 WISHES = {

@@ -12,11 +12,11 @@ import pytest
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import identify
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
-from greyfell.core.practice.owner import LEVELS, Told, kit, take
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.simulated.owner import LEVELS, OwnerTold, kit, take
+from greyfell.core.steps.information import worth_of
 
 ROOT = Path(__file__).parents[2]
 KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof", "turns"}}
@@ -75,10 +75,10 @@ def test_every_winding_was_touched():
 @pytest.mark.parametrize(("supply", "share"), [(230.0, 0.9167), (240.0, 1.0)])
 def test_a_tapped_primary_is_fed_where_it_is_made_for(supply, share):
     """One for 230 and 250 V: 230 V goes on its tap, 240 V on its end, the nearer in ratio."""
-    outputs = [designs.Output("lv-secondary", 12.0, 1.25)]
+    outputs = [designs.DesignedOutput("lv-secondary", 12.0, 1.25)]
     rng = np.random.default_rng(3)
     made = designs.mains(rng, designs.EUROPE, 40.0, outputs, taps=(0.9167,))
-    told = Told(document={}, piece=made, level="live", sound=True, supply=supply)
+    told = OwnerTold(document={}, piece=made, level="live", sound=True, supply=supply)
     out = next(w for w in made.windings if w.role == "lv-secondary")
     per_turn = supply / share / made.winding("primary").turns
 
@@ -139,7 +139,7 @@ def test_a_predicted_ratio_is_what_the_bench_then_shows():
         index = next((i for i, w in enumerate(ident.windings) if w.role == "primary"), None)
         if index is None or ident.family != told.piece.family:
             continue
-        bench = Bench(told.piece, Kit(), np.random.default_rng(n))
+        bench = SimulatedBench(told.piece, Kit(), np.random.default_rng(n))
         for i, w in enumerate(ident.windings):
             row = Row("ratio", (), (index, i), 0.0, 0.01, (10.0, 1.0))
             if i == index or (expected := worth_of(ident, row)) is None:

@@ -6,9 +6,9 @@ import pytest
 
 from greyfell.core.evidence.jotter import read_line
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.pad import PADS, line_of, pad_of
 from greyfell.core.identify import identify
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.number_pad import PADS, line_of, pad_of
 from greyfell.records.demo import demo_documents
 
 

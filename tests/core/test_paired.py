@@ -5,12 +5,12 @@ turns by test turns; just inside and just outside of each.
 import pytest
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.window import Window
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
-from greyfell.core.uses.iron import exact_iron
-from greyfell.core.uses.paired import EQUALS, GOES, MAY, NOT, UNEQUAL, UNTOLD, Core, paired
-from greyfell.core.winding.window import Window
+from greyfell.core.uses.core_to_wind import exact_iron
+from greyfell.core.uses.paired import EQUALS, GOES, MAY, NOT, UNEQUAL, UNTOLD, PairCore, paired
 from greyfell.records.demo import demo_documents
 
 WINDOW = Window(width_mm=19.0, height_mm=57.0, tongue_mm=38.0, stack_mm=60.0, primary_mm=25.0)
@@ -21,7 +21,7 @@ def core(tag, per_turn=0.9, spread=0.0, **window):
     exact = exact_iron(replace(WINDOW, **window), per_turn)
     per = Quantity(per_turn, per_turn * (1 - spread), per_turn * (1 + spread))
     iron = replace(exact, volts_per_turn=per)
-    return Core(tag=tag, iron=iron, shape="shell", sized=True, measured=True, tested=True)
+    return PairCore(tag=tag, iron=iron, shape="shell", sized=True, measured=True, tested=True)
 
 
 def one(stays, lends):
@@ -105,7 +105,7 @@ def test_rings_and_other_supplies_do_not_pair_and_the_best_comes_first():
 def test_pieces_of_the_demo_become_cores_or_none():
     """An oven of which tongue and stack were measured; a choke lends nothing."""
     found = {
-        d["tag"]: Core.of(identify(parse_record(d)))
+        d["tag"]: PairCore.of(identify(parse_record(d)))
         for d in demo_documents()
         if d["tag"] in ("CQ-014", "CQ-011")
     }

@@ -5,10 +5,10 @@ and which is asked for.
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.pairs import STATES, fan_of
 from greyfell.core.identify import identify
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.pairs import STATES, fan_of
+from greyfell.core.telling.usual_ranges import bands
 from tests.conftest import OVEN, piece
 
 

@@ -17,9 +17,9 @@ from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.identify import identify
+from greyfell.core.planner_kit.asking import Known, nested, read, slots
+from greyfell.core.planner_kit.showing import columns
 from greyfell.core.planners.registry import PLANNERS, planner_of
-from greyfell.core.planning.asking import Known, nested, read, slots
-from greyfell.core.planning.showing import columns
 from tests.conftest import OVEN, piece
 
 REWIND, BALLAST = PLANNERS["rewind"], PLANNERS["ballast"]

@@ -13,12 +13,12 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.present import present
 from greyfell.core.evidence.times import SITTING, SLACK, STALE
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import answer, as_json, identify
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.gates import live_gate
-from greyfell.core.practice.histories import MUTATIONS, NOW, START, base_of, histories
-from greyfell.core.practice.owner import LEVELS, take
+from greyfell.core.simulated.histories import MUTATIONS, NOW, START, base_of, histories
+from greyfell.core.simulated.owner import LEVELS, take
+from greyfell.core.steps.next_step import next_steps
 from tests.core.made import record
 
 AT = "2026-05-02T{:02d}:{:02d}:00+01:00"

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.worth import worth_of
 from greyfell.core.identify import as_json, identify
-from greyfell.core.judgement.struck import unanswered
-from greyfell.core.practice.owner import LEVELS, take
+from greyfell.core.judgement.struck_stops import unanswered
+from greyfell.core.simulated.owner import LEVELS, take
+from greyfell.core.steps.information import worth_of
 from greyfell.core.wiring.topology import find_windings
 
 SEEDS = st.integers(0, 10_000)

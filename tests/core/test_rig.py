@@ -10,16 +10,16 @@ from contextlib import nullcontext
 import numpy as np
 import pytest
 
+from greyfell.core.chain.building import BOND, DIODE, OPEN, SHORTED, Failure, core_of
+from greyfell.core.chain.elements import KINDS, parse_rig
+from greyfell.core.chain.failing import failed, failures
+from greyfell.core.chain.over_rating import beyond
+from greyfell.core.chain.sight import charges, series_reactance
+from greyfell.core.chain.solving import by_phasors, exported, in_time, solve, switched_on
 from greyfell.core.dangers.of_row import ROWS, spoken
 from greyfell.core.errors import FieldError
 from greyfell.core.network.timeline import rms
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.rig.row.beyond import beyond
-from greyfell.core.rig.row.building import BOND, DIODE, OPEN, SHORTED, Failure, core_of
-from greyfell.core.rig.row.elements import KINDS, parse_rig
-from greyfell.core.rig.row.failing import failed, failures
-from greyfell.core.rig.row.sight import charges, series_reactance
-from greyfell.core.rig.row.solving import by_phasors, exported, in_time, solve, switched_on
 
 SUPPLY = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0}
 PIECE = {

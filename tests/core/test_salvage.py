@@ -8,9 +8,9 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.salvage import STEPS, take, walk
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import salvaged
+from greyfell.core.steps.salvage import STEPS, take, walk
 from tests.conftest import piece
 
 START = datetime.fromisoformat("2026-05-01T18:00:00+01:00")

@@ -9,9 +9,9 @@ import pytest
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.volts_said import says_none, unsure, volts_said
 from greyfell.core.figures.limits import TOUCH_VOLTS
-from greyfell.core.guidance.salvage import STEPS, take, walk
 from greyfell.core.judgement.salvage import cold_tests_elsewhere, salvage_of
-from greyfell.core.practice.histories import DENIALS
+from greyfell.core.simulated.histories import DENIALS
+from greyfell.core.steps.salvage import STEPS, take, walk
 from tests.core.made import record
 
 DONE = (

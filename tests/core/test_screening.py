@@ -7,13 +7,12 @@ import math
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.screening import (
     CORE,
     Barrier,
-    State,
+    ScreeningState,
     barriers,
     outcomes,
     proof_worth,
@@ -22,6 +21,7 @@ from greyfell.core.judgement.screening import (
     shows,
     state_of,
 )
+from greyfell.core.steps.next_step import next_steps
 from tests.conftest import piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -168,7 +168,7 @@ def test_outcomes_are_probabilities_and_come_back_to_the_odds(range_ohms, proved
     """Whatever the range: the outcomes' chances sum to one, and weighed by them the odds after are
     the odds before.
     """
-    before = State(0.94, 0.04, 0.02)
+    before = ScreeningState(0.94, 0.04, 0.02)
     found = outcomes(before, shows(range_ohms, to_core=True, proved=proved))
 
     assert sum(chance for chance, _ in found) == pytest.approx(1.0)
@@ -183,7 +183,7 @@ def test_a_higher_range_settles_more_and_a_proof_makes_it_count():
     """Leakage of megohms shows on a high range only; varnish under the probe hides a touch until
     the core is proved.
     """
-    state = State(0.94, 0.04, 0.02)
+    state = ScreeningState(0.94, 0.04, 0.02)
     low, high = (settled(state, shows(r, to_core=True, proved=True)) for r in (2e3, 2e7))
     unproved = settled(state, shows(2e7, to_core=True, proved=False))
 

@@ -6,9 +6,9 @@ import pytest
 
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.plate_words import WORDS, explain
-from greyfell.core.guidance.bundle import bundle_of, proposals
-from greyfell.core.guidance.odds import moved
 from greyfell.core.identify import identify
+from greyfell.core.telling.last_fact import moved
+from greyfell.core.telling.lead_bundle import bundle_of, proposals
 from tests.conftest import MAINS, OVEN, piece
 
 

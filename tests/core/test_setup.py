@@ -13,20 +13,20 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import parse_record
-from greyfell.core.figures.limits import FUSES
-from greyfell.core.identify import identify
-from greyfell.core.rig.demands import DEMANDS, said, wrongs
-from greyfell.core.rig.limiting import (
+from greyfell.core.bench.demands import DEMANDS, said, wrongs
+from greyfell.core.bench.limiting import (
     BALLAST_FUSE,
     LIMITS,
     TOO_LARGE,
     TRIP_AMPS,
     fuse_for,
 )
-from greyfell.core.rig.needs import needs_of
-from greyfell.core.rig.setup import KINDS, Attached, Element, Setup, parse_setup
+from greyfell.core.bench.piece_on_bench import needs_of
+from greyfell.core.bench.setup import KINDS, Attached, BenchPart, Setup, parse_setup
+from greyfell.core.errors import FieldError
+from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.limits import FUSES
+from greyfell.core.identify import identify
 from greyfell.records.demo import demo_documents
 from tests.conftest import piece
 
@@ -52,7 +52,7 @@ def element(id, kind, where="both", **figures):
     flags = {
         k: figures.pop(k) for k in ("reach", "isolated", "bridged", "rcd_type") if k in figures
     }
-    return Element(id=id, kind=kind, where=where, figures=figures, **flags)
+    return BenchPart(id=id, kind=kind, where=where, figures=figures, **flags)
 
 
 def sound(tag, *, plug="fixed"):

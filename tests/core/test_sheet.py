@@ -4,9 +4,9 @@ import pytest
 
 from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.sheet import RISE, most_volts, sheet_of
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.windup_sheet import RISE, most_volts, sheet_of
 from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, PLATE, piece
 

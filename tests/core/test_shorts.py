@@ -9,7 +9,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.faults import find_faults
 from greyfell.core.judgement.shorts import PRIOR, odds_of_shorted_turns
-from greyfell.core.practice.owner import take
+from greyfell.core.simulated.owner import take
 from tests.conftest import piece
 
 SOUND = [

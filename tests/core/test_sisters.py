@@ -7,11 +7,11 @@ import pytest
 from msgspec.structs import replace
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.forward.piece import Damage
 from greyfell.core.identify import identify
 from greyfell.core.judgement.sisters import compare, matched
-from greyfell.core.practice import designs as design
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.simulated import designs as design
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.truth.piece import Damage
 from tests.conftest import piece
 
 METER = Kit(ohms_step=0.01, probe_ohms=0.1, volts_percent=0.8, henries_percent=1.0)
@@ -25,7 +25,7 @@ def ends(w):
 
 def bench(made, rng, tag, kinds):
     """What one meter reads of a piece: ohms, and inductance or watts of the primary."""
-    own = Bench(made, METER, rng, celsius=float(rng.uniform(15, 27)))
+    own = SimulatedBench(made, METER, rng, celsius=float(rng.uniform(15, 27)))
     leads = sorted({x for w in made.windings for x, _ in w.leads if x != "core"})
     for w in made.windings:
         own.ohms(*ends(w))

@@ -13,17 +13,17 @@ from typing import Any
 import pytest
 from msgspec.structs import replace
 
+from greyfell.core.bench.demands import DEMANDS, wrongs
 from greyfell.core.dangers.of_act import said_at
 from greyfell.core.dangers.of_handling import handling
 from greyfell.core.dangers.of_live import RULES as NOTES
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_json
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.metering import meter_rules
-from greyfell.core.rig.demands import DEMANDS, wrongs
+from greyfell.core.steps.next_step import next_json
 from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, OVEN, PLATE, piece
 from tests.core.test_hazards import BELL, SIGN, VARIABLE

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy.optimize import brentq, least_squares
 
-from greyfell.core.figures.fit import fit
+from greyfell.core.figures.least_squares import fit
 from greyfell.core.figures.solve import crossing
 
 

@@ -4,8 +4,8 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import Hand, read_line
-from greyfell.core.guidance import steps
-from greyfell.core.guidance.steps import Words
+from greyfell.core.steps import step as steps
+from greyfell.core.steps.step import Words
 
 TYPED = {
     "ins ": "500V OL",

@@ -13,7 +13,7 @@ from greyfell.core.circuit.sweep import (
     ONSET,
     STEEP,
     STEP,
-    Point,
+    SweepPoint,
     curve,
     sweep_of,
     sweep_on_record,
@@ -34,7 +34,7 @@ def amps(volts):
 
 def points(volts=VOLTS, **more):
     """A sweep without any meter's error."""
-    return [Point(volts=v, amps=amps(v), reading=f"r{v}", **more) for v in volts]
+    return [SweepPoint(volts=v, amps=amps(v), reading=f"r{v}", **more) for v in volts]
 
 
 def by_algebra(ratio):
@@ -72,7 +72,7 @@ def test_a_knee_that_the_last_step_has_not_passed_is_not_told(steps, passed):
 
 def test_straight_iron_has_no_knee():
     """A gap that carries all the volts."""
-    found = sweep_of([Point(volts=v, amps=v / 100) for v in VOLTS])
+    found = sweep_of([SweepPoint(volts=v, amps=v / 100) for v in VOLTS])
 
     assert found.onset is None
     assert found.steep is None
@@ -83,7 +83,7 @@ def test_a_point_far_off_its_neighbours_is_named_and_left_out(times, named):
     """Just below twice off and just above."""
     steps = points(range(40, 280, 10))
     bad = steps[6]
-    steps[6] = Point(volts=bad.volts, amps=bad.amps * times, reading="bad")
+    steps[6] = SweepPoint(volts=bad.volts, amps=bad.amps * times, reading="bad")
 
     assert [p.reading for p in sweep_of(steps).odd] == (["bad"] if named else [])
 
@@ -92,7 +92,7 @@ def test_a_point_far_off_its_neighbours_is_named_and_left_out(times, named):
 def test_a_slip_of_ten_is_named_wherever_it_stands_and_the_knee_stays(n):
     """Every step but the ends."""
     steps = points()
-    steps[n] = Point(volts=steps[n].volts, amps=10 * steps[n].amps, reading="bad")
+    steps[n] = SweepPoint(volts=steps[n].volts, amps=10 * steps[n].amps, reading="bad")
     found = sweep_of(steps)
 
     assert "bad" in {p.reading for p in found.odd}
@@ -111,7 +111,9 @@ def test_what_lies_between_steps_is_read_off_and_beyond_them_is_not():
 
 def test_core_and_copper_are_told_apart():
     """Watts of core by the square of the volts, and 10 Ω of copper."""
-    steps = [Point(volts=v, amps=amps(v), watts=(v / 50) ** 2 + 10 * amps(v) ** 2) for v in VOLTS]
+    steps = [
+        SweepPoint(volts=v, amps=amps(v), watts=(v / 50) ** 2 + 10 * amps(v) ** 2) for v in VOLTS
+    ]
     core = sweep_of(steps, ohms=10.0).core_watts_at(230.0)
 
     assert core.low < (230 / 50) ** 2 < core.high

@@ -10,12 +10,10 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import VARNISHED
-from greyfell.core.belief.solve import LAM, Unknowns
+from greyfell.core.belief.solution import LAM, Unknowns
 from greyfell.core.circuit.loss import Loss
-from greyfell.core.guidance import cold_steps as cold
-from greyfell.core.guidance import next_step, steps
-from greyfell.core.guidance.worth import BondWorth, Other, Worth, _narrower
-from greyfell.core.judgement import leaks, misfits, shorts, touches
+from greyfell.core.judgement import leaks, shorts, touches
+from greyfell.core.judgement import odd_readings as misfits
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.gates import live_gate
@@ -23,7 +21,7 @@ from greyfell.core.judgement.high import hidden_high, high_ruled_out
 from greyfell.core.judgement.metering import meter_rules, rating
 from greyfell.core.judgement.screening import (
     Barrier,
-    State,
+    ScreeningState,
     _proof_of,
     barriers,
     settled,
@@ -32,6 +30,10 @@ from greyfell.core.judgement.screening import (
 )
 from greyfell.core.judgement.shorts import Clue
 from greyfell.core.judgement.verdict import taken_live
+from greyfell.core.steps import cold_steps as cold
+from greyfell.core.steps import next_step
+from greyfell.core.steps import step as steps
+from greyfell.core.steps.information import BondWorth, Other, Worth, _narrower
 from greyfell.core.wiring.coil import Joint, Tap
 from tests.core.made import (
     OUTPUT,
@@ -486,7 +488,7 @@ def test_what_a_proof_of_the_core_is_worth(range_ohms):
 
 def test_nats_and_what_a_reading_settles():
     """Entropy by its definition, and the mean of it after every outcome, by Bayes' rule."""
-    state, shown = State(0.9, 0.06, 0.04), shows(2e6, to_core=True, proved=False)
+    state, shown = ScreeningState(0.9, 0.06, 0.04), shows(2e6, to_core=True, proved=False)
     before = -sum(p * math.log(p) for p in (0.9, 0.06, 0.04))
     after = 0.0
     for likely in shown:
@@ -1217,7 +1219,7 @@ def test_what_placing_a_lead_is_worth():
     """
     wiring = topology([PRIMARY.coil, OUTPUT.coil], untested=("E",))
     ident = identification(belief([PRIMARY, OUTPUT], wiring=wiring), leads="ABCDE")
-    unknown = State(1 - 0.015 - 0.02, 0.015, 0.02)
+    unknown = ScreeningState(1 - 0.015 - 0.02, 0.015, 0.02)
     safety = 8.0 * settled(unknown, shows(2e7, to_core=True, proved=True))
 
     assert cold.placing("E", "A", ident).worth == pytest.approx(math.log(4) + safety)

@@ -7,9 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.steps.next_step import next_steps
 from greyfell.core.wiring.lines import LineFit, _telling
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import TRUTH, case, piece

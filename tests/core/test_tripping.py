@@ -1,6 +1,6 @@
 """A sign part that trips: causes in order, each with a low-energy test; no way round the unit."""
 
-from greyfell.core.guidance.tripping import BYPASS, CAUSES, KNOWN_BY
+from greyfell.core.telling.tripping import BYPASS, CAUSES, KNOWN_BY
 
 
 def test_every_cause_has_a_test_of_low_energy_and_what_is_done_then():

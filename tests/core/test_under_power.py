@@ -6,9 +6,8 @@ import numpy as np
 import pytest
 
 from greyfell.core.circuit.idle import idle_of
-from greyfell.core.circuit.lamp import Behind, Curve, glow_of, lit, through
+from greyfell.core.circuit.lamp import Behind, glow_of, lit, through
 from greyfell.core.circuit.load import against, load_line, short_amps
-from greyfell.core.circuit.shape import as_averaged, current, rms, true_over_averaged
 from greyfell.core.circuit.sweep import earlier_sweeps
 from greyfell.core.circuit.three_lamps import BENDS, LampRead, by_lamps, lamps_on_record
 from greyfell.core.circuit.warmth import (
@@ -17,25 +16,27 @@ from greyfell.core.circuit.warmth import (
     STAYS_KELVIN,
     warmth_of,
 )
+from greyfell.core.circuit.waveform import as_averaged, current, rms, true_over_averaged
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import read_line
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_item
 from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.forward.loaded import loaded
-from greyfell.core.guidance.expected import Expected, expected_of, meaning_of
-from greyfell.core.guidance.lamps import bench_lamp, lamps_of
-from greyfell.core.guidance.loading import outputs, short_plans
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.sheet import allowed_volts
 from greyfell.core.identify import identify
 from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.metering import meter_rules
-from greyfell.core.judgement.soaks import soaked_of
-from greyfell.core.practice import designs
-from greyfell.core.practice.meters import Bench, Kit
+from greyfell.core.judgement.warm_runs import soaked_of
+from greyfell.core.network.curve import Curve
+from greyfell.core.simulated import designs
+from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.steps.expected import Expected, expected_of, meaning_of
+from greyfell.core.steps.lamps import bench_lamp, lamps_of
+from greyfell.core.steps.load_test import outputs, short_plans
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.windup_sheet import allowed_volts
+from greyfell.core.truth.loaded import loaded
 from greyfell.records.demo import demo_documents
 from tests.conftest import PLATE, piece
 from tests.core.test_hazards import BELL
@@ -329,9 +330,9 @@ def test_a_soak_warmer_than_its_watts_asks_for_shorted_turns():
 
 def benched(rng, *, shorted, ohms=(24.0, 12.0, 6.0)):
     """A piece of the forward model with its output known, shorted or not, and loaded."""
-    output = designs.Output("lv-secondary", 24.0, float(rng.uniform(1, 6)))
+    output = designs.DesignedOutput("lv-secondary", 24.0, float(rng.uniform(1, 6)))
     made_ = designs.mains(rng, designs.EUROPE, float(rng.uniform(30, 300)), [output])
-    bench = Bench(made_, Kit(), rng)
+    bench = SimulatedBench(made_, Kit(), rng)
     bench.core_proof()
     bench.dc_drop("A", "B", 0.5)
     bench.dc_drop("C", "D", 1.0)

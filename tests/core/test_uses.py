@@ -7,22 +7,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.conductors import Conductor
+from greyfell.core.coil_design.loop import Shot
+from greyfell.core.coil_design.welding import ONE_SIDED
+from greyfell.core.coil_design.window import Window
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
-from greyfell.core.uses.every import USES, use_of
+from greyfell.core.uses.all_uses import USES, use_of
+from greyfell.core.uses.catalogue import BURNS, MILD, REINFORCED, SHOCKS, shorter, weld
+from greyfell.core.uses.core_to_wind import barred, exact_iron, iron_of
 from greyfell.core.uses.fit import AFTER, FITS, NOT, best, changes, danger_of, fit, tried
 from greyfell.core.uses.fit import _breaker as breaker_check
 from greyfell.core.uses.fit import _counts as counts
 from greyfell.core.uses.fit import _primary as primary_check
 from greyfell.core.uses.fit import _window as window_check
-from greyfell.core.uses.iron import barred, exact_iron, iron_of
-from greyfell.core.uses.needs import BURNS, MILD, REINFORCED, SHOCKS, shorter, weld
-from greyfell.core.uses.standing import as_it_is
-from greyfell.core.winding.conductors import Conductor
-from greyfell.core.winding.loop import Shot
-from greyfell.core.winding.welding import ONE_SIDED
-from greyfell.core.winding.window import Window
+from greyfell.core.uses.kept_project import as_it_is
 from greyfell.records.demo import demo_documents
 
 DEMO = {d["tag"]: d for d in demo_documents()}

@@ -3,8 +3,8 @@
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.why import why
 from greyfell.core.identify import as_json, identify
+from greyfell.core.telling.why import why
 from tests.conftest import piece
 
 SCREENED = [

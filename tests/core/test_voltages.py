@@ -11,14 +11,14 @@ from hypothesis import strategies as st
 
 from greyfell.core.belief.family import hypotheses
 from greyfell.core.belief.observations import SELF_FARADS, log_moments, observations
-from greyfell.core.belief.volts import Part, shortest
+from greyfell.core.belief.volts import MixturePart, shortest
 from greyfell.core.dangers.own import hazards
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.why import why
 from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out
+from greyfell.core.telling.why import why
 from greyfell.core.wiring.topology import find_windings
 from tests.conftest import OVEN, piece
 from tests.core.made import coil, record, topology
@@ -213,7 +213,7 @@ def test_a_ratio_across_one_winding_is_no_ratio_of_windings():
 )
 def test_a_range_holds_95_of_a_hundred_draws_of_its_mixture(parts):
     """Counted by drawing from it: the bounds hold 95 %, the figure lies between them."""
-    low, middle, high = shortest([Part(*p) for p in parts])
+    low, middle, high = shortest([MixturePart(*p) for p in parts])
     rng = np.random.default_rng(5)
     weights = np.array([w for w, _, _ in parts]) / sum(w for w, _, _ in parts)
     which = rng.choice(len(parts), size=20000, p=weights)
@@ -229,7 +229,7 @@ def test_a_small_doubt_to_one_side_stays_outside():
     """Three per cent of another explanation, far off: part of the five per cent that a 95 % range
     leaves out.
     """
-    low, _, high = shortest([Part(0.97, 0.0, 0.02), Part(0.03, 3.0, 0.02)])
+    low, _, high = shortest([MixturePart(0.97, 0.0, 0.02), MixturePart(0.03, 3.0, 0.02)])
 
     assert high < 0.1
     assert low > -0.1
@@ -237,7 +237,7 @@ def test_a_small_doubt_to_one_side_stays_outside():
 
 def test_a_large_doubt_is_inside():
     """Twenty per cent of another explanation is never left out."""
-    assert shortest([Part(0.8, 0.0, 0.02), Part(0.2, 3.0, 0.02)])[2] > 2.9
+    assert shortest([MixturePart(0.8, 0.0, 0.02), MixturePart(0.2, 3.0, 0.02)])[2] > 2.9
 
 
 # ------------------------------------------------------------------ which winding is the primary

@@ -4,11 +4,11 @@ bounds and refused just outside.
 
 import pytest
 
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.first_power import STEPS, asked_of, next_step, taken
+from greyfell.core.chain.sight import charges
+from greyfell.core.chain.solving import solve
 from greyfell.core.errors import FieldError
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.sight import charges
-from greyfell.core.rig.row.solving import solve
-from greyfell.core.rig.row.walk import STEPS, asked_of, next_step, taken
 from greyfell.records.demo_rigs import RIGS
 
 ORGAN = solve(parse_rig(RIGS[3]))

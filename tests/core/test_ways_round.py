@@ -11,12 +11,12 @@ from greyfell.core.dangers.of_act import said_at
 from greyfell.core.dangers.own import hazards
 from greyfell.core.dangers.scene import Scene
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.next_step import next_steps
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out, share_to_earth
-from greyfell.core.uses.every import USES
-from greyfell.core.uses.standing import as_it_is
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.uses.all_uses import USES
+from greyfell.core.uses.kept_project import as_it_is
 from greyfell.records.demo import demo_documents
 from tests.conftest import MAINS, PLATE, piece
 

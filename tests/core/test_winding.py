@@ -9,11 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from greyfell.core.errors import FieldError
-from greyfell.core.figures.quantity import Quantity, exact
-from greyfell.core.figures.wire import METALS
-from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.winding.conductors import (
+from greyfell.core.coil_design.conductors import (
     CABLES_MM,
     Conductor,
     bend_fits,
@@ -22,12 +18,12 @@ from greyfell.core.winding.conductors import (
     sheet,
     strands,
 )
-from greyfell.core.winding.heat import overload_seconds, rise_of_shot, shots_to_limit
-from greyfell.core.winding.loop import Loop, Source, shot
-from greyfell.core.winding.path import Part, amps_without, path, typical
-from greyfell.core.winding.thickest import enough, thickest, ways
-from greyfell.core.winding.welding import FOOT_SECONDS, ONE_SIDED, OPPOSED, STUFF, job
-from greyfell.core.winding.window import (
+from greyfell.core.coil_design.heat import overload_seconds, rise_of_shot, shots_to_limit
+from greyfell.core.coil_design.loop import LoopSource, WeldLoop, shot
+from greyfell.core.coil_design.path import PathPart, amps_without, path, typical
+from greyfell.core.coil_design.thickest import enough, thickest, ways
+from greyfell.core.coil_design.welding import FOOT_SECONDS, ONE_SIDED, OPPOSED, STUFF, job
+from greyfell.core.coil_design.window import (
     HOLLOWS,
     PATTERNS,
     SQUARE,
@@ -37,6 +33,10 @@ from greyfell.core.winding.window import (
     places,
     thickest_sheet,
 )
+from greyfell.core.errors import FieldError
+from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.figures.wire import METALS
+from greyfell.core.planners.registry import PLANNERS
 
 OVEN = Window(
     width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6, former_mm=1.5
@@ -276,14 +276,14 @@ def test_a_weld_of_nothing_is_refused_by_its_field(args, field):
 
 def test_best_match_takes_most():
     """Watts at the match are more than a tenth either side of it. REF-T-07."""
-    source = Source(
+    source = LoopSource(
         volts_per_turn=0.9,
         resistance_ohms=1.5,
         reactance_ohms=8.0,
         primary_turns=250,
         magnetising_amps=1.0,
     )
-    loop = Loop(turn_ohms=1e-4, ohms=4e-4, reactance_ohms=2.5e-4)
+    loop = WeldLoop(turn_ohms=1e-4, ohms=4e-4, reactance_ohms=2.5e-4)
     at = shot(source, loop, 1e-3, 3)
     watts = [shot(source, loop, at.match_ohms * k, 3).job_watts for k in (0.9, 1.0, 1.1)]
 
@@ -292,14 +292,14 @@ def test_best_match_takes_most():
 
 def test_power_from_the_wall_is_what_the_ohms_take():
     """Primary volts by the real part of its amps, against I²R of everything."""
-    source = Source(
+    source = LoopSource(
         volts_per_turn=0.9,
         resistance_ohms=1.5,
         reactance_ohms=8.0,
         primary_turns=250,
         magnetising_amps=0.0,
     )
-    loop = Loop(turn_ohms=1e-4, ohms=4e-4, reactance_ohms=2.5e-4)
+    loop = WeldLoop(turn_ohms=1e-4, ohms=4e-4, reactance_ohms=2.5e-4)
     at = shot(source, loop, 1e-3, 3)
     ohms = 1.5 * (3 / 250) ** 2 + 3e-4 + 4e-4 + 1e-3
     angle = math.acos(ohms * at.amps / at.open_volts)
@@ -309,7 +309,7 @@ def test_power_from_the_wall_is_what_the_ohms_take():
 
 def parts(*told):
     """Parts by title, ohms, and where they lie."""
-    return [Part(title=t, ohms=Quantity(r, 0.98 * r, 1.02 * r), within=w) for t, r, w in told]
+    return [PathPart(title=t, ohms=Quantity(r, 0.98 * r, 1.02 * r), within=w) for t, r, w in told]
 
 
 def test_a_part_within_another_is_not_added_again():

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.forward.readings import coupling_at
 from greyfell.core.identify import identify
-from greyfell.core.practice.designs import EUROPE, oven
-from greyfell.core.practice.meters import Kit
-from greyfell.core.practice.owner import LEVELS, take
-from greyfell.core.practice.worlds import HOME, WORLDS, World
+from greyfell.core.simulated.designs import EUROPE, oven
+from greyfell.core.simulated.meters import Kit
+from greyfell.core.simulated.owner import LEVELS, take
+from greyfell.core.simulated.worlds import HOME, WORLDS, World
+from greyfell.core.truth.readings import coupling_at
 
 
 def moved(**shift):

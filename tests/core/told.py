@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from greyfell.core.belief.observations import Row
-from greyfell.core.belief.solve import A, Unknowns
+from greyfell.core.belief.solution import A, Unknowns
 
 
 def row(kind, value, coils=(0,), sd=0.01):

@@ -249,7 +249,7 @@ def test_a_piece_that_is_put_away_leaves_the_shelf_and_comes_back_whole(reposito
 
 def test_a_piece_that_is_put_away_gives_nothing_on_the_shelf(repository):
     """Its outputs are asked for no more, and are again when it is back."""
-    from greyfell.core.guidance.gives import parse_wanted
+    from greyfell.core.telling.outputs_of_shelf import parse_wanted
     from greyfell.records.demo import demo_documents
 
     repository.bring_in(next(d for d in demo_documents() if d["tag"] == "CQ-021"))

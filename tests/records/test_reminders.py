@@ -8,7 +8,7 @@ import pytest
 import sqlalchemy as sa
 
 from greyfell.core.errors import FieldError
-from greyfell.core.guidance.salvage import DONE, STEP
+from greyfell.core.steps.salvage import DONE, STEP
 from greyfell.records.models import PieceRow, ReadingRow
 from greyfell.records.reminders import reminders
 from greyfell.records.stores import Stores

@@ -17,9 +17,9 @@ from sqlalchemy.exc import SAWarning
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.gives import Wanted, answers, outputs
 from greyfell.core.identify import as_json, identify
-from greyfell.core.practice.owner import documented
+from greyfell.core.simulated.owner import documented
+from greyfell.core.telling.outputs_of_shelf import WantedOutput, answers, outputs
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import Base
@@ -327,7 +327,7 @@ def test_the_shelf_is_asked_who_gives_so_much(repository):
         document = documented(np.random.default_rng(seed), "lv").document
         repository.add({**document, "tag": f"LV-{seed}"})
     first = outputs(repository.get("LV-0").ident)[0]
-    wanted = Wanted(first.volts[0] / 1.05, 0.9 * first.amps[0])
+    wanted = WantedOutput(first.volts[0] / 1.05, 0.9 * first.amps[0])
     found, count = repository.giving(wanted)
     one_by_one = {
         (tag, out.name, answers(out, wanted))

@@ -10,9 +10,10 @@ import shutil
 import numpy as np
 import pytest
 
-from greyfell.core.circuit.lamp import Behind, Curve, lit, through
-from greyfell.core.circuit.sweep import Point, sweep_of
+from greyfell.core.circuit.lamp import Behind, lit, through
+from greyfell.core.circuit.sweep import SweepPoint, sweep_of
 from greyfell.core.circuit.three_lamps import onset_of
+from greyfell.core.network.curve import Curve
 from tests.reference.test_ngspice import spice
 
 pytestmark = pytest.mark.skipif(
@@ -173,7 +174,7 @@ def test_a_sweep_that_a_simulator_wound_up(tmp_path, name):
     points = []
     for volts in STEPS_OF_SWEEP:
         amps, watts = wound_up(tmp_path, curve, volts)
-        points.append(Point(volts=float(volts), amps=amps, watts=watts))
+        points.append(SweepPoint(volts=float(volts), amps=amps, watts=watts))
     found = sweep_of(points, OHMS)
     core = curve.watts * (230.0 / curve.volts) ** 2
 

@@ -8,10 +8,10 @@ import subprocess
 import numpy as np
 import pytest
 
-from greyfell.core.forward.direct_current import dc_ohms
-from greyfell.core.forward.piece import Iron, Piece, Wound
-from greyfell.core.forward.readings import induced_volts, no_load
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.truth.direct_current import dc_ohms
+from greyfell.core.truth.piece import Iron, Piece, Wound
+from greyfell.core.truth.readings import induced_volts, no_load
 
 pytestmark = pytest.mark.skipif(
     shutil.which("ngspice") is None, reason="ngspice is not installed: apt-get install ngspice"

@@ -21,19 +21,19 @@ from greyfell.core.figures.constants import MU0
 from greyfell.core.figures.limits import FUSES, TOUCH_VOLTS
 from greyfell.core.figures.mains import MAINS_VOLTS, SUPPLIES, high_region
 from greyfell.core.figures.quantity import exact
-from greyfell.core.forward.direct_current import _network, dc_ohms
-from greyfell.core.forward.loaded import (
+from greyfell.core.identify import identify
+from greyfell.core.planners import ballast
+from greyfell.core.simulated import designs as design
+from greyfell.core.truth.direct_current import _network, dc_ohms
+from greyfell.core.truth.loaded import (
     earth_volts,
     leakage_amps,
     loaded,
     series_volts,
     short_circuit,
 )
-from greyfell.core.forward.piece import Iron, Piece, Wound
-from greyfell.core.forward.readings import flux_density, induced_volts, inductance, no_load
-from greyfell.core.identify import identify
-from greyfell.core.planners import ballast
-from greyfell.core.practice import designs as design
+from greyfell.core.truth.piece import Iron, Piece, Wound
+from greyfell.core.truth.readings import flux_density, induced_volts, inductance, no_load
 from greyfell.core.uses.fit import OUTPUT_FUSES, SOCKETS
 from greyfell.core.uses.measured import STUDENT
 from tests.conftest import OVEN, piece

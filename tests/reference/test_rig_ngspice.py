@@ -9,9 +9,9 @@ import subprocess
 import numpy as np
 import pytest
 
+from greyfell.core.chain.elements import parse_rig
+from greyfell.core.chain.solving import exported, in_time
 from greyfell.core.errors import FieldError
-from greyfell.core.rig.row.elements import parse_rig
-from greyfell.core.rig.row.solving import exported, in_time
 from tests.reference.test_ngspice import spice
 
 pytestmark = pytest.mark.skipif(

@@ -7,7 +7,7 @@ import shutil
 
 import pytest
 
-from greyfell.core.isolation.touching import Outlet, parts_of, points_of
+from greyfell.core.isolation.body_current import Outlet, parts_of, points_of
 from greyfell.core.network.parts import Capacitor, Resistor, Source
 from greyfell.core.network.phasors import solved
 from tests.reference.test_ngspice import magnitude

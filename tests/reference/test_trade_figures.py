@@ -6,10 +6,10 @@ winding.
 import numpy as np
 import pytest
 
-from greyfell.core.forward.loaded import short_circuit
-from greyfell.core.forward.piece import ORIENTED
-from greyfell.core.forward.readings import no_load
-from greyfell.core.practice.designs import AMERICA, EUROPE, Output, mains, oven, sign
+from greyfell.core.simulated.designs import AMERICA, EUROPE, DesignedOutput, mains, oven, sign
+from greyfell.core.truth.loaded import short_circuit
+from greyfell.core.truth.piece import ORIENTED
+from greyfell.core.truth.readings import no_load
 
 
 def ends(w):
@@ -55,7 +55,7 @@ def test_sign_parts_pass_what_their_plates_say():
 
 def test_a_ring_of_oriented_strip_takes_ten_to_twenty_six_milliamps():
     """300 VA toroids at no load (common practice: 10 to 26 mA; strip 28 A/m at 1.4 T)."""
-    outputs = [Output("lv-secondary", 25.0, 1.25)]
+    outputs = [DesignedOutput("lv-secondary", 25.0, 1.25)]
     milliamps = []
     for seed in range(40):
         rng = np.random.default_rng(seed)

@@ -5,7 +5,7 @@ ticked beforehand; nothing of what was typed is lost.
 import pytest
 
 from greyfell.core.errors import FieldError
-from greyfell.core.guidance.before_live import ASKED, answered
+from greyfell.core.telling.before_live import ASKED, answered
 from greyfell.records.hands import Hands
 from tests.conftest import BEFORE_LIVE, Client
 

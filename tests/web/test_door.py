@@ -13,7 +13,7 @@ from greyfell.records import store as data_file
 from greyfell.records.archive import packed
 from greyfell.records.repository import Repository
 from greyfell.records.trouble import Trouble
-from greyfell.web import door
+from greyfell.web import access as door
 from greyfell.web.app import create_app
 from tests.conftest import Client, piece, sound_oven
 

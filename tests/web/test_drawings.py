@@ -6,16 +6,16 @@ import itertools
 
 import pytest
 
-from greyfell.core.circuit.sweep import Point, sweep_of
+from greyfell.core.circuit.sweep import SweepPoint, sweep_of
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.figures.notation import percent
 from greyfell.core.figures.quantity import exact
-from greyfell.core.guidance.bands import bands
-from greyfell.core.guidance.next_step import next_steps
-from greyfell.core.guidance.pairs import fan_of
-from greyfell.core.guidance.summary import sketch
 from greyfell.core.identify import identify
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.steps.next_step import next_steps
+from greyfell.core.steps.pairs import fan_of
+from greyfell.core.steps.summary import sketch
+from greyfell.core.telling.usual_ranges import bands
 from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.bands import at, band_marks
 from greyfell.web.drawings.fan import fan
@@ -318,9 +318,10 @@ def test_the_fan_is_drawn_while_its_cells_can_be_touched(count):
 def test_a_sweep_shows_its_knees_the_supply_and_what_does_not_belong():
     """Named where they stand; the bad point crossed out and told to be read again."""
     steps = [
-        Point(volts=v, amps=1e-3 * v + (v / 200) ** 12, reading=f"r{v}") for v in range(40, 280, 20)
+        SweepPoint(volts=v, amps=1e-3 * v + (v / 200) ** 12, reading=f"r{v}")
+        for v in range(40, 280, 20)
     ]
-    steps[5] = Point(volts=140, amps=1.6, reading="r140")
+    steps[5] = SweepPoint(volts=140, amps=1.6, reading="r140")
     drawing = sweep_drawing(sweep_of(steps), 230.0)
     texts = drawing.texts()
 
@@ -333,6 +334,6 @@ def test_a_sweep_shows_its_knees_the_supply_and_what_does_not_belong():
 
 def test_a_sweep_without_a_knee_says_what_it_lies_above():
     """Straight iron: the title says so."""
-    steps = [Point(volts=v, amps=v / 100) for v in range(40, 280, 20)]
+    steps = [SweepPoint(volts=v, amps=v / 100) for v in range(40, 280, 20)]
 
     assert sweep_drawing(sweep_of(steps), 230.0).title == "No knee below 236 V"

@@ -6,8 +6,8 @@ import re
 
 import pytest
 
+from greyfell.core.planner_kit.asking import Known, slots
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.planning.asking import Known, slots
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
 from greyfell.web.asking import EXAMPLE, boxes

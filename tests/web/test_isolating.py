@@ -4,7 +4,7 @@ import html
 
 import pytest
 
-from greyfell.core.guidance.answers import PLACES, SHORTS, shorts_at
+from greyfell.core.telling.answers import PLACES, SHORTS, shorts_at
 from greyfell.records.repository import Repository
 
 

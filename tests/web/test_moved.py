@@ -10,9 +10,9 @@ from markupsafe import Markup
 
 from greyfell import clock
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.guidance.moved import Side, moved
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
+from greyfell.core.telling.moved import Side, moved
 from greyfell.records.repository import Repository
 from tests.conftest import MAINS, PLATE, piece
 

@@ -11,7 +11,7 @@ import pytest
 from greyfell.core.codes import CODES
 from greyfell.core.never import NEVER
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.uses.every import USES
+from greyfell.core.uses.all_uses import USES
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
 from tests.core.test_never import LETHAL

@@ -12,13 +12,13 @@ from click.testing import CliRunner
 from markupsafe import escape
 
 from greyfell.cli import main
-from greyfell.core.guidance.gives import parse_wanted
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.telling.outputs_of_shelf import parse_wanted
 from greyfell.records.demo import demo_documents
 from greyfell.records.repository import Repository
-from greyfell.web import dial
+from greyfell.web import meter_in_hand as dial
+from greyfell.web.access import POLICY
 from greyfell.web.app import create_app
-from greyfell.web.door import POLICY
 from tests.conftest import OVEN, piece
 
 

@@ -7,8 +7,8 @@ import re
 
 import pytest
 
-from greyfell.core.drill.lessons import LESSONS
-from greyfell.core.practice.hidden import ends_of, hidden
+from greyfell.core.lessons.courses import LESSONS
+from greyfell.core.simulated.hidden import ends_of, hidden
 from greyfell.records.repository import Repository
 
 

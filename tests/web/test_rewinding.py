@@ -8,11 +8,11 @@ import re
 
 import pytest
 
-from greyfell.core.guidance.glossary import GLOSSARY
-from greyfell.core.guidance.schools import SCHOOLS
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.core.uses.every import use_of
-from greyfell.core.uses.iron import iron_of
+from greyfell.core.telling.glossary import GLOSSARY
+from greyfell.core.telling.schools import SCHOOLS
+from greyfell.core.uses.all_uses import use_of
+from greyfell.core.uses.core_to_wind import iron_of
 from greyfell.core.uses.project import better, both
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores

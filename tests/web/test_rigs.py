@@ -12,10 +12,10 @@ import pytest
 from click.testing import CliRunner
 
 from greyfell.cli import main
+from greyfell.core.chain.elements import KINDS, parse_rig
+from greyfell.core.chain.solving import in_time
 from greyfell.core.figures.notation import engineering
-from greyfell.core.planners.kept import FORMAT, changed, parse_plan, rig_document
-from greyfell.core.rig.row.elements import KINDS, parse_rig
-from greyfell.core.rig.row.solving import in_time
+from greyfell.core.planners.kept_plan import FORMAT, changed, parse_plan, rig_document
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository

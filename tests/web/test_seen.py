@@ -7,7 +7,7 @@ import re
 import pytest
 
 from greyfell.records.repository import Repository
-from greyfell.web.seen import BOXES, CHOICES, LEAD_TITLES, outputs
+from greyfell.web.clue_form import BOXES, CHOICES, LEAD_TITLES, outputs
 
 TOUCHES = [
     "",

@@ -14,7 +14,7 @@ from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.found import Rating, Winding
 from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.belief.size import LAW_SD, va_of
-from greyfell.core.belief.solve import A, Solution
+from greyfell.core.belief.solution import A, Solution
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.constants import Z95

@@ -12,7 +12,7 @@ from functools import lru_cache
 
 from greyfell.core.evidence.record import Lead, Transformer
 from greyfell.core.families.registry import family_of, kind_of, words
-from greyfell.core.families.row import LOW_PLATE, ODD_PLATE, Plated, Word
+from greyfell.core.families.row import LOW_PLATE, ODD_PLATE, Plated, SaidWord
 
 TEMPER = 0.6
 """Clues of one piece are not independent of each other: each counts for six tenths of its
@@ -100,13 +100,15 @@ def word_clues(record: Transformer, kind: str) -> float:
     return total + known.named_nats if known is not None and named else total
 
 
-def _said(plate: str, beside: str) -> tuple[tuple[Word, float], ...]:
+def _said(plate: str, beside: str) -> tuple[tuple[SaidWord, float], ...]:
     """The words that stand on the plate or beside it, and what each counts for."""
     return _said_of(words(), plate, beside)
 
 
 @lru_cache(maxsize=512)
-def _said_of(known: tuple[Word, ...], plate: str, beside: str) -> tuple[tuple[Word, float], ...]:
+def _said_of(
+    known: tuple[SaidWord, ...], plate: str, beside: str
+) -> tuple[tuple[SaidWord, float], ...]:
     """The same of so many words."""
     found = []
     for word in known:

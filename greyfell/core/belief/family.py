@@ -11,7 +11,7 @@ from greyfell.core.belief.priors import MISSED, OTHER_REGION, VARNISHED
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.giving import alike
 from greyfell.core.families.registry import UNEVEN, kinds, models, names
-from greyfell.core.families.row import Family, Given, PieceKind, Role, RoleModel, Seen
+from greyfell.core.families.row import Family, Given, PieceKind, Role, RoleModel, ToAssign
 from greyfell.core.figures.mains import high_region
 from greyfell.core.wiring.coil import Coil, Topology
 
@@ -230,7 +230,7 @@ def _assignments(
     if len(topology.loose) == 1 and not any(c.broken for c in coils):
         short = min(short, 0.6)  # the missing winding may be the one that conducts to nothing
     yield from kind.assign(
-        Seen(coils=coils, record=record, topology=topology, hidden=hidden, short=short)
+        ToAssign(coils=coils, record=record, topology=topology, hidden=hidden, short=short)
     )
 
 

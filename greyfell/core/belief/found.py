@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from msgspec import Struct, field
 
 from greyfell.core.belief.family import Hypothesis
-from greyfell.core.belief.polarity import Polarity
+from greyfell.core.belief.polarity import PolarityFound
 from greyfell.core.belief.priors import MAINS_ROLES
-from greyfell.core.belief.solve import Solution
+from greyfell.core.belief.solution import Solution
 from greyfell.core.families.row import HV
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Topology
@@ -96,7 +96,7 @@ class Belief(Struct, frozen=True):
     fed: tuple[str, ...] = ()
     volts_per_turn: Quantity | None = None
     other_region: float = 0.0
-    polarity: tuple[Polarity, ...] = ()
+    polarity: tuple[PolarityFound, ...] = ()
     voltamperes: Quantity | None = None
     ratings: Mapping[str, Rating] = field(default_factory=dict)
     scored: tuple[tuple[Hypothesis, float], ...] = ()

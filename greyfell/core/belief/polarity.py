@@ -10,7 +10,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from greyfell.core.belief.solve import Solution
+from greyfell.core.belief.solution import Solution
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Polarity as Reading
 from greyfell.core.evidence.record import Transformer
@@ -27,7 +27,7 @@ MISFIT = 3.0
 Ends = tuple[str, str]
 
 
-class Polarity(Struct, frozen=True):
+class PolarityFound(Struct, frozen=True):
     """One polarity reading judged: adding, bucking or unclear; the ends that are alike; how sure.
 
     `runs` are both windings from the end that is alike to the other; empty where it is unclear.
@@ -61,7 +61,7 @@ class _Chain(Struct, frozen=True):
 
 def polarities(
     record: Transformer, topology: Topology, solution: Solution | None, k: int
-) -> list[Polarity]:
+) -> list[PolarityFound]:
     """Every polarity reading, judged against the ratio that the other evidence gives. A near tie,
     and volts that neither sense gives, stay unclear.
     """
@@ -86,7 +86,7 @@ def _chain(r: Reading, topology: Topology) -> _Chain | None:
     return None
 
 
-def _judged(r: Reading, topology: Topology, solution: Solution, k: int) -> Polarity | None:
+def _judged(r: Reading, topology: Topology, solution: Solution, k: int) -> PolarityFound | None:
     """One polarity reading; None where it does not join two windings.
 
     The driven winding may be one of the two or a third: each has its own share of the drive.
@@ -108,10 +108,10 @@ def _judged(r: Reading, topology: Topology, solution: Solution, k: int) -> Polar
     alike = (chain.first[0], chain.second[0] if adding >= 0.5 else chain.second[1])
     likelier = max(adding, 1 - adding)
     if min(added, bucked) > MISFIT**2 / 2 or likelier <= SETTLED:
-        return Polarity(r.id, "unclear", alike, likelier)
+        return PolarityFound(r.id, "unclear", alike, likelier)
     second = chain.second if adding >= 0.5 else chain.second[::-1]
     sense = "adding" if adding > SETTLED else "bucking"
-    return Polarity(
+    return PolarityFound(
         reading=r.id, sense=sense, alike=alike, probability=likelier, runs=(chain.first, second)
     )
 
@@ -133,7 +133,7 @@ def _misfit(off: float, spread: float) -> float:
     return (off / spread) ** 2 / 2
 
 
-def turned(p: Polarity, topology: Topology) -> tuple[int, int, bool] | None:
+def turned(p: PolarityFound, topology: Topology) -> tuple[int, int, bool] | None:
     """The two coils of a settled reading, the smaller number first, and whether they run the same
     way from their first ends; None where it is unclear.
     """

@@ -8,7 +8,7 @@ from msgspec import Struct
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import MAINS_ROLES
-from greyfell.core.belief.solve import LOG_V_OFFSET, Solution
+from greyfell.core.belief.solution import LOG_V_OFFSET, Solution
 from greyfell.core.belief.taps import reference_volts
 from greyfell.core.belief.weigh import Weighed
 from greyfell.core.evidence.record import Transformer
@@ -28,7 +28,7 @@ NO_OUTPUT = ("choke", "other")
 """Families whose windings are given no output volts."""
 
 
-class Part(Struct, frozen=True):
+class MixturePart(Struct, frozen=True):
     """One normal of a mixture: its weight, mean and standard deviation, in logarithms."""
 
     weight: float
@@ -109,9 +109,9 @@ def _feeds(topology: Topology, h: Hypothesis) -> bool:
 
 def _mixture(
     record: Transformer, topology: Topology, weighed: Weighed, solution: Solution, i: int
-) -> list[Part]:
+) -> list[MixturePart]:
     """ln volts of winding i under every hypothesis that weighs something and feeds a primary."""
-    parts: list[Part] = []
+    parts: list[MixturePart] = []
     for k, h, weight in weighed.leading(LEAST_WEIGHT):
         if not _feeds(topology, h):
             continue
@@ -120,11 +120,11 @@ def _mixture(
             over = solution.unit((solution.w(i), 1.0), (solution.w(h.reference), -1.0))
             mean, sd = solution.posterior(k, over)
         for volts, share in reference_volts(record, topology, h):
-            parts.append(Part(weight * share, mean + math.log(volts), sd))
+            parts.append(MixturePart(weight * share, mean + math.log(volts), sd))
     return parts
 
 
-def _snapped(parts: list[Part], bounds: tuple[float, float, float]) -> tuple[float, ...]:
+def _snapped(parts: list[MixturePart], bounds: tuple[float, float, float]) -> tuple[float, ...]:
     """Bounds in volts; one that comes very near the supply's own volts is them."""
     exact = [math.exp(p.mean) for p in parts if p.sd == EXACT]
 
@@ -134,13 +134,13 @@ def _snapped(parts: list[Part], bounds: tuple[float, float, float]) -> tuple[flo
     return tuple(snap(math.exp(y)) for y in bounds)
 
 
-def shortest(parts: list[Part]) -> tuple[float, float, float]:
+def shortest(parts: list[MixturePart]) -> tuple[float, float, float]:
     """Bounds of the shortest 95 % range of a mixture of normals, and its median in between.
 
     A doubt of less than 5 % that lies to one side need not stretch the range: it is part of the 5 %
     left out. Bounds in the logarithm. Definition of a highest-density range.
 
-    >>> [round(math.exp(x), 1) for x in shortest([Part(1.0, math.log(24.0), 0.02)])]
+    >>> [round(math.exp(x), 1) for x in shortest([MixturePart(1.0, math.log(24.0), 0.02)])]
     [23.1, 24.0, 25.0]
     """
     top = max(p.weight for p in parts)
@@ -149,13 +149,13 @@ def shortest(parts: list[Part]) -> tuple[float, float, float]:
         (only,) = parts
         return only.mean - Z95 * only.sd, only.mean, only.mean + Z95 * only.sd
     total = sum(p.weight for p in parts)
-    parts = [Part(p.weight / total, p.mean, p.sd) for p in parts]
+    parts = [MixturePart(p.weight / total, p.mean, p.sd) for p in parts]
     reach = [(_quantile(parts, t), _quantile(parts, t + 0.95)) for t in TAILS]
     low, high = min(reach, key=lambda r: r[1] - r[0])
     return low, _quantile(parts, 0.5), high
 
 
-def _quantile(parts: list[Part], p: float) -> float:
+def _quantile(parts: list[MixturePart], p: float) -> float:
     """Quantile of a mixture of normals whose weights sum to one, by Newton's method in a bracket.
 
     Its own few lines, since importing scipy.optimize costs more than all of identification.

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from greyfell.core.belief.family import Hypothesis, family_odds, hypotheses
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import SMALL_ROLES
-from greyfell.core.belief.solve import Solution, solve
+from greyfell.core.belief.solution import Solution, solve
 from greyfell.core.evidence.record import Lamp, Reading, Transformer
 from greyfell.core.families.registry import names
 from greyfell.core.wiring.coil import Topology

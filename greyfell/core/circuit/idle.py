@@ -8,15 +8,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.circuit.fed import fed_whole, halves
-from greyfell.core.circuit.lamp import GLOWS, Behind, Curve, glow_of, lit
+from greyfell.core.circuit.fed_winding import fed_whole, halves
+from greyfell.core.circuit.lamp import GLOWS, Behind, glow_of, lit
 from greyfell.core.circuit.loss import expected_loss, usual_amps
-from greyfell.core.circuit.shape import shape_of
 from greyfell.core.circuit.sweep import Sweep, sweep_on_record, with_phase
 from greyfell.core.circuit.three_lamps import lamps_on_record
+from greyfell.core.circuit.waveform import shape_of
 from greyfell.core.evidence.record import Lamp, NoLoad, Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.mains import half_volts, high_region
+from greyfell.core.network.curve import Curve
 
 KIND = "iron of its kind and size"
 """What a curve rests on that nobody read."""

@@ -11,13 +11,13 @@ from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.circuit.equivalent import LIMITS_TO_SPREAD, OwnImpedance, own_impedance
-from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Load, Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.families.row import Behaviour
 from greyfell.core.figures.constants import Z95
-from greyfell.core.figures.fit import fit
+from greyfell.core.figures.least_squares import fit
 from greyfell.core.figures.quantity import Quantity
 
 REACTIVE_SPREAD, COPPER_SPREAD = 0.5, 0.05

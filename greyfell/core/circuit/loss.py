@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import MASS_A
-from greyfell.core.belief.solve import A, Solution
+from greyfell.core.belief.solution import A, Solution
 from greyfell.core.evidence.record import NoLoad, Transformer
 from greyfell.core.families.registry import does, model_of
 

@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Belief, Winding
-from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.circuit.idle import KIND, MAYBE, Idle, idle_of
 from greyfell.core.circuit.load import Figures, LoadLine, load_line
 from greyfell.core.evidence.record import Transformer
@@ -38,7 +38,7 @@ FELT = 0.1
 """A reading is worth proposing where it narrows a spread by more than this share. House rule."""
 
 
-class Figure(Struct, frozen=True, kw_only=True):
+class ModelFigure(Struct, frozen=True, kw_only=True):
     """One figure of the circuit: its key as rigs have it, words, unit, whether it is assumed."""
 
     key: str
@@ -48,7 +48,7 @@ class Figure(Struct, frozen=True, kw_only=True):
     assumed: bool
 
 
-class Point(Struct, frozen=True, kw_only=True):
+class LoadPoint(Struct, frozen=True, kw_only=True):
     """The circuit at one load: ohms, secondary volts, amps and watts, primary amps with their power
     factor, efficiency.
     """
@@ -78,7 +78,7 @@ class PieceModel(Struct, frozen=True):
     winding: Winding
     line: LoadLine
     idle: Idle
-    figures: tuple[Figure, ...]
+    figures: tuple[ModelFigure, ...]
     bond: str
     supply_volts: float
     hertz: float
@@ -108,7 +108,7 @@ class PieceModel(Struct, frozen=True):
         out: dict[str, float | str] = {f.key: f.figure.value for f in self.figures}
         return {**out, "volts": self.supply_volts, "hertz": self.hertz, "bond": self.bond}
 
-    def at(self, ohms: float) -> Point:
+    def at(self, ohms: float) -> LoadPoint:
         """The circuit at a load; nought ohms is a short. REF-T-06; the idle current lags by its
         own phase. V, A, W, Ω.
         """
@@ -131,7 +131,7 @@ class PieceModel(Struct, frozen=True):
         )
         taken = max(self.supply_volts * middle.real, 1e-12)
         size = abs(middle)
-        return Point(
+        return LoadPoint(
             ohms=ohms,
             volts=volts,
             amps=amps,
@@ -182,8 +182,10 @@ def model_of(record: Transformer, belief: Belief, w: Winding) -> PieceModel | No
     )
 
 
-def _figure(key: str, label: str, unit: str, figure: Quantity, *, assumed: bool = False) -> Figure:
-    return Figure(key=key, label=label, unit=unit, figure=figure, assumed=assumed)
+def _figure(
+    key: str, label: str, unit: str, figure: Quantity, *, assumed: bool = False
+) -> ModelFigure:
+    return ModelFigure(key=key, label=label, unit=unit, figure=figure, assumed=assumed)
 
 
 def _scaled(q: Quantity, by: float) -> Quantity:
@@ -216,7 +218,7 @@ def _leakage(line: LoadLine, ratio: Quantity, hertz: float) -> Quantity:
     return _scaled(x, scale)
 
 
-def _idle_figures(idle: Idle) -> tuple[Figure, ...]:
+def _idle_figures(idle: Idle) -> tuple[ModelFigure, ...]:
     """Amps, watts and shape of the iron."""
     curves, assumed = idle.curves, idle.basis == KIND
     basis = (idle.basis,)
@@ -239,7 +241,7 @@ def _idle_figures(idle: Idle) -> tuple[Figure, ...]:
     )
 
 
-def _shunts(record: Transformer, belief: Belief) -> tuple[Figure, ...]:
+def _shunts(record: Transformer, belief: Belief) -> tuple[ModelFigure, ...]:
     """Leakage volts above which an oven's shunts saturate; none where they are out."""
     core = record.core
     if not does(belief.family).shunts_give_way or (
@@ -251,7 +253,7 @@ def _shunts(record: Transformer, belief: Belief) -> tuple[Figure, ...]:
     return (_figure("shunt_volts", "shunts saturate at", "V", volts, assumed=True),)
 
 
-def _capacitance(w: Winding) -> tuple[Figure, ...]:
+def _capacitance(w: Winding) -> tuple[ModelFigure, ...]:
     """Of a high-voltage winding."""
     if w.volts is None or w.volts.value < HV_WINDING_VOLTS:
         return ()

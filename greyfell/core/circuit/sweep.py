@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.circuit.shape import true_over_averaged
+from greyfell.core.circuit.waveform import true_over_averaged
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.quantity import Quantity
@@ -48,7 +48,7 @@ ODD = 2.0
 Figures = NDArray[np.float64]
 
 
-class Point(Struct, frozen=True, kw_only=True):
+class SweepPoint(Struct, frozen=True, kw_only=True):
     """One step: volts at the winding, amps, watts where they were read, the reading it is."""
 
     volts: float
@@ -63,8 +63,8 @@ class Sweep(Struct, frozen=True, kw_only=True, dict=True):
     last step has not passed them), and the ohms whose heat is taken off the watts.
     """
 
-    points: tuple[Point, ...]
-    odd: tuple[Point, ...]
+    points: tuple[SweepPoint, ...]
+    odd: tuple[SweepPoint, ...]
     averaged: bool
     onset: Quantity | None
     steep: Quantity | None
@@ -130,14 +130,14 @@ def with_phase(watts: float, voltamperes: float) -> Quantity:
     return Quantity(watts, low, high, ("watts of the sweep", "phase error"))
 
 
-def sweep_of(points: Sequence[Point], ohms: float = 0.0, *, averaging: bool = False) -> Sweep:
+def sweep_of(points: Sequence[SweepPoint], ohms: float = 0.0, *, averaging: bool = False) -> Sweep:
     """A sweep from its steps, in any order; amps of an averaging meter are put right by the shape
     of the current. V, A, W, Ω. The curve is a monotone cubic in the
     logarithms (Fritsch and Carlson, SIAM J. Numer. Anal. 17, 1980); the knees by IEC 61869-2.
 
     Raises FieldError where fewer than four steps at different volts are left.
 
-    >>> steps = [Point(volts=v, amps=1e-3 * v + (v / 200) ** 12) for v in range(40, 280, 20)]
+    >>> steps = [SweepPoint(volts=v, amps=1e-3 * v + (v / 200) ** 12) for v in range(40, 280, 20)]
     >>> found = sweep_of(steps)
     >>> round(found.onset.value), round(found.steep.value)
     (152, 170)
@@ -165,11 +165,11 @@ def sweep_of(points: Sequence[Point], ohms: float = 0.0, *, averaging: bool = Fa
     )
 
 
-def _volts(point: Point) -> float:
+def _volts(point: SweepPoint) -> float:
     return point.volts
 
 
-def _suspects(points: Sequence[Point]) -> list[int]:
+def _suspects(points: Sequence[SweepPoint]) -> list[int]:
     """Both ends, and every point that lies well off the straight line between its neighbours in
     the logarithms: most of a long sweep does not, and needs no curve of its own.
     """
@@ -182,7 +182,7 @@ def _suspects(points: Sequence[Point]) -> list[int]:
     return [ends[0], *(int(n) + 1 for n in np.nonzero(off > math.log(ODD) / 2)[0]), ends[1]]
 
 
-def _odd(points: Sequence[Point], n: int) -> bool:
+def _odd(points: Sequence[SweepPoint], n: int) -> bool:
     """Whether a point lies far off the curve of those beside it, and its neighbours do not."""
     first = max(0, n - BESIDE)
     others = [*points[first:n], *points[n + 1 : n + 1 + BESIDE]]
@@ -194,7 +194,7 @@ def _odd(points: Sequence[Point], n: int) -> bool:
     return off > math.log(ODD) and beside
 
 
-def _odd_end(points: Sequence[Point], n: int) -> bool:
+def _odd_end(points: Sequence[SweepPoint], n: int) -> bool:
     """Whether an end of a sweep draws less than a step below it, or more than one above."""
     if len(points) < LEAST_POINTS + 1:
         return False
@@ -206,7 +206,7 @@ def _odd_end(points: Sequence[Point], n: int) -> bool:
 
 
 def _knee(
-    points: Sequence[Point], along: Callable[[Figures], Figures], ratio: float
+    points: Sequence[SweepPoint], along: Callable[[Figures], Figures], ratio: float
 ) -> Quantity | None:
     """The lowest volts from which on a tenth more always gives so many times the amps; None where
     the last step has not passed it.
@@ -227,7 +227,7 @@ def _knee(
     return Quantity(volts, low, high, ("sweep",))
 
 
-def _about(points: Sequence[Point], volts: float) -> list[tuple[float, float]]:
+def _about(points: Sequence[SweepPoint], volts: float) -> list[tuple[float, float]]:
     """The steps that a knee and a tenth above it lie in, each by its ends."""
     return [
         (low.volts, high.volts)
@@ -236,7 +236,7 @@ def _about(points: Sequence[Point], volts: float) -> list[tuple[float, float]]:
     ]
 
 
-def _gap(points: Sequence[Point], volts: float) -> float:
+def _gap(points: Sequence[SweepPoint], volts: float) -> float:
     """The widest step about a knee, as a share of its lower volts."""
     return max((high - low) / low for low, high in _about(points, volts))
 
@@ -300,10 +300,10 @@ def _between(at: str | None, since: str | None, until: str | None) -> bool:
     return late and (since is None or when >= datetime.fromisoformat(since))
 
 
-def _points(readings: Iterable[Any]) -> list[tuple[frozenset[str], Point]]:
+def _points(readings: Iterable[Any]) -> list[tuple[frozenset[str], SweepPoint]]:
     """Points at no load, each with the pair that was fed."""
     return [
-        (frozenset(r.driven), Point(volts=r.volts, amps=r.amps, watts=r.watts, reading=r.id))
+        (frozenset(r.driven), SweepPoint(volts=r.volts, amps=r.amps, watts=r.watts, reading=r.id))
         for r in readings
         if r.kind == "no_load" and r.amps
     ]
@@ -315,7 +315,9 @@ def _averaged(record: Transformer) -> set[str]:
     return {r.id for r in record.standing if r.meter in meters}
 
 
-def _of_pair(points: Iterable[tuple[frozenset[str], Point]], fed: Sequence[str]) -> list[Point]:
+def _of_pair(
+    points: Iterable[tuple[frozenset[str], SweepPoint]], fed: Sequence[str]
+) -> list[SweepPoint]:
     return [point for pair, point in points if pair == frozenset(fed)]
 
 

@@ -10,14 +10,15 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.circuit.lamp import LAW, Behind, Curve, lit
+from greyfell.core.circuit.lamp import Behind, lit
 from greyfell.core.circuit.sweep import ONSET, STEP
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.constants import Z95
-from greyfell.core.figures.fit import Fitted, fit
+from greyfell.core.figures.least_squares import Fitted, fit
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.solve import crossing
+from greyfell.core.network.curve import LAW, Curve
 
 LEAST_LAMPS = 3
 VOLTS_SPREAD, COUNTS = 0.01, 0.3

@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.bench.piece_on_bench import needs_of
 from greyfell.core.families.registry import does
 from greyfell.core.figures.limits import MAINS_RISE, UNREAD_LEAKAGE_AMPS
 from greyfell.core.figures.notation import engineering
@@ -18,7 +19,6 @@ from greyfell.core.isolation.body import ZONES, body_ohms, zone
 from greyfell.core.judgement.gates import fed_windings
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.rig.needs import needs_of
 
 EARTH = "earth"
 HELD_SECONDS, TRIPPED_SECONDS = 10.0, 0.3

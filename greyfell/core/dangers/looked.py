@@ -9,7 +9,7 @@ from greyfell.core.families.registry import chance, has
 from greyfell.core.figures.limits import NOT_EXCLUDED
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.kinds import Known, kinds_of
+from greyfell.core.judgement.kinds import KnownKind, kinds_of
 from greyfell.core.judgement.salvage import of_capacitor, wanting
 
 EMPTIED = (
@@ -66,7 +66,7 @@ class Looked(Struct, frozen=True, dict=True, kw_only=True):
     act: str = ""
 
     @cached_property
-    def known(self) -> tuple[Known, ...]:
+    def known(self) -> tuple[KnownKind, ...]:
         """Kinds that something on record names, with what named them."""
         if self.ident is None:
             return ()

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable, Iterator
 
+from greyfell.core.bench.demand import Demand
+from greyfell.core.bench.demands import DEMANDS
 from greyfell.core.dangers.rule import (
     BENCH,
     CAUTION,
@@ -14,8 +16,6 @@ from greyfell.core.dangers.rule import (
 )
 from greyfell.core.dangers.scene import Scene
 from greyfell.core.judgement.metering import meter_rules
-from greyfell.core.rig.bench import Demand
-from greyfell.core.rig.demands import DEMANDS
 
 LIVE_ACTS = ("first power", "no load", "shorted", "live volts", "set-up", "loading", "sweep")
 REACTORS = ("choke", "reactor", "ballast")

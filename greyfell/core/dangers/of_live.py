@@ -3,7 +3,7 @@ bench and of what people believe, each with its condition, its reason and what t
 """
 
 from greyfell.core.belief.found import Winding
-from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.dangers.looked import Looked
 from greyfell.core.dangers.rule import NOTE, POWER, Danger, Facts, Rule, piece
 from greyfell.core.families.registry import has

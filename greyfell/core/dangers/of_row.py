@@ -3,15 +3,15 @@
 import math
 from collections.abc import Callable, Iterable, Iterator
 
+from greyfell.core.chain.building import core_of
+from greyfell.core.chain.over_rating import volts_over
+from greyfell.core.chain.sight import FORBIDDEN, Sight, capacitors, charges
+from greyfell.core.chain.solving import Solved
 from greyfell.core.dangers.rule import CAUTION, HAND, NOTE, POWER, STOP, Danger, Facts, Found, Rule
 from greyfell.core.dangers.scene import Scene
 from greyfell.core.figures.limits import CREST, MAINS_RISE, MOST_FLUX, SOON_SECONDS, TOUCH_VOLTS
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.touch import hazard_class, stores_hazard
-from greyfell.core.rig.row.beyond import volts_over
-from greyfell.core.rig.row.building import core_of
-from greyfell.core.rig.row.sight import FORBIDDEN, Sight, capacitors, charges
-from greyfell.core.rig.row.solving import Solved
 
 NEAR_RESONANCE = 0.08
 """A rise of the open volts by this share through a winding's own capacitance is said."""

@@ -4,15 +4,15 @@ from functools import cached_property
 
 from msgspec import Struct
 
+from greyfell.core.bench.demand import Wrong
+from greyfell.core.bench.demands import wrongs
+from greyfell.core.bench.piece_on_bench import needs_of
+from greyfell.core.bench.setup import Setup, parse_setup
+from greyfell.core.chain.sight import Sight
+from greyfell.core.chain.solving import Solved
+from greyfell.core.coil_design.conductors import Conductor
 from greyfell.core.dangers.looked import Looked
 from greyfell.core.errors import FieldError
-from greyfell.core.rig.bench import Wrong
-from greyfell.core.rig.demands import wrongs
-from greyfell.core.rig.needs import needs_of
-from greyfell.core.rig.row.sight import Sight
-from greyfell.core.rig.row.solving import Solved
-from greyfell.core.rig.setup import Setup, parse_setup
-from greyfell.core.winding.conductors import Conductor
 
 
 class Plan(Struct, frozen=True, kw_only=True):

@@ -9,8 +9,8 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.accuracy import DEFAULT_COUNTS, MOVES, last_place
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import KINDS
-from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.never import asks, wish
 

@@ -35,14 +35,14 @@ class Charged(Struct, frozen=True):
     words: str
 
 
-class Label(Struct, frozen=True):
+class CapacitorLabel(Struct, frozen=True):
     """A label as understood: its words explained one by one, and every way to read it."""
 
     explained: tuple[tuple[str, str], ...]
     ways: tuple[Charged, ...]
 
 
-def read_label(text: str) -> Label:
+def read_label(text: str) -> CapacitorLabel:
     """What a label says. Raises FieldError where no microfarads or no volts stand in it.
 
     >>> [round(way.energy.value, 2) for way in read_label("0.95µF 2100V AC ±3%").ways]
@@ -59,7 +59,9 @@ def read_label(text: str) -> Label:
     if share >= 1:
         raise FieldError("label", "A tolerance is under 100 %.")
     ways = [_charged(c, *u, share) for c in _farads(farads) for u in _crests(volts)]
-    return Label(tuple(_explained(text, farads, volts, share, said is not None)), tuple(ways))
+    return CapacitorLabel(
+        tuple(_explained(text, farads, volts, share, said is not None)), tuple(ways)
+    )
 
 
 def _number(text: str) -> float:

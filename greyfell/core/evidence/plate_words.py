@@ -7,7 +7,7 @@ import re
 from msgspec import Struct
 
 
-class Word(Struct, frozen=True):
+class PlateWord(Struct, frozen=True):
     """One mark or abbreviation: how it is found, and what it means."""
 
     pattern: str
@@ -15,31 +15,35 @@ class Word(Struct, frozen=True):
 
 
 WORDS = (
-    Word(r"\bPRI(M|MARY|MAIRE|MÄR)?\b", "primary: what is fed"),
-    Word(r"\b(SEC|SEK)(ONDAIRE|UNDÄR|ONDARY)?\b", "secondary: what it gives"),
-    Word(r"\bU0\b|\bU20\b|\bUo\b", "open volts of the secondary; loaded it gives less"),
-    Word(r"\b\d+([.,]\d+)?\s*mA\b", "milliamps of the secondary, on a sign part nearly its short"),
-    Word(r"\bHPF\b", "high power factor: a capacitor is inside"),
-    Word(r"\bNPF\b|\bLPF\b", "no capacitor for the power factor inside"),
-    Word(r"\bta\s*\d+", "hottest air it may stand in, °C"),
-    Word(r"\btw\s*\d+", "hottest winding it bears for its life, °C"),
-    Word(
+    PlateWord(r"\bPRI(M|MARY|MAIRE|MÄR)?\b", "primary: what is fed"),
+    PlateWord(r"\b(SEC|SEK)(ONDAIRE|UNDÄR|ONDARY)?\b", "secondary: what it gives"),
+    PlateWord(r"\bU0\b|\bU20\b|\bUo\b", "open volts of the secondary; loaded it gives less"),
+    PlateWord(
+        r"\b\d+([.,]\d+)?\s*mA\b", "milliamps of the secondary, on a sign part nearly its short"
+    ),
+    PlateWord(r"\bHPF\b", "high power factor: a capacitor is inside"),
+    PlateWord(r"\bNPF\b|\bLPF\b", "no capacitor for the power factor inside"),
+    PlateWord(r"\bta\s*\d+", "hottest air it may stand in, °C"),
+    PlateWord(r"\btw\s*\d+", "hottest winding it bears for its life, °C"),
+    PlateWord(
         r"\b(cl|class|classe|kl|klasse)\.?\s*[AEBFH]\b",
         "insulation class: A 105, E 120, B 130, F 155, H 180 °C",
     ),
-    Word(r"\buk\b|\bu_k\b|\bVcc\b", "short-circuit volts in per cent: the smaller, the stiffer"),
-    Word(r"\bS[123]\b|\bED\b|\bduty\b", "duty: how long it may be loaded, and how often"),
-    Word(r"\bEN(TR[ÉE]E)?\b(?=.*SORTIE)|\bentrée\b", "French: in, the primary"),
-    Word(r"\bsortie\b", "French: out, the secondary"),
-    Word(r"\beingang\b", "German: in, the primary"),
-    Word(r"\bausgang\b", "German: out, the secondary"),
-    Word(r"\bspartrafo\b|\bautotrans", "one winding for both: no isolation"),
-    Word(r"\btrenntrafo\b|\bisolating\b|\bisolement\b", "isolating: two windings apart"),
-    Word(r"\bMID\b|\bM\.?P\.? ?EARTH|\bC\.?T\.?\b", "middle of the winding, often earthed"),
-    Word(r"\b(\d+)\s*-\s*0\s*-\s*\1\b", "two halves about a middle: each so many volts to it"),
-    Word(r"61558-2-6", "a safety isolating transformer, under 50 V"),
-    Word(r"61558-2-4", "an isolating transformer"),
-    Word(r"\bIP\s?\d\d\b", "how far case keeps out fingers and water"),
+    PlateWord(
+        r"\buk\b|\bu_k\b|\bVcc\b", "short-circuit volts in per cent: the smaller, the stiffer"
+    ),
+    PlateWord(r"\bS[123]\b|\bED\b|\bduty\b", "duty: how long it may be loaded, and how often"),
+    PlateWord(r"\bEN(TR[ÉE]E)?\b(?=.*SORTIE)|\bentrée\b", "French: in, the primary"),
+    PlateWord(r"\bsortie\b", "French: out, the secondary"),
+    PlateWord(r"\beingang\b", "German: in, the primary"),
+    PlateWord(r"\bausgang\b", "German: out, the secondary"),
+    PlateWord(r"\bspartrafo\b|\bautotrans", "one winding for both: no isolation"),
+    PlateWord(r"\btrenntrafo\b|\bisolating\b|\bisolement\b", "isolating: two windings apart"),
+    PlateWord(r"\bMID\b|\bM\.?P\.? ?EARTH|\bC\.?T\.?\b", "middle of the winding, often earthed"),
+    PlateWord(r"\b(\d+)\s*-\s*0\s*-\s*\1\b", "two halves about a middle: each so many volts to it"),
+    PlateWord(r"61558-2-6", "a safety isolating transformer, under 50 V"),
+    PlateWord(r"61558-2-4", "an isolating transformer"),
+    PlateWord(r"\bIP\s?\d\d\b", "how far case keeps out fingers and water"),
 )
 UNITLESS = re.compile(
     r"(?<![\w.,:/-])(\d+(?:[.,]\d+)?)(?!\d)(?![.,]\d)"

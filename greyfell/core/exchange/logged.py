@@ -25,7 +25,7 @@ ALONE = re.compile(r"^\s*([mµuk]?)([VAW])(?: ?AC| ?rms)?\s*$")
 MOST_LINES, LONGEST = 2000, 400
 
 
-class Logged(Struct, frozen=True, kw_only=True):
+class LoggedReading(Struct, frozen=True, kw_only=True):
     """One point of a log: volts, amps, and watts where they were logged."""
 
     volts: float
@@ -38,7 +38,7 @@ class Logged(Struct, frozen=True, kw_only=True):
         return f"{pair} {self.volts:.6g}V {self.amps:.6g}A{watts}"
 
 
-def logged(text: str) -> list[Logged]:
+def logged(text: str) -> list[LoggedReading]:
     """Every point of a log. Raises FieldError that names the line: too many, no volts, no amps.
 
     >>> [(p.volts, round(p.amps, 6)) for p in logged("time;U [V];I [mA]\\n10:00;23,1;14,2")]
@@ -81,7 +81,7 @@ def _columns(head: Sequence[str]) -> dict[str, tuple[int, float]]:
     return out
 
 
-def _point(row: Sequence[str], columns: dict[str, tuple[int, float]], n: int) -> Logged:
+def _point(row: Sequence[str], columns: dict[str, tuple[int, float]], n: int) -> LoggedReading:
     """One line as a point."""
     if sum(map(len, row)) > LONGEST:
         raise FieldError("points", f"Line {n} is too long for a log's.")
@@ -89,7 +89,7 @@ def _point(row: Sequence[str], columns: dict[str, tuple[int, float]], n: int) ->
     missing = [k for k in ("volts", "amps") if k not in found]
     if missing:
         raise FieldError("points", f"Line {n} tells no {' and no '.join(missing)}.")
-    return Logged(volts=found["volts"], amps=found["amps"], watts=found.get("watts"))
+    return LoggedReading(volts=found["volts"], amps=found["amps"], watts=found.get("watts"))
 
 
 def _by_column(

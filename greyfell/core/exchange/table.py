@@ -13,8 +13,8 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import FORMAT, KINDS, MOST_READINGS, Transformer
-from greyfell.core.evidence.told import told
 from greyfell.core.figures.notation import parse_quantity
 
 FIRST = ("id", "at", "kind")
@@ -37,7 +37,7 @@ ahead, which is taken off again on the way in. Common practice against formulas 
 YES, NO = ("yes", "true", "1", "x"), ("no", "false", "0")
 
 
-class Row(Struct, frozen=True):
+class TableRow(Struct, frozen=True):
     """One row of a table that came in: its number as a spreadsheet counts, the reading it was
     understood as and how that is told; or what is wrong. `here` where it is on record already.
     """
@@ -94,7 +94,7 @@ def _is_pair(value: Any) -> bool:
     return isinstance(value, list) and len(value) == 2 and all(isinstance(x, str) for x in value)
 
 
-def rows_of(text: str, document: Mapping[str, Any]) -> list[Row]:
+def rows_of(text: str, document: Mapping[str, Any]) -> list[TableRow]:
     """Every row of a table, understood for a piece. Commas, semicolons, tabs and decimal commas are
     taken; figures may have units. Raises FieldError where it is no table of readings at all.
     """
@@ -142,7 +142,7 @@ def _understood(
     given: Sequence[tuple[int, Mapping[str, Any]]],
     bare: dict[str, Any],
     known: Mapping[str, Mapping[str, Any]],
-) -> Iterator[Row]:
+) -> Iterator[TableRow]:
     seen: set[str] = set()
     for number, cells in given:
         try:
@@ -156,9 +156,9 @@ def _understood(
             if ident in known and not here:
                 raise FieldError("id", f"Reading {ident} is on record with other figures.")
         except FieldError as error:
-            yield Row(number, None, "", error.sentence)
+            yield TableRow(number, None, "", error.sentence)
         else:
-            yield Row(number, reading, told(record.readings[0]), here=here)
+            yield TableRow(number, reading, told(record.readings[0]), here=here)
 
 
 def _same(record: Transformer, known: Mapping[str, Any] | None) -> bool:

@@ -15,8 +15,8 @@ from greyfell.core.families.row import (
     Look,
     PieceKind,
     RoleRow,
+    SaidWord,
     Spread,
-    Word,
 )
 
 CHOKE = PieceKind(
@@ -24,7 +24,7 @@ CHOKE = PieceKind(
     words="a choke",
     share=1.0,
     assign=single("choke", -0.7),
-    said_by=(said.WELD, Word(r"\bballast|\bchoke|\breactor|inductor")),
+    said_by=(said.WELD, SaidWord(r"\bballast|\bchoke|\breactor|inductor")),
     roles={
         "choke": RoleRow(
             volts=(1.0, 0.4),

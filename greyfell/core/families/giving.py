@@ -4,7 +4,7 @@ import itertools
 import math
 from collections.abc import Iterator
 
-from greyfell.core.families.row import Assign, Given, Role, Seen
+from greyfell.core.families.row import Assign, Given, Role, ToAssign
 from greyfell.core.wiring.coil import Coil
 
 LOOSE_ON_A_SINGLE = -2.5
@@ -41,7 +41,7 @@ def alike(a: Coil, b: Coil) -> bool:
 def single(role: Role, per_unread: float) -> Assign:
     """One winding and no other; what each untested lead that may be its tap counts for."""
 
-    def assign(seen: Seen) -> Iterator[Given]:
+    def assign(seen: ToAssign) -> Iterator[Given]:
         if seen.count == 1:
             apart, unread = _strays(seen)
             lost = len(seen.topology.loose)
@@ -50,7 +50,7 @@ def single(role: Role, per_unread: float) -> Assign:
     return assign
 
 
-def _strays(seen: Seen) -> tuple[int, int]:
+def _strays(seen: ToAssign) -> tuple[int, int]:
     """How many untested leads read open to the only winding found, and how many were not read to
     it: they may be its taps.
     """
@@ -62,12 +62,12 @@ def _strays(seen: Seen) -> tuple[int, int]:
     return len(apart), len(untested) - len(apart)
 
 
-def anything(seen: Seen) -> Iterator[Given]:
+def anything(seen: ToAssign) -> Iterator[Given]:
     """Windings of which nothing is said."""
     yield ("unknown",) * seen.count, -0.5 * seen.count
 
 
-def oven(seen: Seen) -> Iterator[Given]:
+def oven(seen: ToAssign) -> Iterator[Given]:
     """An oven's: its HV winding has one lead, the other end is on the iron; or what its owner
     wound.
     """
@@ -80,7 +80,7 @@ def oven(seen: Seen) -> Iterator[Given]:
         yield roles, w + weight
 
 
-def sign(seen: Seen) -> Iterator[Given]:
+def sign(seen: ToAssign) -> Iterator[Given]:
     """A primary and an HV winding, one of which may not have been found."""
     n = seen.count
     weight = TOO_MANY * max(0, n + seen.hidden - 2)
@@ -88,7 +88,7 @@ def sign(seen: Seen) -> Iterator[Given]:
         yield roles, w + weight
 
 
-def valve(seen: Seen) -> Iterator[Given]:
+def valve(seen: ToAssign) -> Iterator[Given]:
     """A valve set's: primary, HV winding, heaters, perhaps one for the bias."""
     if not seen.hidden:
         yield from _valve(seen.count, seen.coils)
@@ -96,7 +96,7 @@ def valve(seen: Seen) -> Iterator[Given]:
         yield from _valve_in_part(seen.count, seen.coils, seen.hidden)
 
 
-def plain(seen: Seen) -> Iterator[Given]:
+def plain(seen: ToAssign) -> Iterator[Given]:
     """One primary and what it feeds."""
     n = seen.count
     counts = {1: 0.55, 2: 0.28, 3: 0.1, 4: 0.04}
@@ -108,7 +108,7 @@ def plain(seen: Seen) -> Iterator[Given]:
         yield fill(n, {}, "lv-secondary"), math.log(0.5)
 
 
-def of_few(seen: Seen) -> Iterator[Given]:
+def of_few(seen: ToAssign) -> Iterator[Given]:
     """One primary and one output, seldom two."""
     if seen.count > 1:
         yield from _one_primary(seen.count, {1: 0.85, 2: 0.14})
@@ -125,7 +125,7 @@ def _one_primary(n: int, counts: dict[int, float]) -> Iterator[Given]:
 def two_halves(counts: dict[int, float]) -> Assign:
     """Two equal mains windings, and outputs by how common so many are."""
 
-    def assign(seen: Seen) -> Iterator[Given]:
+    def assign(seen: ToAssign) -> Iterator[Given]:
         n, coils = seen.count, seen.coils
         if n < 3:
             return
@@ -236,7 +236,7 @@ def _valve_in_part(n: int, coils: tuple[Coil, ...], hidden: int) -> Iterator[Giv
             yield roles, weight + math.log(BIASED / len(able))
 
 
-def igniter(seen: Seen) -> Iterator[Given]:
+def igniter(seen: ToAssign) -> Iterator[Given]:
     """A primary and an HV winding, however bonded."""
     n = seen.count
     if n == 2:
@@ -244,7 +244,7 @@ def igniter(seen: Seen) -> Iterator[Given]:
         yield ("hv-secondary", "primary"), math.log(0.5)
 
 
-def inverter(seen: Seen) -> Iterator[Given]:
+def inverter(seen: ToAssign) -> Iterator[Given]:
     """An inverter oven's ferrite: a primary of few turns that never sees the mains, heater, HV
     winding.
     """
@@ -258,7 +258,7 @@ def inverter(seen: Seen) -> Iterator[Given]:
             yield fill(n, placed, "filament"), -math.log(n * len(rest))
 
 
-def resonant(seen: Seen) -> Iterator[Given]:
+def resonant(seen: ToAssign) -> Iterator[Given]:
     """A ferroresonant part: primary, output, and the winding of its capacitor."""
     n = seen.count
     if n < 3:

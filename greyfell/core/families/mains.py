@@ -14,8 +14,8 @@ from greyfell.core.families.row import (
     PieceKind,
     Plated,
     RoleRow,
+    SaidWord,
     Spread,
-    Word,
 )
 
 HALF = RoleRow(
@@ -51,7 +51,7 @@ VALVE = PieceKind(
     share=0.32,
     assign=giving.valve,
     here_only=False,
-    said_by=(Word(r"valve|tube|\bHT\b"),),
+    said_by=(SaidWord(r"valve|tube|\bHT\b"),),
     plated=Plated(low=100.0, high=1500.0, midpoint=0.1),
     shares="filament",
     # the valve trade: 250-0-250 to 450-0-450 V, heaters of 5 and 6.3 V. Common practice

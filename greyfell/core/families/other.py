@@ -13,8 +13,8 @@ from greyfell.core.families.row import (
     PieceKind,
     Plated,
     RoleRow,
+    SaidWord,
     Spread,
-    Word,
 )
 
 UNKNOWN_KIND = PieceKind(
@@ -23,21 +23,21 @@ UNKNOWN_KIND = PieceKind(
     share=0.577,
     assign=giving.anything,
     said_by=(
-        Word(
+        SaidWord(
             r"audio|output transformer|push-?pull|microphone|modulation|interstage"
             r"|\d+\s*[:/]\s*\d+\s*(?:ohm|Ω)|(?:70|100)\s*V[- ]line"
         ),
-        Word(r"ferrite|SMPS|switch(?:ed|ing)?[- ]mode|litz|flyback"),
+        SaidWord(r"ferrite|SMPS|switch(?:ed|ing)?[- ]mode|litz|flyback"),
         said.INVERTER,
-        Word(r"current transformer|\b\d+\s*[/:]\s*[15]\s*A\b|\bGFCI\b|ground[- ]fault"),
-        Word(r"\b400\s*Hz|three[- ]phase|3[- ]?phase|\b3\s*~"),
-        Word(
+        SaidWord(r"current transformer|\b\d+\s*[/:]\s*[15]\s*A\b|\bGFCI\b|ground[- ]fault"),
+        SaidWord(r"\b400\s*Hz|three[- ]phase|3[- ]?phase|\b3\s*~"),
+        SaidWord(
             r"ignition coil|spark coil|induction coil|electronic (?:transformer|ballast)"
             r"|\bLED driver|\bkHz|distribution transformer"
             r"|(?:(?<!constant )voltage|potential) transformer"
         ),
         said.WELD,
-        Word(r"contactor|solenoid|relay coil"),
+        SaidWord(r"contactor|solenoid|relay coil"),
     ),
     # anything at all
     roles={
@@ -57,7 +57,7 @@ IGNITER = PieceKind(
     words="an igniter's or insect killer's",
     share=0.12,
     assign=giving.igniter,
-    said_by=(Word(r"insect|ignit|burner"),),
+    said_by=(SaidWord(r"insect|ignit|burner"),),
     called="sign",
     plated=Plated(low=1500.0, high=20e3, midpoint=0.2),
     bushings=0.3,
@@ -98,7 +98,7 @@ RESONANT = PieceKind(
     words="a ferroresonant part",
     share=0.003,
     assign=giving.resonant,
-    said_by=(Word(r"constant[- ]voltage|ferro-?resonan|\bCVT\b"),),
+    said_by=(SaidWord(r"constant[- ]voltage|ferro-?resonan|\bCVT\b"),),
     named_nats=3.0,  # nearly always said by its plate, and hardly met otherwise. From memory
     called="mains",
     plated=Plated(low=90.0, high=700.0),

@@ -14,7 +14,7 @@ from greyfell.core.families.row import (
     Role,
     RoleModel,
     RoleRow,
-    Word,
+    SaidWord,
 )
 
 EVERY: list[Family] = [
@@ -125,7 +125,7 @@ def names() -> tuple[str, ...]:
     return tuple(dict.fromkeys((*FAMILIES, *(family.key for family in EVERY))))
 
 
-def words() -> tuple[Word, ...]:
+def words() -> tuple[SaidWord, ...]:
     """Every word that speaks for some kind."""
     return tuple(dict.fromkeys(word for _, kind in kinds() for word in kind.said_by))
 

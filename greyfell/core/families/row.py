@@ -156,7 +156,7 @@ PRIMARY = RoleRow(
 """A winding meant for the mains of the region. IEC 60038, M-T4; taps common practice."""
 
 
-class Seen(Struct, frozen=True, kw_only=True):
+class ToAssign(Struct, frozen=True, kw_only=True):
     """What roles are given out by: the windings, the record and the wiring they were found in;
     pairs of leads that no winding was found for, and how much a missing winding counts.
     """
@@ -175,7 +175,7 @@ class Seen(Struct, frozen=True, kw_only=True):
 
 Given = tuple[tuple[Role, ...], float]
 """A role for every winding, and the log-odds of it."""
-Assign = Callable[[Seen], Iterator[Given]]
+Assign = Callable[[ToAssign], Iterator[Given]]
 
 
 class Plated(Struct, frozen=True, kw_only=True):
@@ -193,7 +193,7 @@ ODD_PLATE = 0.02
 insulators where a kind has none. Common practice."""
 
 
-class Word(Struct, frozen=True):
+class SaidWord(Struct, frozen=True):
     """Words of a plate, a title or a part that speak for some kinds of piece and against all
     others, as a pattern.
     """
@@ -222,7 +222,7 @@ class PieceKind(Struct, frozen=True, kw_only=True):
     share: float
     roles: dict[Role, RoleRow]
     assign: Assign
-    said_by: tuple[Word, ...] = ()
+    said_by: tuple[SaidWord, ...] = ()
     named_nats: float = 0.0
     called: str = ""
     here_only: bool = True

@@ -15,9 +15,9 @@ from greyfell.core.families.row import (
     PieceKind,
     Plated,
     RoleRow,
+    SaidWord,
     Spread,
     Strand,
-    Word,
 )
 
 SIGN = PieceKind(
@@ -27,7 +27,7 @@ SIGN = PieceKind(
     assign=giving.sign,
     here_only=False,
     has_high=True,
-    said_by=(Word(r"\bneon|luminous|\bsign\b|cold[- ]cathode"),),
+    said_by=(SaidWord(r"\bneon|luminous|\bsign\b|cold[- ]cathode"),),
     plated=Plated(low=1500.0, high=20e3, midpoint=0.85),
     bushings=0.7,
     # M-T6: 2 to 15 kV, bonded in the middle

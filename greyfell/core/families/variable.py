@@ -16,8 +16,8 @@ from greyfell.core.families.row import (
     PieceKind,
     Plated,
     RoleRow,
+    SaidWord,
     Spread,
-    Word,
 )
 
 VARIABLE = PieceKind(
@@ -25,7 +25,7 @@ VARIABLE = PieceKind(
     words="a variac",
     share=1.0,
     assign=single("primary", 0.0),
-    said_by=(Word(r"variable transformer|\bvariac|\b0\s*(?:-|–|to)\s*2\d\d\s*V"),),
+    said_by=(SaidWord(r"variable transformer|\bvariac|\b0\s*(?:-|–|to)\s*2\d\d\s*V"),),
     plated=Plated(low=100.0, high=300.0),
     # the whole ring bears some 117 % of the mains, tapped for it. Common practice
     roles={

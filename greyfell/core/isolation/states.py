@@ -18,7 +18,7 @@ NOUGHT = 5.0
 UNPROVED = "the halves' polarity is not read: joined the wrong way they are a short"
 
 
-class State(Struct, frozen=True, kw_only=True):
+class OutputState(Struct, frozen=True, kw_only=True):
     """One position: what is switched how, whether it may be, and the volts between every two points
     (None where they float).
     """
@@ -28,7 +28,7 @@ class State(Struct, frozen=True, kw_only=True):
     refused: str = ""
 
 
-def halves_states(volts: float, *, proved: bool) -> list[State]:
+def halves_states(volts: float, *, proved: bool) -> list[OutputState]:
     """Two windings of so many volts each behind a switch of two positions: both in series, both in
     parallel, and off; what must not be is told with its reason. V. Kirchhoff.
 
@@ -45,23 +45,23 @@ def halves_states(volts: float, *, proved: bool) -> list[State]:
         return found
 
     return [
-        State(name="off", volts=at(0.0)),
-        State(name="in series", volts=at(2 * volts), refused=why),
-        State(name="in parallel", volts=at(volts), refused=why),
+        OutputState(name="off", volts=at(0.0)),
+        OutputState(name="in series", volts=at(2 * volts), refused=why),
+        OutputState(name="in parallel", volts=at(volts), refused=why),
     ]
 
 
-def single_states(volts: float) -> list[State]:
+def single_states(volts: float) -> list[OutputState]:
     """One winding behind a switch: off, and on. V.
 
     >>> [s.volts[("L", "N")] for s in single_states(230.0)]
     [0.0, 230.0]
     """
     series = halves_states(volts / 2, proved=True)
-    return [series[0], State(name="on", volts=series[1].volts)]
+    return [series[0], OutputState(name="on", volts=series[1].volts)]
 
 
-class Compared(Struct, frozen=True, kw_only=True):
+class StateCompared(Struct, frozen=True, kw_only=True):
     """One figure of the sheet: position, pair, expected and read, and what that says."""
 
     state: str
@@ -72,7 +72,9 @@ class Compared(Struct, frozen=True, kw_only=True):
     words: str
 
 
-def compared(states: Sequence[State], read: Mapping[tuple[str, str, str], float]) -> list[Compared]:
+def compared(
+    states: Sequence[OutputState], read: Mapping[tuple[str, str, str], float]
+) -> list[StateCompared]:
     """What was read beside what the sheet expects; only what was read. Raises FieldError for a
     position or a pair that the sheet has not, for volts that are none.
     """
@@ -89,7 +91,7 @@ def compared(states: Sequence[State], read: Mapping[tuple[str, str, str], float]
     return out
 
 
-def _compare(state: State, pair: tuple[str, str], value: float) -> Compared:
+def _compare(state: OutputState, pair: tuple[str, str], value: float) -> StateCompared:
     expected = state.volts[pair]
     if expected is None:
         return _said(state, pair, value, holds=True, words="floats: a ghost of any size is none")
@@ -114,9 +116,9 @@ def _why(ratio: float) -> str:
 
 
 def _said(
-    state: State, pair: tuple[str, str], value: float, *, holds: bool, words: str
-) -> Compared:
-    return Compared(
+    state: OutputState, pair: tuple[str, str], value: float, *, holds: bool, words: str
+) -> StateCompared:
+    return StateCompared(
         state=state.name,
         pair=pair,
         expected=state.volts[pair],

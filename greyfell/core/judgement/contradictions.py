@@ -10,7 +10,7 @@ from functools import partial
 from typing import Any
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.belief.polarity import Polarity, turned
+from greyfell.core.belief.polarity import PolarityFound, turned
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.times import after, within_sitting
@@ -67,12 +67,12 @@ def _fault(leads: Iterable[str], readings: Iterable[str], sentence: str, **more:
 # ------------------------------------------------------------------ polarity
 
 
-def undecided_polarity(record: Transformer, belief: Belief) -> dict[Pair, list[Polarity]]:
+def undecided_polarity(record: Transformer, belief: Belief) -> dict[Pair, list[PolarityFound]]:
     """Pairs of coils whose polarity readings contradict each other, or of which the newest fits
     neither sense, each with its readings.
     """
     read = {r.id: r for r in record.standing if r.kind == "polarity"}
-    by_pair: dict[Pair, list[Polarity]] = {}
+    by_pair: dict[Pair, list[PolarityFound]] = {}
     for p in belief.polarity:
         by_pair.setdefault(_pair_of(p, belief.topology), []).append(p)
     out = {}
@@ -92,7 +92,7 @@ def _settled(readings: Sequence[Any], told: dict[str, Any]) -> bool:
     return all(any(after(r.at, x.at) for r in clear) for x in unclear)
 
 
-def _pair_of(p: Polarity, topology: Topology) -> Pair:
+def _pair_of(p: PolarityFound, topology: Topology) -> Pair:
     found = (topology.coil_of(x) for x in p.alike)
     return frozenset(i for i in found if i is not None)
 

@@ -13,12 +13,12 @@ from greyfell.core.judgement.contradictions import contradictions
 from greyfell.core.judgement.earth_pin import earth_on_winding
 from greyfell.core.judgement.fault import GRAVEST, Fault
 from greyfell.core.judgement.leaks import bleeder, broken, filtered, leaking
-from greyfell.core.judgement.misfits import belied, contradicted, lamps, misfits, three_phase
+from greyfell.core.judgement.left_out import too_many
+from greyfell.core.judgement.odd_readings import belied, contradicted, lamps, misfits, three_phase
 from greyfell.core.judgement.paths import hot_joints
 from greyfell.core.judgement.shorts import excess, shorted_turns
-from greyfell.core.judgement.soaks import soaked
 from greyfell.core.judgement.touches import bonded, crowded, joined, same_place, tapped_oven
-from greyfell.core.judgement.unweighed import too_many
+from greyfell.core.judgement.warm_runs import soaked
 
 
 def find_faults(record: Transformer, belief: Belief) -> list[Fault]:

@@ -22,8 +22,8 @@ from greyfell.core.judgement.earthing import bond_meant, bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.kinds import kinds_of
-from greyfell.core.judgement.made_for import OFF_BY, flux_share, odd_iron, other_mains
 from greyfell.core.judgement.primary import SETTLED_PRIMARY, fed_by_belief, how_sure
+from greyfell.core.judgement.rated_mains import OFF_BY, flux_share, odd_iron, other_mains
 from greyfell.core.judgement.salvage import (
     Salvage,
     cold_tests_elsewhere,
@@ -32,7 +32,7 @@ from greyfell.core.judgement.salvage import (
     wanting,
 )
 from greyfell.core.judgement.screening import own_gaps, screening_gaps
-from greyfell.core.judgement.struck import unanswered
+from greyfell.core.judgement.struck_stops import unanswered
 
 OTHER_MAINS_DOUBT = 0.05
 """From this chance of having been made for other mains nothing is fed. House rule."""

@@ -3,12 +3,12 @@
 from collections.abc import Sequence
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.kept import LeftOut
+from greyfell.core.evidence.lenient import LeftOut
 from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.judgement.fault import GRAVEST, PLACE
 from greyfell.core.judgement.faults import find_faults
 from greyfell.core.judgement.identification import Judgement
-from greyfell.core.judgement.unweighed import left_out
+from greyfell.core.judgement.left_out import left_out
 from greyfell.core.judgement.verdict import verdict_on
 
 

@@ -34,7 +34,7 @@ METER_RATIO = 2500.0
 """And so many times between them at least."""
 
 
-class Kind(Struct, frozen=True, kw_only=True):
+class NamedKind(Struct, frozen=True, kw_only=True):
     """A kind: its name, words of plate, title or parts that name it, a look that does, what it is,
     and what feeding it backwards gives. `never` kinds are never fed from the mains; `plated` are
     words that name it only where the plate tells no volts.
@@ -49,10 +49,10 @@ class Kind(Struct, frozen=True, kw_only=True):
     plated: tuple[str, ...] = ()
 
 
-class Known(Struct, frozen=True):
+class KnownKind(Struct, frozen=True):
     """A kind as it was met: which, and what on record named it."""
 
-    kind: Kind
+    kind: NamedKind
     why: str
 
     @property
@@ -70,7 +70,7 @@ class Known(Struct, frozen=True):
         }
 
 
-def kinds_of(record: Transformer, belief: Belief) -> list[Known]:
+def kinds_of(record: Transformer, belief: Belief) -> list[KnownKind]:
     """Every kind that something on record names. Pure.
 
     >>> from greyfell.core.evidence.parse import parse_record
@@ -85,7 +85,7 @@ def kinds_of(record: Transformer, belief: Belief) -> list[Known]:
     for kind in KINDS:
         why = _said(record, kind, hearsay=not (sure and kind.never)) or kind.look(record, belief)
         if why:
-            out.append(Known(kind, why))
+            out.append(KnownKind(kind, why))
     return out
 
 
@@ -107,7 +107,7 @@ def borne_out(record: Transformer, belief: Belief) -> bool:
     return MAINS_PLATE[0] <= plate.primary_volts <= MAINS_PLATE[1]
 
 
-def _said(record: Transformer, kind: Kind, *, hearsay: bool) -> str:
+def _said(record: Transformer, kind: NamedKind, *, hearsay: bool) -> str:
     """Where a word that names the kind stands; empty where none does. Title and parts are hearsay
     beside a plate that the readings bear out; on a plate of volts a ratio of amps is its output's.
     """
@@ -240,7 +240,7 @@ def _by_words_only(_record: Transformer, _belief: Belief) -> str:
 
 
 KINDS = (
-    Kind(
+    NamedKind(
         name="crank welder",
         words=(
             r"crank",
@@ -255,7 +255,7 @@ KINDS = (
             "Lock the slide, it pulls hard; an idle winding steps up."
         ),
     ),
-    Kind(
+    NamedKind(
         name="distribution transformer",
         words=(r"\bdistribution transformer", r"\bpole[- ]?(?:top|mount)", r"\bpad[- ]?mount"),
         look=_looks_distribution,
@@ -266,7 +266,7 @@ KINDS = (
         ),
         never=True,
     ),
-    Kind(
+    NamedKind(
         name="voltage transformer",
         words=(
             r"\b(?:(?<!constant )voltage|potential|instrument) transformer",
@@ -280,7 +280,7 @@ KINDS = (
         ),
         never=True,
     ),
-    Kind(
+    NamedKind(
         name="current transformer",
         words=(r"\bcurrent transformer", r"\bstromwandler"),
         plated=(r"\b\d{2,4}\s*[/:]\s*[15]\s*A\b",),
@@ -292,7 +292,7 @@ KINDS = (
         ),
         never=True,
     ),
-    Kind(
+    NamedKind(
         name="spark coil",
         words=(
             r"\b(?:ignition|spark|induction) coil",
@@ -308,7 +308,7 @@ KINDS = (
         ),
         never=True,
     ),
-    Kind(
+    NamedKind(
         name="electronic lamp supply",
         words=(
             r"\belectronic (?:transformer|ballast|neon|lamp)",

@@ -147,18 +147,18 @@ LEAK_RANGE = (5e4, 2e7)
 insulation."""
 
 
-class State(Struct, frozen=True):
+class ScreeningState(Struct, frozen=True):
     """Odds of a barrier: sound, touching, leaking."""
 
     sound: float
     touch: float
     leak: float
 
-    def after(self, likelihood: tuple[float, float, float]) -> "State":
+    def after(self, likelihood: tuple[float, float, float]) -> "ScreeningState":
         """These odds once something was seen that is so likely under each."""
         odds = (self.sound * likelihood[0], self.touch * likelihood[1], self.leak * likelihood[2])
         total = sum(odds)
-        return State(*(x / total for x in odds))
+        return ScreeningState(*(x / total for x in odds))
 
     @property
     def nats(self) -> float:
@@ -184,7 +184,7 @@ def shows(range_ohms: float, *, to_core: bool, proved: bool) -> Shown:
     return ((1 - damp, blind, 1 - seen), (0.0, 1 - blind, 0.0), (damp, 0.0, seen))
 
 
-def state_of(b: Barrier, windings: Sequence[Winding], *, proved: bool) -> State:
+def state_of(b: Barrier, windings: Sequence[Winding], *, proved: bool) -> ScreeningState:
     """Odds of a barrier under the present beliefs about roles and what was read of it. Bayes' rule;
     odds of the trade from memory.
     """
@@ -194,16 +194,16 @@ def state_of(b: Barrier, windings: Sequence[Winding], *, proved: bool) -> State:
         )
     else:
         touch = BETWEEN_TOUCH
-    prior = State(1 - touch - LEAK_ODDS, touch, LEAK_ODDS)
+    prior = ScreeningState(1 - touch - LEAK_ODDS, touch, LEAK_ODDS)
     if b.range_ohms is None:
         return prior
     return prior.after(shows(b.range_ohms, to_core=b.j == CORE, proved=proved)[0])
 
 
-def outcomes(state: State, shown: Shown) -> tuple[tuple[float, State], ...]:
+def outcomes(state: ScreeningState, shown: Shown) -> tuple[tuple[float, ScreeningState], ...]:
     """Each outcome's probability, and what the barrier would be then. Bayes' rule.
 
-    >>> sound = State(0.95, 0.03, 0.02)
+    >>> sound = ScreeningState(0.95, 0.03, 0.02)
     >>> shown = shows(2e7, to_core=False, proved=True)
     >>> [round(chance, 3) for chance, _ in outcomes(sound, shown)]
     [0.946, 0.03, 0.025]
@@ -216,12 +216,12 @@ def outcomes(state: State, shown: Shown) -> tuple[tuple[float, State], ...]:
     return tuple(out)
 
 
-def settled(state: State, shown: Shown) -> float:
+def settled(state: ScreeningState, shown: Shown) -> float:
     """Nats that a reading is expected to settle: entropy now less the mean entropy after it. Mutual
     information, by definition.
 
     >>> shown = shows(2e7, to_core=False, proved=True)
-    >>> round(settled(State(0.95, 0.03, 0.02), shown), 2)
+    >>> round(settled(ScreeningState(0.95, 0.03, 0.02), shown), 2)
     0.22
     """
     return max(0.0, state.nats - sum(chance * then.nats for chance, then in outcomes(state, shown)))

@@ -16,14 +16,14 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row, near_resonance
 from greyfell.core.belief.size import va_of
-from greyfell.core.belief.solve import LAM, A, Solution
+from greyfell.core.belief.solution import LAM, A, Solution
 from greyfell.core.circuit.loss import Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.record import NoLoad, Transformer
 from greyfell.core.families.registry import does, model_of
 from greyfell.core.figures.notation import engineering, percent, span, times
-from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import Fault, Severity
+from greyfell.core.judgement.lamp_loop import lit_by_iron
 from greyfell.core.wiring.coil import Topology
 
 PRIOR = 0.02

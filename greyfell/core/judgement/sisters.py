@@ -57,7 +57,7 @@ class Difference(Struct, frozen=True):
         }
 
 
-class Seen(Struct, frozen=True):
+class SisterSeen(Struct, frozen=True):
     """One figure that both have: what of, its readings, ln of the second over the first, and the
     spread that two sound sisters have.
     """
@@ -109,13 +109,13 @@ def _ohms(w: Winding) -> float:
 Pairs = Sequence[tuple[Winding, Winding]]
 
 
-def _by_ohms(one: Identification, two: Identification, pairs: Pairs) -> Iterable[Seen]:
+def _by_ohms(one: Identification, two: Identification, pairs: Pairs) -> Iterable[SisterSeen]:
     """Ohms at 20 °C: their own limits, the warmth of both, the winding."""
     for a, b in pairs:
         limits = [math.log(w.coil.ohms.high / max(w.coil.ohms.low, 1e-9)) / 2 for w in (a, b)]
         warm = COPPER_PER_K * WARM_K
         spread = math.hypot(*(x / 2 for x in (*limits, warm, WOUND)))
-        yield Seen(
+        yield SisterSeen(
             what="ohms",
             where=a.name,
             readings=(a.coil.readings, b.coil.readings),
@@ -125,7 +125,7 @@ def _by_ohms(one: Identification, two: Identification, pairs: Pairs) -> Iterable
         )
 
 
-def _by_inductance(one: Identification, two: Identification, pairs: Pairs) -> Iterable[Seen]:
+def _by_inductance(one: Identification, two: Identification, pairs: Pairs) -> Iterable[SisterSeen]:
     """Henries and Q at the same hertz across the same winding's ends."""
     for a, b in pairs:
         for r in _across(one.record, a):
@@ -145,7 +145,7 @@ def _across(record: Transformer, w: Winding) -> list[Any]:
     return [r for r in found if r.hertz and not r.shorted]
 
 
-def _by_no_load(one: Identification, two: Identification, pairs: Pairs) -> Iterable[Seen]:
+def _by_no_load(one: Identification, two: Identification, pairs: Pairs) -> Iterable[SisterSeen]:
     """Watts and amps at no load at like volts on the same winding."""
     for a, b in pairs:
         for r in _no_load(one.record, a):
@@ -174,11 +174,11 @@ def _no_load(record: Transformer, w: Winding) -> list[Any]:
 
 def _iron(
     where: str, what: str, readings: tuple[Any, Any], figures: tuple[float, float], unit: str
-) -> Seen:
+) -> SisterSeen:
     """One figure that the iron decides, of both."""
     field = {"inductance": "henries", "Q": "q"}.get(what, what)
     errors = [limit(r, field) / max(f, 1e-12) / 2 for r, f in zip(readings, figures, strict=True)]
-    return Seen(
+    return SisterSeen(
         what=what,
         where=where,
         readings=((readings[0].id,), (readings[1].id,)),
@@ -193,7 +193,7 @@ def _figure(value: float, unit: str) -> str:
     return engineering(value, unit) if unit else f"{value:.3g}"
 
 
-def _by_ratio(one: Identification, two: Identification, pairs: Pairs) -> Iterable[Seen]:
+def _by_ratio(one: Identification, two: Identification, pairs: Pairs) -> Iterable[SisterSeen]:
     """Volts read over volts driven, the same way round on the same windings."""
     names = {frozenset(b.coil.leads): frozenset(a.coil.leads) for a, b in pairs}
     for r in _ratios(one.record):
@@ -207,7 +207,7 @@ def _by_ratio(one: Identification, two: Identification, pairs: Pairs) -> Iterabl
                 for x in (r, s)
                 for f in ("driven_volts", "sensed_volts")
             ]
-            yield Seen(
+            yield SisterSeen(
                 what="ratio",
                 where=f"{'–'.join(r.driven)} to {'–'.join(r.sensed)}",
                 readings=((r.id,), (s.id,)),
@@ -221,11 +221,11 @@ def _ratios(record: Transformer) -> list[Any]:
     return [r for r in record.standing if r.kind == "ratio" and r.sensed_volts > 0]
 
 
-Look = Callable[[Identification, Identification, Pairs], Iterable[Seen]]
+Look = Callable[[Identification, Identification, Pairs], Iterable[SisterSeen]]
 LOOKS: tuple[Look, ...] = (_by_no_load, _by_inductance, _by_ratio, _by_ohms)
 
 
-def _told(one: Identification, two: Identification, s: Seen) -> Difference:
+def _told(one: Identification, two: Identification, s: SisterSeen) -> Difference:
     """One figure that is off by itself."""
     suspect, then = "", "Read both again with one meter, the same warmth, nothing else joined."
     way = SHORTENS.get(s.what)
@@ -245,11 +245,13 @@ def _told(one: Identification, two: Identification, s: Seen) -> Difference:
     return Difference(s.what, s.readings, suspect, sentence)
 
 
-def _together(one: Identification, two: Identification, seen: Sequence[Seen]) -> list[Difference]:
+def _together(
+    one: Identification, two: Identification, seen: Sequence[SisterSeen]
+) -> list[Difference]:
     """Several figures of the iron, none far off by itself, all the way that shorted turns move
     them: the most telling of each kind.
     """
-    strongest: dict[str, Seen] = {}
+    strongest: dict[str, SisterSeen] = {}
     for s in seen:
         if s.what in SHORTENS and abs(s.z) > abs(strongest[s.what].z if s.what in strongest else 0):
             strongest[s.what] = s

@@ -15,11 +15,11 @@ from greyfell.core.belief.found import Belief
 from greyfell.core.evidence.record import Resistance, Transformer
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.mains import high_region
-from greyfell.core.judgement.bright import lit_by_iron
 from greyfell.core.judgement.fault import FAULTS, Fault
 from greyfell.core.judgement.high import high_ruled_out, may_be_high
-from greyfell.core.judgement.made_for import flux_share
+from greyfell.core.judgement.lamp_loop import lit_by_iron
 from greyfell.core.judgement.primary import settled_primary
+from greyfell.core.judgement.rated_mains import flux_share
 from greyfell.core.judgement.screening import (
     CORE,
     HIGH_RANGE_OHMS,
@@ -28,7 +28,7 @@ from greyfell.core.judgement.screening import (
     demanded,
     screening_gaps,
 )
-from greyfell.core.judgement.struck import unanswered
+from greyfell.core.judgement.struck_stops import unanswered
 
 LIVE = (0.90, 1.10)
 """Between these shares of the supply a reading counts as taken on it: mains wander by a tenth. IEC

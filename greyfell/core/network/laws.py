@@ -8,8 +8,8 @@ from itertools import pairwise
 
 from msgspec import Struct
 
-from greyfell.core.circuit.lamp import Curve
 from greyfell.core.figures.solve import crossing
+from greyfell.core.network.curve import Curve
 
 AIR_SHARE = 0.015
 """Slope of saturated iron against its flux over its peak amps at rated volts, where no winding

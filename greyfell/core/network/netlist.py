@@ -3,18 +3,18 @@
 import re
 from collections.abc import Sequence
 
-from greyfell.core.circuit.lamp import LAW
+from greyfell.core.network.curve import LAW
 from greyfell.core.network.laws import LEAK
 from greyfell.core.network.parts import (
     EARTH,
     Arc,
     Capacitor,
+    CircuitPart,
+    CoreInductor,
     Diode,
     Filament,
     Ideal,
     Inductor,
-    Iron,
-    Part,
     Resistor,
     Sink,
     Source,
@@ -34,7 +34,7 @@ UNREAL = 1e12
 """Ohms that give a flux node its way to earth."""
 
 
-def netlist(title: str, parts: Sequence[Part]) -> str:
+def netlist(title: str, parts: Sequence[CircuitPart]) -> str:
     """The lines of a netlist, begun by its title and without analysis: V, A, Ω, H, F, Wb.
 
     >>> print(netlist("a loop", [Source(name="V", one="a", volts=230.0, hertz=50.0),
@@ -53,7 +53,7 @@ def netlist(title: str, parts: Sequence[Part]) -> str:
     return "\n".join([*lines, ".end", ""])
 
 
-def _lines(part: Part) -> list[str]:
+def _lines(part: CircuitPart) -> list[str]:
     name, one, two = _safe(part.name), _safe(part.one), _safe(part.two)
     between = f"{one} {two}"
     if isinstance(part, Source):
@@ -70,7 +70,7 @@ def _lines(part: Part) -> list[str]:
         return [f"C{name} {between} {part.farads:.9g} IC={part.volts:.9g}"]
     if isinstance(part, Ideal):
         return _ideal(part, name, one, two)
-    if isinstance(part, Iron):
+    if isinstance(part, CoreInductor):
         return [
             f"B{name} {between} I={part.law.expression(f'V(flux_{name})')}",
             f"Bf_{name} {EARTH} flux_{name} I=V({one},{two})",

@@ -10,7 +10,7 @@ COLD_SHARE = 1 / 14
 """Ohms of a cold filament over its hot ones. REF-B-06."""
 
 
-class Part(Struct, frozen=True, kw_only=True):
+class CircuitPart(Struct, frozen=True, kw_only=True):
     """A part between two nodes; its amps count from `one` to `two`."""
 
     name: str
@@ -18,7 +18,7 @@ class Part(Struct, frozen=True, kw_only=True):
     two: str = EARTH
 
 
-class Source(Part, frozen=True, kw_only=True):
+class Source(CircuitPart, frozen=True, kw_only=True):
     """Sine volts RMS at `hertz`, begun at `angle` (radians), on `offset` volts."""
 
     volts: float
@@ -27,19 +27,19 @@ class Source(Part, frozen=True, kw_only=True):
     offset: float = 0.0
 
 
-class Sink(Part, frozen=True, kw_only=True):
+class Sink(CircuitPart, frozen=True, kw_only=True):
     """A load that takes the same direct amps whatever stands over it."""
 
     amps: float
 
 
-class Resistor(Part, frozen=True, kw_only=True):
+class Resistor(CircuitPart, frozen=True, kw_only=True):
     """Ohms."""
 
     ohms: float
 
 
-class Filament(Part, frozen=True, kw_only=True):
+class Filament(CircuitPart, frozen=True, kw_only=True):
     """A lamp: rated watts and volts; its ohms follow its amps over many cycles. REF-B-05."""
 
     watts: float
@@ -51,20 +51,20 @@ class Filament(Part, frozen=True, kw_only=True):
         return self.watts / self.volts
 
 
-class Inductor(Part, frozen=True, kw_only=True):
+class Inductor(CircuitPart, frozen=True, kw_only=True):
     """Henries."""
 
     henries: float
 
 
-class Capacitor(Part, frozen=True, kw_only=True):
+class Capacitor(CircuitPart, frozen=True, kw_only=True):
     """Farads, and the volts that it begins with."""
 
     farads: float
     volts: float = 0.0
 
 
-class Ideal(Part, frozen=True, kw_only=True):
+class Ideal(CircuitPart, frozen=True, kw_only=True):
     """An ideal transformer: volts from `one` to `two` are `ratio` times those from `three` to
     `four`.
     """
@@ -74,24 +74,24 @@ class Ideal(Part, frozen=True, kw_only=True):
     ratio: float
 
 
-class Iron(Part, frozen=True, kw_only=True):
+class CoreInductor(CircuitPart, frozen=True, kw_only=True):
     """A winding on iron, without its ohms: amps by flux linkage; `flux` is what it begins with."""
 
     law: CoreLaw | ShuntLaw
     flux: float = 0.0
 
 
-class Diode(Part, frozen=True, kw_only=True):
+class Diode(CircuitPart, frozen=True, kw_only=True):
     """Diodes in a row, from anode `one` to cathode `two`."""
 
     law: DiodeLaw
 
 
-class Arc(Part, frozen=True, kw_only=True):
+class Arc(CircuitPart, frozen=True, kw_only=True):
     """An arc, or a tube: it holds its volts."""
 
     law: ArcLaw
 
 
-Bends = (Iron, Diode, Arc)
+Bends = (CoreInductor, Diode, Arc)
 """Parts whose law bends."""

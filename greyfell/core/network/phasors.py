@@ -9,8 +9,8 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from greyfell.core.circuit.lamp import LAW
 from greyfell.core.errors import FieldError
+from greyfell.core.network.curve import LAW
 from greyfell.core.network.laws import CoreLaw, ShuntLaw
 from greyfell.core.network.parts import (
     COLD_SHARE,
@@ -18,12 +18,12 @@ from greyfell.core.network.parts import (
     NO_SOLUTION,
     Arc,
     Capacitor,
+    CircuitPart,
+    CoreInductor,
     Diode,
     Filament,
     Ideal,
     Inductor,
-    Iron,
-    Part,
     Resistor,
     Sink,
     Source,
@@ -53,14 +53,14 @@ class Phasors(Struct, frozen=True):
     def _at(self, node: str) -> complex:
         return 0j if node == EARTH else complex(self.unknowns[self.nodes[node]])
 
-    def amps(self, part: Part) -> complex:
+    def amps(self, part: CircuitPart) -> complex:
         """Amps through a part from its first node to its second."""
         if part.name in self.branches:
             return complex(self.unknowns[self.branches[part.name]])
         return self.admittance[part.name] * self.volts(part.one, part.two)
 
 
-def solved(parts: Sequence[Part], *, hertz: float) -> Phasors:
+def solved(parts: Sequence[CircuitPart], *, hertz: float) -> Phasors:
     """Every part's volts and amps RMS at one frequency; what bends is looked at again until it no
     longer changes. REF-B-02; describing functions of iron and arc.
 
@@ -77,7 +77,7 @@ def solved(parts: Sequence[Part], *, hertz: float) -> Phasors:
     if any(isinstance(p, Diode | Sink) for p in parts):
         raise FieldError("parts", "A rectifier has no phasors: it is solved in time.")
     grid = _Grid(parts, hertz)
-    bent = {p.name: grid.first(p) for p in parts if isinstance(p, Iron | Arc | Filament)}
+    bent = {p.name: grid.first(p) for p in parts if isinstance(p, CoreInductor | Arc | Filament)}
     found = grid.solve(bent)
     for n in range(ROUNDS):
         off = 0.0
@@ -102,7 +102,7 @@ def _between(old: complex, new: complex, share: float) -> complex:
 
 
 class _Grid:
-    def __init__(self, parts: Sequence[Part], hertz: float) -> None:
+    def __init__(self, parts: Sequence[CircuitPart], hertz: float) -> None:
         self.parts, self.omega = parts, 2 * math.pi * hertz
         names = {p.one for p in parts} | {p.two for p in parts}
         for p in parts:
@@ -145,7 +145,7 @@ class _Grid:
                     right[k] = p.volts * np.exp(1j * (p.angle - math.pi / 2)) if same else 0.0
         return base, right
 
-    def _plain(self, part: Part) -> complex | None:
+    def _plain(self, part: CircuitPart) -> complex | None:
         """Admittance of a part that does not bend."""
         if isinstance(part, Resistor):
             return 1 / part.ohms + 0j
@@ -155,9 +155,9 @@ class _Grid:
             return 1j * self.omega * part.farads
         return None
 
-    def first(self, part: Part) -> complex:
+    def first(self, part: CircuitPart) -> complex:
         """Where looking at a bending part begins."""
-        if isinstance(part, Iron):
+        if isinstance(part, CoreInductor):
             return self._iron(part.law, 0.1 * part.law.flux)
         if isinstance(part, Filament):
             return part.amps / part.volts + 0j
@@ -165,11 +165,11 @@ class _Grid:
             return 1 / (part.law.ohms + part.law.volts) + 0j
         raise TypeError(part.name)
 
-    def bent(self, part: Part, found: Phasors) -> complex:
+    def bent(self, part: CircuitPart, found: Phasors) -> complex:
         """Admittance of a bending part at what stands over it."""
         volts = abs(found.volts(part.one, part.two))
         amps = abs(found.amps(part))
-        if isinstance(part, Iron):
+        if isinstance(part, CoreInductor):
             return self._iron(part.law, math.sqrt(2) * volts / self.omega)
         if isinstance(part, Filament):
             share = max(amps / part.amps, LEAST)

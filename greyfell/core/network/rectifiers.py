@@ -5,7 +5,7 @@ import math
 from msgspec import Struct
 
 from greyfell.core.network.laws import DiodeLaw
-from greyfell.core.network.parts import EARTH, Capacitor, Diode, Part
+from greyfell.core.network.parts import EARTH, Capacitor, CircuitPart, Diode
 
 KINDS = ("half-wave", "doubler", "bridge", "centre-tap", "multiplier")
 INVERSE = {
@@ -43,7 +43,7 @@ def diode_law(drop: float, amps: float) -> DiodeLaw:
 class Rectified(Struct, frozen=True, kw_only=True):
     """The parts of a rectifier, and its direct node (against earth)."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[CircuitPart, ...]
     plus: str
 
 
@@ -87,7 +87,7 @@ def rectifier(
 
 def _ladder(one: str, law: DiodeLaw, stages: int, farads: float) -> Rectified:
     """A ladder of doublers: capacitors pushed by the winding on one side, smoothed on the other."""
-    parts: list[Part] = []
+    parts: list[CircuitPart] = []
     pushed, smooth = one, EARTH
     for n in range(1, stages + 1):
         high, out = f"up{n}", "plus" if n == stages else f"dc{n}"

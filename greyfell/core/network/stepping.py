@@ -21,12 +21,12 @@ from greyfell.core.network.parts import (
     NO_SOLUTION,
     Arc,
     Capacitor,
+    CircuitPart,
+    CoreInductor,
     Diode,
     Filament,
     Ideal,
     Inductor,
-    Iron,
-    Part,
     Resistor,
     Sink,
     Source,
@@ -66,7 +66,7 @@ class Stride(Struct, frozen=True, kw_only=True):
 class Stepping:
     """A network laid out for steps of `step` seconds; `ohms` of its filaments by name."""
 
-    def __init__(self, parts: Sequence[Part], step: float, ohms: dict[str, float]) -> None:
+    def __init__(self, parts: Sequence[CircuitPart], step: float, ohms: dict[str, float]) -> None:
         self.parts, self.step, self.ohms = tuple(parts), step, ohms
         names = {n for p in parts for n in _nodes(p)} - {EARTH}
         self.nodes = {name: k for k, name in enumerate(sorted(names))}
@@ -75,7 +75,7 @@ class Stepping:
         self.ideals = [p for p in parts if isinstance(p, Ideal)]
         self.caps = [p for p in parts if isinstance(p, Capacitor)]
         self.coils = [p for p in parts if isinstance(p, Inductor)]
-        self.irons = [p for p in parts if isinstance(p, Iron)]
+        self.irons = [p for p in parts if isinstance(p, CoreInductor)]
         self.bends: list[Diode | Arc] = [p for p in parts if isinstance(p, Diode | Arc)]
         self.branches = {p.name: len(self.nodes) + k for k, p in enumerate(self.branching)}
         self.size = len(self.nodes) + len(self.branching)
@@ -94,7 +94,7 @@ class Stepping:
         """Parts whose amps are unknowns of their own."""
         return (*self.sources, *self.ideals)
 
-    def across(self, part: Part) -> Figures:
+    def across(self, part: CircuitPart) -> Figures:
         """The volts over a part, of the unknowns."""
         return self._between(part.one, part.two)
 
@@ -106,7 +106,7 @@ class Stepping:
             out[self.nodes[two]] -= 1.0
         return out
 
-    def conductance(self, part: Part) -> float:
+    def conductance(self, part: CircuitPart) -> float:
         """Of a part that does not bend, over one step. S."""
         if isinstance(part, Resistor):
             return 1 / part.ohms
@@ -248,7 +248,7 @@ class Stepping:
         for k, part in enumerate(self.stores):
             if isinstance(part, Capacitor):
                 out[2 * k] = part.volts
-            elif isinstance(part, Iron):
+            elif isinstance(part, CoreInductor):
                 out[2 * k] = part.flux
         return out
 
@@ -261,6 +261,6 @@ class Stepping:
         return out
 
 
-def _nodes(part: Part) -> tuple[str, ...]:
+def _nodes(part: CircuitPart) -> tuple[str, ...]:
     ideal = (part.three, part.four) if isinstance(part, Ideal) else ()
     return (part.one, part.two, *ideal)

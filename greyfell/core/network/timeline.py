@@ -6,18 +6,18 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from greyfell.core.circuit.lamp import LAW
 from greyfell.core.errors import FieldError
+from greyfell.core.network.curve import LAW
 from greyfell.core.network.laws import Pieces
 from greyfell.core.network.parts import (
     COLD_SHARE,
     EARTH,
     Capacitor,
+    CircuitPart,
+    CoreInductor,
     Filament,
     Ideal,
     Inductor,
-    Iron,
-    Part,
     Resistor,
     Sink,
     Source,
@@ -58,11 +58,11 @@ class Run(Struct, frozen=True):
             out = out - self.unknowns[:, nodes[two]]
         return out
 
-    def over(self, part: Part) -> Figures:
+    def over(self, part: CircuitPart) -> Figures:
         """Volts over a part."""
         return self.volts(part.one, part.two)
 
-    def amps(self, part: Part) -> Figures:
+    def amps(self, part: CircuitPart) -> Figures:
         """Amps through a part, from its first node to its second; out of a source's first node they
         count against it.
         """
@@ -78,18 +78,18 @@ class Run(Struct, frozen=True):
             return self.held[:, 2 * stores.index(part.name) + 1]
         if isinstance(part, Inductor):
             return self.held[:, 2 * stores.index(part.name)]
-        if isinstance(part, Iron):
+        if isinstance(part, CoreInductor):
             flux = self.held[:, 2 * stores.index(part.name)]
             return _along(part, flux)
         return _along(part, self.over(part))
 
-    def flux(self, part: Iron) -> Figures:
+    def flux(self, part: CoreInductor) -> Figures:
         """Flux linkage of an iron part, Wb."""
         stores = [s.name for s in self.stepping.stores]
         return self.held[:, 2 * stores.index(part.name)]
 
 
-def _along(part: Part, x: Figures) -> Figures:
+def _along(part: CircuitPart, x: Figures) -> Figures:
     """A bending part's amps at each of its volts or fluxes."""
     pieces = part.law.pieces  # type: ignore[attr-defined]
     at = np.searchsorted(np.array(pieces.high[:-1]), x, side="left")
@@ -281,7 +281,7 @@ def _solved(
 
 
 def switched_on(
-    parts: Sequence[Part],
+    parts: Sequence[CircuitPart],
     *,
     cycles: float,
     hertz: float,
@@ -305,7 +305,7 @@ def switched_on(
     return Run(stepping, times, unknowns, held)
 
 
-def steady(parts: Sequence[Part], *, hertz: float, steps: int = STEPS) -> Run:
+def steady(parts: Sequence[CircuitPart], *, hertz: float, steps: int = STEPS) -> Run:
     """One cycle of a network in its steady state: a cycle that ends as it began, found by Newton's
     method on what is held at its beginning; filaments at the ohms of their own amps.
 
@@ -328,13 +328,13 @@ def steady(parts: Sequence[Part], *, hertz: float, steps: int = STEPS) -> Run:
     return run
 
 
-def _filaments(parts: Sequence[Part]) -> dict[str, float]:
+def _filaments(parts: Sequence[CircuitPart]) -> dict[str, float]:
     """Hot ohms of every lamp."""
     return {p.name: p.volts / p.amps for p in parts if isinstance(p, Filament)}
 
 
 def _steady(
-    parts: Sequence[Part],
+    parts: Sequence[CircuitPart],
     hertz: float,
     steps: int,
     ohms: dict[str, float],

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 
 @dataclass(frozen=True, kw_only=True)

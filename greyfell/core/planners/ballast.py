@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from greyfell.core.circuit.lamp import through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 NOUGHT = exact(0.0, "given")
 MOST_OHMS = 1e7

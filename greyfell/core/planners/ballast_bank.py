@@ -9,11 +9,11 @@ from itertools import islice
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import starts
 from greyfell.core.planners.ballast import MOST_OHMS, NOUGHT, loaded_by
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 MOST_PARTS = 6
 """A bank has no more parts. The rule of the planner."""
@@ -81,7 +81,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Choice(Row):
+class Choice(ShownRow):
     """One way of joining them."""
 
     parts: str = shown("Parts")

@@ -12,10 +12,10 @@ import numpy as np
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import BREAKER_HOLDS
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners.starts import supply_hertz, supply_volts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 HOUR = 3600.0
 NEVER, MAY, WILL = "never", "may", "will"
@@ -101,7 +101,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Case(Row):
+class Case(ShownRow):
     """One current against the breaker: over its rating, whether it trips, in what time."""
 
     over_rating: Quantity = shown("Over its rating")
@@ -110,7 +110,7 @@ class Case(Row):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Cases(Row):
+class Cases(ShownRow):
     """The four currents."""
 
     no_load: Case = shown("No load")

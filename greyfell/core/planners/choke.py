@@ -11,10 +11,10 @@ from greyfell.core.figures.solve import crossing
 from greyfell.core.figures.steel import field as steel_field
 from greyfell.core.figures.steel import fringing, gapped_henries, rise_kelvin, watts_per_kg
 from greyfell.core.figures.wire import ENAMELLED_MM, METALS, area_mm2, ohms_per_metre
+from greyfell.core.planner_kit.asking import Input, asked, at_ends
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, merged, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked, at_ends
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, merged, shown
 
 SKIN = 1.046
 """Overall over bare diameter of thicker wire. As of the thickest of the table."""

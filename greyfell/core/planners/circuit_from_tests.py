@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.figures.wire import METALS
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 HOT = 75.0
 """Losses and regulation are told at this winding temperature, °C. IEC 60076-1."""

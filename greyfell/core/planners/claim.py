@@ -5,10 +5,10 @@ ohms of the loop each bound it.
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners.starts import supply_volts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,10 +6,10 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import sliding_choke, starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 COUPLED = (0.5, 1.0)
 """How much of the flux of one winding the other sees, the core fully in. From memory."""

@@ -3,13 +3,13 @@
 import math
 from dataclasses import dataclass
 
+from greyfell.core.coil_design.heat import overload_seconds
+from greyfell.core.coil_design.path import MELTS_VOLTS, SOFTENS_VOLTS, PathPart, amps_without, path
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
-from greyfell.core.winding.heat import overload_seconds
-from greyfell.core.winding.path import MELTS_VOLTS, SOFTENS_VOLTS, Part, amps_without, path
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,7 +45,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Lost(Row):
+class Lost(ShownRow):
     """What one part takes."""
 
     title: str = shown("Part")
@@ -121,7 +121,7 @@ def _amps(given: Given) -> Quantity:
     return corners(lambda v: v / volts * rated, read)
 
 
-def _part(n: int, piece: Piece, amps: Quantity) -> Part:
+def _part(n: int, piece: Piece, amps: Quantity) -> PathPart:
     """Its ohms. Raises FieldError."""
     if (piece.volts is None) == (piece.ohms is None):
         said = f"“{piece.title:.40}” needs its volts or its ohms, one of the two."
@@ -130,10 +130,12 @@ def _part(n: int, piece: Piece, amps: Quantity) -> Part:
     if piece.volts is not None:
         ohms = corners(lambda v, i: v / i, piece.volts, amps)
     assert ohms is not None
-    return Part(title=piece.title, ohms=ohms, within=piece.within or "")
+    return PathPart(title=piece.title, ohms=ohms, within=piece.within or "")
 
 
-def _lost(given: Given, parts: list[Part], part: Part, amps: Quantity, whole: Quantity) -> Lost:
+def _lost(
+    given: Given, parts: list[PathPart], part: PathPart, amps: Quantity, whole: Quantity
+) -> Lost:
     watts = corners(lambda r, i: i * i * r, part.ohms, amps)
     share = part.ohms.value / whole.value if whole.value > 0 else 0.0
     return Lost(
@@ -151,7 +153,7 @@ def _watts(lost: Lost) -> float:
 
 
 def _mended(
-    given: Given, parts: list[Part], amps: Quantity, gone: tuple[str, ...]
+    given: Given, parts: list[PathPart], amps: Quantity, gone: tuple[str, ...]
 ) -> Quantity | None:
     """Amps with these parts at nought; with the ranges of volts and amps. None without open volts,
     or where nothing would be left.

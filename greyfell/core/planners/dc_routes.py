@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.figures.touch import stores_hazard
 from greyfell.core.never import SAID, Asked
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import dc_supply, starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 END, MIDDLE = starts.BOND_END, starts.BOND_MIDDLE
 FREE, UNKNOWN = starts.BOND_NONE, starts.BOND_UNKNOWN
@@ -104,7 +104,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Way(Row):
+class Way(ShownRow):
     """One route: whether the bond allows it, volts, ripple, what its parts bear, its charge."""
 
     route: str = shown("Route")

@@ -14,9 +14,9 @@ from greyfell.core.figures.touch import stores_hazard
 from greyfell.core.network.parts import (
     EARTH,
     Capacitor,
+    CircuitPart,
     Diode,
     Inductor,
-    Part,
     Resistor,
     Sink,
     Source,
@@ -32,10 +32,10 @@ from greyfell.core.network.rectifiers import (
 )
 from greyfell.core.network.timeline import Run, rms, steady
 from greyfell.core.never import SAID, Asked
+from greyfell.core.planner_kit.asking import Input, asked, at_ends
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, merged, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked, at_ends
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, merged, shown
 
 STRING = 2.0
 """A diode string bears so many times the inverse volts. Common practice."""
@@ -184,13 +184,15 @@ def _near(value: float, volts: Quantity, basis: str) -> Quantity:
     return Quantity(value, min(low, value), max(high, value), (basis,))
 
 
-def network(given: Given, *, volts: float, amps: float) -> list[Part]:
+def network(given: Given, *, volts: float, amps: float) -> list[CircuitPart]:
     """The supply as parts: winding with its ohms, rectifier, filter, load."""
     law = diode_law(given.diode_volts, amps)
     inductance = given.source_reactance_ohms / (2 * math.pi * given.supply_hertz)
     halves = given.rectifier == "centre-tap"
     earthed = given.rectifier in ("half-wave", "doubler", "multiplier")
-    parts: list[Part] = _winding(given, "", volts, inductance, "a", EARTH if earthed else "b")
+    parts: list[CircuitPart] = _winding(
+        given, "", volts, inductance, "a", EARTH if earthed else "b"
+    )
     if halves:
         parts = _winding(given, "", volts, inductance, "a", EARTH)
         parts += _winding(given, "2", -volts, inductance, "b", EARTH)
@@ -207,7 +209,7 @@ def network(given: Given, *, volts: float, amps: float) -> list[Part]:
 
 def _winding(
     given: Given, name: str, volts: float, inductance: float, one: str, two: str
-) -> list[Part]:
+) -> list[CircuitPart]:
     """A winding behind its own ohms."""
     inner, hertz = f"e{name}", given.supply_hertz
     ohms = max(given.source_resistance_ohms, LEAST_OHMS)
@@ -222,9 +224,9 @@ def _winding(
     ]
 
 
-def _filtered(given: Given, found: Rectified, amps: float) -> list[Part]:
+def _filtered(given: Given, found: Rectified, amps: float) -> list[CircuitPart]:
     """What stands behind the rectifier."""
-    out: list[Part] = []
+    out: list[CircuitPart] = []
     if given.filter == "choke" and given.choke_henries is not None:
         out.append(Inductor(name="CH", one=found.plus, two="out", henries=given.choke_henries))
         out.append(Resistor(name="RCH", one=found.plus, two="out", ohms=1e7))
@@ -238,7 +240,7 @@ def _filtered(given: Given, found: Rectified, amps: float) -> list[Part]:
     return out
 
 
-def loaded(given: Given) -> tuple[Run, dict[str, Part]]:
+def loaded(given: Given) -> tuple[Run, dict[str, CircuitPart]]:
     """One cycle under load, and the parts worth asking. Raises FieldError."""
     parts = network(given, volts=given.winding_volts.value, amps=given.load_amps)
     try:

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import MAINS_RISE, RESISTOR_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 HOLD_CONSTANTS, LEAST_HOLD = 10.0, 5.0
 """The stick is held for ten time constants, and never for less than five seconds: it is counted

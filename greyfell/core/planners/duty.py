@@ -5,13 +5,13 @@ rest.
 import math
 from dataclasses import dataclass
 
+from greyfell.core.coil_design.conductors import LIMITS
+from greyfell.core.coil_design.heat import HEATS, cooling_watts, rise_of_shot, shots_to_limit
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.figures.wire import METALS
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
-from greyfell.core.winding.conductors import LIMITS
-from greyfell.core.winding.heat import HEATS, cooling_watts, rise_of_shot, shots_to_limit
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 FEW = 10
 """Fewer shots than these are told with a caution."""

@@ -9,11 +9,11 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.limits import MAINS_RISE, MOST_FLUX
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.planner_kit.asking import Input, OnHand, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import starts
 from greyfell.core.planners.nameplate import FLUX_CAUTION
-from greyfell.core.planning.asking import Input, OnHand, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 NEAR_HALF = 0.05
 """Two like halves in series bear twice the plate's volts; the supply may be so much above."""
@@ -50,7 +50,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Choice(Row):
+class Choice(ShownRow):
     """One source and what it makes of the piece."""
 
     title: str = shown("Source")

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 NEEDLES = (
     (5.0, 4.2),

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 YES, AFTER, NO = "yes", "after-polarity", "no"
 SERIES, PARALLEL, ONE = "series", "parallel", "one coil"
@@ -30,7 +30,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Arrangement(Row):
+class Arrangement(ShownRow):
     """One way to join the coils."""
 
     primary: str = shown("Primary")

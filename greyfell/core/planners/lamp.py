@@ -6,14 +6,15 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from greyfell.core.circuit.lamp import GLOWS, LAW, LAW_SPREAD, glow_of, through
+from greyfell.core.circuit.lamp import GLOWS, LAW_SPREAD, glow_of, through
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
 from greyfell.core.figures.solve import crossing
+from greyfell.core.network.curve import LAW
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners.starts import supply_volts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 SIZES = (7.0, 15.0, 25.0, 40.0, 60.0, 75.0, 100.0, 150.0, 200.0, 300.0, 500.0, 750.0, 1000.0)
 """Watts of filament lamps that are found. Common practice."""

@@ -13,12 +13,12 @@ from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.notation import engineering, times
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.planner_kit.asking import Input, OnHand, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import ballast_bank, starts
 from greyfell.core.planners.ballast import MOST_OHMS, loaded_by
 from greyfell.core.planners.series_capacitor import FORBIDDEN
-from greyfell.core.planning.asking import Input, OnHand, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 SIDE_BY_SIDE = 4
 """Lamps or heaters of one kind are looked at up to so many side by side."""
@@ -56,7 +56,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Choice(Row):
+class Choice(ShownRow):
     """One limiter and what it does."""
 
     title: str = shown("Limiter")

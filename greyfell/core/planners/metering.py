@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import LIVE_VOLTS, RESISTOR_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 WATTS_SHARE = 0.50
 """Of a resistor's watts so much is used. Common practice."""

@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners, exact
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 FLUX_CAUTION = 1.0
 """Above the plate's flux iron runs hotter and draws more; from a tenth above it is not fed. IEC

@@ -7,10 +7,10 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import MAINS_RISE, TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.touch import hazard_class
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 BONDS = ("none", "middle", "end")
 TO_CASE = {"none": 1.0, "middle": 0.5, "end": 1.0}
@@ -53,7 +53,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class TapVolts(Row):
+class TapVolts(ShownRow):
     """Open volts of a tap."""
 
     title: str = shown("Tap")

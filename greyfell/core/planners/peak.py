@@ -4,9 +4,9 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 NEON_VOLTS = (60.0, 90.0)
 """A small neon lamp stays dark below the first peak volts and is lit above the second. Common

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners.starts import supply_volts, volts_per_turn
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 SENSES = ("aiding", "bucking")
 LOSS_POWERS = (2.0, 3.0)
@@ -33,7 +33,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Across(Row):
+class Across(ShownRow):
     """What the meter across both windings in series shows, by sense."""
 
     aiding: Quantity = shown("Aiding", "V")

@@ -6,13 +6,13 @@ import cmath
 import math
 from dataclasses import dataclass
 
+from greyfell.core.coil_design.welding import ONE_SIDED, STUFF, TIPS, Job, job
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.never import SAID, Asked
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
-from greyfell.core.winding.welding import ONE_SIDED, STUFF, TIPS, Job, job
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 WEAK, DOES, BLOWS = "too weak", "does", "may hole it"
 EMPTY = 0.05

@@ -9,9 +9,9 @@ from greyfell.core.errors import FieldError
 from greyfell.core.families import microwave, sign
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 COUPLING = {
     "mains": (0.99, 1.0),

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from importlib import import_module
 
 from greyfell.core.errors import Missing
-from greyfell.core.planning.declare import Planner
+from greyfell.core.planner_kit.declare import Planner
 
 PARTS: dict[str, tuple[str, ...]] = {
     "Salvage and measuring": (

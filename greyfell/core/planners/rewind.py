@@ -7,15 +7,15 @@ V = v·N (REF-M-02), v the volts per turn; another supply moves v in proportion 
 import math
 from dataclasses import dataclass
 
+from greyfell.core.coil_design.conductors import Conductor as Wound
+from greyfell.core.coil_design.window import Packed, Window, pack
 from greyfell.core.errors import FieldError, within
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.wire import METALS, area_mm2, ohms_per_metre
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
-from greyfell.core.winding.conductors import Conductor as Wound
-from greyfell.core.winding.window import Packed, Window, pack
 
 MOST_TURNS = 100_000
 """More turns than this are no winding by hand: a figure is off."""

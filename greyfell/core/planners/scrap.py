@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 from greyfell.core.families.registry import scrap_of
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planning.asking import Input, Known, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, Known, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 SHARES = {
     "EI or UI iron": (0.12, 0.32),

@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 from greyfell.core.planners import starts
 from greyfell.core.planners.ballast import MOST_OHMS
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
 
 FORBIDDEN = (0.5, 2.0)
 """X_C over X_L between which it is refused. The rule of the trade's references, REF-B-04."""

@@ -9,10 +9,10 @@ from itertools import pairwise
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.solve import crossing
+from greyfell.core.planner_kit.asking import Input, asked, at_ends
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, merged, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked, at_ends
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, merged, shown
 
 READ = 0.03
 """What an impedance read point by point may err by, ±. From memory."""

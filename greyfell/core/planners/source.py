@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 
 ASSUMED = ("all resistance to all reactance: no watts were read",)
 
@@ -42,7 +42,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Point(Row):
+class Point(ShownRow):
     """One load: its ohms and what it takes; amps of the primary and their power factor."""
 
     ohms: Quantity = shown("Load", "Ω")

@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 
 from greyfell.core.circuit.equivalent import own_impedance
-from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.families.registry import family_of
 from greyfell.core.figures.quantity import Quantity
@@ -12,8 +12,8 @@ from greyfell.core.judgement.contradictions import undecided_polarity
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.judgement.outputs import models
 from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
-from greyfell.core.planning.asking import Known
-from greyfell.core.planning.declare import OfPiece
+from greyfell.core.planner_kit.asking import Known
+from greyfell.core.planner_kit.declare import OfPiece
 
 BOND_END, BOND_MIDDLE = "an end", "its middle"
 BOND_NONE, BOND_UNKNOWN = "no point of it", "not known"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from greyfell.core.figures.limits import UNREAD_LEAKAGE_AMPS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.isolation.body import zone
-from greyfell.core.isolation.touching import (
+from greyfell.core.isolation.body_current import (
     CLIPS,
     DEVICES,
     FAULTS,
@@ -17,10 +17,10 @@ from greyfell.core.isolation.touching import (
     why_not,
 )
 from greyfell.core.network.parts import EARTH
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 LEAKS_ONLY = 0.01
 """Amps below which what flows to earth is called leakage, not a conductor. House rule."""
@@ -54,7 +54,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Pair(Row):
+class Pair(ShownRow):
     """Two points with a body across them; `from` is a word of the language, so `from_`."""
 
     from_: str = shown("One hand")

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -21,7 +21,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Scaled(Row):
+class Scaled(ShownRow):
     """One number of turns."""
 
     turns: int = shown("Turns")

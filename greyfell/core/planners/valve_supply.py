@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.never import SAID, Asked
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import dc_supply, starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 HEATER_TOLERANCE = 0.10
 """Heater volts may stray so far. Common practice of the valve trade."""
@@ -68,7 +68,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Held(Row):
+class Held(ShownRow):
     """One rail against its target."""
 
     title: str = shown("Rail")

@@ -12,6 +12,9 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import FUSES, STOP_AMPS
 from greyfell.core.figures.quantity import Quantity, corners, exact
 from greyfell.core.figures.solve import crossing
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners.starts import (
     CONDEMNED,
     DOUBTFUL,
@@ -21,9 +24,6 @@ from greyfell.core.planners.starts import (
     supply_volts,
     sweep_points,
 )
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
 
 READ = 0.03
 """What amps read off between points may err by, ±. From memory."""
@@ -80,7 +80,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Step(Row):
+class Step(ShownRow):
     """One step of the wind-up sheet."""
 
     volts: Quantity = shown("Volts", "V")

@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass
 
+from greyfell.core.coil_design.loop import LOOP_REACTANCE, LoopSource, Shot, WeldLoop, shot
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, ShownRow, shown
 from greyfell.core.planners import breaker, starts
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, Row, shown
-from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
 
 MAINLY_REACTIVE = 2.0
 """A source whose reactance is so many times its resistance is called mainly reactive."""
@@ -63,7 +63,7 @@ class Given(Input):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Turns(Row):
+class Turns(ShownRow):
     """One number of turns."""
 
     turns: int = shown("Turns")
@@ -134,14 +134,14 @@ def shot_of(given: Given, turns: int, job_ohms: float) -> Shot:
 
 def _shot(given: Given, turns: int, at: tuple[float, float, float, float]) -> Shot:
     volts, r, x, job = at
-    source = Source(
+    source = LoopSource(
         volts_per_turn=volts,
         resistance_ohms=r,
         reactance_ohms=x,
         primary_turns=given.primary_turns,
         magnetising_amps=given.magnetising_amps,
     )
-    loop = Loop(
+    loop = WeldLoop(
         turn_ohms=given.turn_ohms, ohms=given.loop_ohms, reactance_ohms=given.loop_reactance_ohms
     )
     return shot(source, loop, job, turns)

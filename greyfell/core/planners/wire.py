@@ -16,9 +16,9 @@ from greyfell.core.figures.wire import (
     ohms_per_metre,
     seconds_to,
 )
-from greyfell.core.planning.asking import Input, asked
-from greyfell.core.planning.declare import Caution, Check, Formula, Planner
-from greyfell.core.planning.showing import Result, shown
+from greyfell.core.planner_kit.asking import Input, asked
+from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
+from greyfell.core.planner_kit.showing import Result, shown
 
 WANTED_A_PER_MM2 = 2.5
 """Density that a size is chosen by where none is given. REF-W-T6, common practice."""

@@ -7,18 +7,18 @@ from collections.abc import Mapping, Sequence
 
 from msgspec import Struct, field
 
+from greyfell.core.coil_design.removal import READ_AGAIN, SHUNTS, Recommended, Work
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.limits import FUSES
-from greyfell.core.uses.needs import REINFORCED, Use
+from greyfell.core.uses.catalogue import REINFORCED, Use
 from greyfell.core.uses.project import Design
-from greyfell.core.winding.removal import READ_AGAIN, SHUNTS, Recommended, Work
 
 EVENING = 180.0
 """Minutes of an evening at the bench."""
 VARNISH_HOURS, EPOXY_HOURS = 12.0, 24.0
 
 
-class Step(Struct, frozen=True, kw_only=True):
+class BuildStep(Struct, frozen=True, kw_only=True):
     """One step of the sheet: number, the work, whether it is done, why it is locked."""
 
     number: int
@@ -32,13 +32,13 @@ class Sheet(Struct, frozen=True, kw_only=True):
     many evenings are missing and what may be left out.
     """
 
-    steps: tuple[Step, ...]
+    steps: tuple[BuildStep, ...]
     minutes: float
     waits: float
     buy: "tuple[Wanted, ...]"
 
     @property
-    def here(self) -> Step | None:
+    def here(self) -> BuildStep | None:
         """The step that is next."""
         return next((s for s in self.steps if not s.done), None)
 
@@ -224,10 +224,10 @@ def sheet(
     """The sheet with what is ticked off; a step whose test is not on record keeps the next ones
     locked. `missing` are proofs that no reading holds.
     """
-    steps: list[Step] = []
+    steps: list[BuildStep] = []
     locked = ""
     for n, work in enumerate(works(design, use, way), 1):
-        steps.append(Step(number=n, work=work, done=work.key in done, locked=locked))
+        steps.append(BuildStep(number=n, work=work, done=work.key in done, locked=locked))
         if work.proof and work.proof in missing and not locked:
             locked = f"first the readings of step {n}"
         elif not steps[-1].done and not locked and work.proof:

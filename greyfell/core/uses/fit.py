@@ -9,17 +9,17 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.conductors import Conductor
+from greyfell.core.coil_design.loop import LOOP_REACTANCE, LoopSource, Shot, WeldLoop, shot
+from greyfell.core.coil_design.thickest import enough, thickest
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import seconds_to
 from greyfell.core.judgement.put_out import BURNING_AMPS
 from greyfell.core.planners import breaker
-from greyfell.core.uses.iron import Iron
-from greyfell.core.uses.needs import BASIC, BURNS, MILD, SHOCKS, Use, shorter
-from greyfell.core.winding.conductors import Conductor
-from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, Source, shot
-from greyfell.core.winding.thickest import enough, thickest
+from greyfell.core.uses.catalogue import BASIC, BURNS, MILD, SHOCKS, Use, shorter
+from greyfell.core.uses.core_to_wind import CoreToWind
 
 FITS, AFTER, NOT = "fits", "fits after", "does not"
 AIR_CELSIUS = 25.0
@@ -47,14 +47,14 @@ class Checked(Struct, frozen=True, kw_only=True):
     off: float = 1.0
 
 
-class Change(Struct, frozen=True, kw_only=True):
+class PlannedChange(Struct, frozen=True, kw_only=True):
     """The nearest change that would make it fit: its key, its words, and what it does to iron and
     use.
     """
 
     key: str
     words: str
-    apply: Callable[[Iron, Use], tuple[Iron, Use]]
+    apply: Callable[[CoreToWind, Use], tuple[CoreToWind, Use]]
 
 
 class Fit(Struct, frozen=True, kw_only=True):
@@ -69,7 +69,7 @@ class Fit(Struct, frozen=True, kw_only=True):
     conductor: Conductor | None = None
     shot: Shot | None = None
     checks: tuple[Checked, ...] = ()
-    change: Change | None = None
+    change: PlannedChange | None = None
 
     @property
     def failing(self) -> tuple[Checked, ...]:
@@ -84,7 +84,7 @@ OVEN_NEVER = (
 )
 
 
-def allowed(iron: Iron, use: Use) -> Use:
+def allowed(iron: CoreToWind, use: Use) -> Use:
     """The use, or the same refused where this iron may not: what shocks and has to be isolated is
     never wound on an oven's. Domain's isolating builds.
     """
@@ -92,7 +92,7 @@ def allowed(iron: Iron, use: Use) -> Use:
     return replace(use, refused=OVEN_NEVER) if iron.oven and kills and not use.refused else use
 
 
-def tried(iron: Iron, use: Use, turns: int) -> Fit:
+def tried(iron: CoreToWind, use: Use, turns: int) -> Fit:
     """One number of turns with the thickest conductor that goes in. V, A, Ω, mm²; REF-T-16,
     REF-W-12, REF-P-03.
     """
@@ -108,7 +108,7 @@ def tried(iron: Iron, use: Use, turns: int) -> Fit:
         return Fit(use=use, verdict=NOT, words=none.words, turns=turns, checks=(none,))
     at = source_of(iron)
     metres = iron.window.mean_turn_m(iron.window.free.wide / 2) * iron.cores
-    loop = Loop(
+    loop = WeldLoop(
         turn_ohms=conductor.ohms(metres, celsius=50.0),
         ohms=use.loop_ohms,
         reactance_ohms=LOOP_REACTANCE if use.loop_ohms else 0.0,
@@ -126,7 +126,7 @@ def tried(iron: Iron, use: Use, turns: int) -> Fit:
     )
 
 
-def _conductor(iron: Iron, use: Use, turns: int) -> Conductor | None:
+def _conductor(iron: CoreToWind, use: Use, turns: int) -> Conductor | None:
     """The thickest that goes in where more is better, else what the amps ask for."""
     if use.most_watts:
         return thickest(iron.window, turns, made=use.made)
@@ -134,10 +134,10 @@ def _conductor(iron: Iron, use: Use, turns: int) -> Conductor | None:
     return enough(iron.window, turns, wanted, use.made)
 
 
-def source_of(iron: Iron) -> Source:
+def source_of(iron: CoreToWind) -> LoopSource:
     """The iron as a source for new turns; alike cores in series add volts and impedance."""
     k = iron.cores
-    return Source(
+    return LoopSource(
         volts_per_turn=iron.new_volts_per_turn.value * k,
         resistance_ohms=iron.resistance_ohms.value * k,
         reactance_ohms=iron.reactance_ohms.value * k,
@@ -147,7 +147,7 @@ def source_of(iron: Iron) -> Source:
     )
 
 
-def _checks(iron: Iron, use: Use, conductor: Conductor, found: Shot) -> Iterator[Checked]:
+def _checks(iron: CoreToWind, use: Use, conductor: Conductor, found: Shot) -> Iterator[Checked]:
     """Every need of a use, each able to say no."""
     low, high = use.open_volts
     yield Checked(
@@ -203,7 +203,7 @@ DANGERS = (MILD, BURNS, SHOCKS)
 """What an output can do, the least first."""
 
 
-def _danger(iron: Iron, use: Use, found: Shot) -> Checked:
+def _danger(iron: CoreToWind, use: Use, found: Shot) -> Checked:
     """Whether the output does no more to a person than the use says."""
     real = danger_of(found.open_volts, found.short_amps, fused=iron.fused)
     loop = " through its loop" if use.loop_ohms else ""
@@ -218,13 +218,13 @@ def _danger(iron: Iron, use: Use, found: Shot) -> Checked:
     )
 
 
-def _fuse(use: Use) -> Change:
+def _fuse(use: Use) -> PlannedChange:
     amps = next((f for f in OUTPUT_FUSES if f >= FUSE_TIMES * use.amps), OUTPUT_FUSES[-1])
 
-    def apply(iron: Iron, changed: Use) -> tuple[Iron, Use]:
+    def apply(iron: CoreToWind, changed: Use) -> tuple[CoreToWind, Use]:
         return replace(iron, fused=True), changed
 
-    return Change(key="fuse", words=f"a fuse of {amps:g} A in its output", apply=apply)
+    return PlannedChange(key="fuse", words=f"a fuse of {amps:g} A in its output", apply=apply)
 
 
 OUTPUT_FUSES = (0.5, 1.0, 2.0, 3.15, 5.0, 6.3, 8.0, 10.0, 16.0, 25.0)
@@ -274,7 +274,7 @@ def _asked(use: Use) -> str:
     return f"{use.on_seconds:.3g} s of every {use.on_seconds + use.off_seconds:.3g} s"
 
 
-def _primary(iron: Iron, use: Use, found: Shot) -> Checked:
+def _primary(iron: CoreToWind, use: Use, found: Shot) -> Checked:
     """Whether the primary bears its amps: by the square of them from what it bears for a minute."""
     once = MINUTE * (iron.primary_minute / max(found.primary_amps, 1e-9)) ** 2
     mean = found.primary_amps * math.sqrt(use.duty)
@@ -294,7 +294,7 @@ MINUTE_OVER_HOURS = 2.6
 """Amps that copper bears for a minute over those it bears for hours. The engine's ratings."""
 
 
-def _breaker(iron: Iron, use: Use, found: Shot) -> Checked:
+def _breaker(iron: CoreToWind, use: Use, found: Shot) -> Checked:
     """Whether the socket's breaker carries the primary's amps as long; above its magnet's band no
     pulse is short enough.
     """
@@ -311,7 +311,7 @@ def _breaker(iron: Iron, use: Use, found: Shot) -> Checked:
     )
 
 
-def best(iron: Iron, use: Use) -> Fit:
+def best(iron: CoreToWind, use: Use) -> Fit:
     """The number of turns that leaves least undone; of those that fit the least, or where more is
     better the one of most watts in the load.
     """
@@ -330,7 +330,7 @@ def _undone(found: Fit) -> tuple[int, float]:
     return len(found.failing), sum(math.log(max(c.off, 1.0)) for c in found.failing)
 
 
-def _counts(iron: Iron, use: Use) -> Iterator[int]:
+def _counts(iron: CoreToWind, use: Use) -> Iterator[int]:
     """Turns worth a trial: those whose open volts lie in the use's bounds, a dozen of them."""
     per_turn = iron.new_volts_per_turn.value * iron.cores
     low, high = use.open_volts
@@ -340,13 +340,13 @@ def _counts(iron: Iron, use: Use) -> Iterator[int]:
     yield from range(least, most + 1, step)
 
 
-def fit(iron: Iron, use: Use) -> Fit:
+def fit(iron: CoreToWind, use: Use) -> Fit:
     """How a use fits this iron: as it is, after the nearest change, or not, with the change that
     would. Refused uses are answered with their reason and nothing else.
 
-    >>> from greyfell.core.uses.iron import exact_iron
-    >>> from greyfell.core.uses.every import use_of
-    >>> from greyfell.core.winding.window import Window
+    >>> from greyfell.core.uses.core_to_wind import exact_iron
+    >>> from greyfell.core.uses.all_uses import use_of
+    >>> from greyfell.core.coil_design.window import Window
     >>> oven = exact_iron(Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60,
     ...                          primary_mm=25, shunts_mm=6), 0.9, shunts_in=True)
     >>> fit(oven, use_of("stick")).verdict, fit(oven, use_of("magnetron")).verdict
@@ -379,61 +379,67 @@ def _said(found: Fit) -> str:
     )
 
 
-def _barrier(iron: Iron, use: Use) -> tuple[Iron, Use]:
+def _barrier(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
     return replace(iron, barrier=use.barrier), use
 
 
-def _socket(amps: float) -> Change:
-    def apply(iron: Iron, use: Use) -> tuple[Iron, Use]:
+def _socket(amps: float) -> PlannedChange:
+    def apply(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
         return replace(iron, breaker_amps=amps), use
 
-    return Change(key="socket", words=f"a socket of {amps:g} A, its wiring to match", apply=apply)
+    return PlannedChange(
+        key="socket", words=f"a socket of {amps:g} A, its wiring to match", apply=apply
+    )
 
 
-def _slow(iron: Iron, use: Use) -> tuple[Iron, Use]:
+def _slow(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
     return replace(iron, curve="D"), use
 
 
-def _pulse(use: Use, share: float) -> Change:
+def _pulse(use: Use, share: float) -> PlannedChange:
     seconds = float(f"{use.on_seconds * share:.1g}")
 
-    def apply(iron: Iron, changed: Use) -> tuple[Iron, Use]:
+    def apply(iron: CoreToWind, changed: Use) -> tuple[CoreToWind, Use]:
         rest = replace(changed, off_seconds=max(changed.off_seconds, 9 * seconds))
         return iron, shorter(rest, seconds)
 
-    return Change(
+    return PlannedChange(
         key="pulse", words=f"{seconds:g} s at a time with rests nine times as long", apply=apply
     )
 
 
-def _larger(factor: float) -> Change:
-    def apply(iron: Iron, use: Use) -> tuple[Iron, Use]:
+def _larger(factor: float) -> PlannedChange:
+    def apply(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
         return iron.scaled(factor), use
 
-    return Change(key="core", words=f"a core {factor:.2g} times as large every way", apply=apply)
+    return PlannedChange(
+        key="core", words=f"a core {factor:.2g} times as large every way", apply=apply
+    )
 
 
-def _series(count: int) -> Change:
-    def apply(iron: Iron, use: Use) -> tuple[Iron, Use]:
+def _series(count: int) -> PlannedChange:
+    def apply(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
         return replace(iron, cores=count), use
 
-    return Change(key="series", words=f"{count} such cores, wound in series", apply=apply)
+    return PlannedChange(key="series", words=f"{count} such cores, wound in series", apply=apply)
 
 
 SMALL = ("shunts", "barrier", "fuse", "socket", "curve", "pulse", "several")
 """Changes after which it is still this piece."""
 
 
-def changes(iron: Iron, use: Use) -> list[Change]:
+def changes(iron: CoreToWind, use: Use) -> list[PlannedChange]:
     """Single changes, the nearest first."""
     out = []
     if iron.shunts_in:
         out.append(
-            Change(key="shunts", words="the shunts out", apply=lambda i, u: (i.without_shunts(), u))
+            PlannedChange(
+                key="shunts", words="the shunts out", apply=lambda i, u: (i.without_shunts(), u)
+            )
         )
     if use.barrier != iron.barrier:
         out.append(
-            Change(
+            PlannedChange(
                 key="barrier",
                 words="a former of its own with two barriers (three layers, 5 mm over surfaces), "
                 "proved at 500 V with 7 MΩ",
@@ -443,7 +449,7 @@ def changes(iron: Iron, use: Use) -> list[Change]:
     if not iron.fused:
         out.append(_fuse(use))
     if iron.curve != "D":
-        out.append(Change(key="curve", words="a breaker of curve D", apply=_slow))
+        out.append(PlannedChange(key="curve", words="a breaker of curve D", apply=_slow))
     out += [_socket(a) for a in SOCKETS if a > iron.breaker_amps]
     shares = (0.5, 0.25, 0.1, 0.03)
     out += [_pulse(use, s) for s in shares if use.on_seconds * s >= use.least_seconds]
@@ -464,7 +470,7 @@ HELPS = {
 """Which changes may help a need that fails."""
 
 
-def nearest(iron: Iron, use: Use, found: Fit) -> Change | None:
+def nearest(iron: CoreToWind, use: Use, found: Fit) -> PlannedChange | None:
     """The nearest change that makes it fit: one alone, two together, then a larger core with what
     else it wants. None where nothing in reach does.
     """
@@ -492,15 +498,15 @@ def nearest(iron: Iron, use: Use, found: Fit) -> Change | None:
     return None
 
 
-def _does(change: Change, iron: Iron, use: Use) -> bool:
+def _does(change: PlannedChange, iron: CoreToWind, use: Use) -> bool:
     return best(*change.apply(iron, use)).verdict == FITS
 
 
-def _together(one: Change, two: Change) -> Change:
+def _together(one: PlannedChange, two: PlannedChange) -> PlannedChange:
     """Both changes."""
 
-    def apply(iron: Iron, use: Use) -> tuple[Iron, Use]:
+    def apply(iron: CoreToWind, use: Use) -> tuple[CoreToWind, Use]:
         return two.apply(*one.apply(iron, use))
 
     key = "several" if one.key in SMALL and two.key in SMALL else two.key
-    return Change(key=key, words=f"{one.words}, and {two.words}", apply=apply)
+    return PlannedChange(key=key, words=f"{one.words}, and {two.words}", apply=apply)

@@ -9,7 +9,7 @@ from msgspec import Struct
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planners.two_primaries import EQUAL, SLACK_MM, Found, Given, work
-from greyfell.core.uses.iron import Iron, barred, iron_of
+from greyfell.core.uses.core_to_wind import CoreToWind, barred, iron_of
 
 TIGHT_MM, LOOSE_MM = 1.0, 4.0
 """A hole so much smaller than the tongue may be the tape's error; one so much larger is wedged.
@@ -19,20 +19,20 @@ EQUALS, UNEQUAL, UNTOLD = "equal", "unequal", "five test turns on both tell"
 SHELL = "shell"
 
 
-class Core(Struct, frozen=True, kw_only=True):
+class PairCore(Struct, frozen=True, kw_only=True):
     """A piece that may take or lend a coil: its tag, iron, shape; whether tongue and stack were
     measured, its window, and test turns read on its primary.
     """
 
     tag: str
-    iron: Iron
+    iron: CoreToWind
     shape: str | None
     sized: bool
     measured: bool
     tested: bool
 
     @classmethod
-    def of(cls, ident: Identification) -> "Core | None":
+    def of(cls, ident: Identification) -> "PairCore | None":
         """The core of a piece; None where nothing is known to wind on, or nothing may be."""
         iron = None if barred(ident) else iron_of(ident)
         if iron is None:
@@ -78,20 +78,20 @@ class Paired(Struct, frozen=True, kw_only=True):
         )
 
 
-def paired(cores: Iterable[Core]) -> list[Paired]:
+def paired(cores: Iterable[PairCore]) -> list[Paired]:
     """Every coil in every other's window, of one supply, shell cores; the best first."""
     shells = [c for c in cores if c.shape in (SHELL, None)]
     found = [_pair(one, two) for one in shells for two in shells if _alike(one, two)]
     return sorted(found, key=lambda p: (p.order, p.stays, p.lends))
 
 
-def _alike(one: Core, two: Core) -> bool:
+def _alike(one: PairCore, two: PairCore) -> bool:
     """Two pieces for the same supply."""
     same = one.iron.supply_volts == two.iron.supply_volts and one.iron.hertz == two.iron.hertz
     return one.tag != two.tag and same
 
 
-def _pair(one: Core, two: Core) -> Paired:
+def _pair(one: PairCore, two: PairCore) -> Paired:
     """The coil of the second in the window of the first."""
     verdict, why = _fit(one, two)
     found = work(
@@ -111,7 +111,7 @@ def _pair(one: Core, two: Core) -> Paired:
     )
 
 
-def _turns(one: Core, two: Core, found: Found) -> str:
+def _turns(one: PairCore, two: PairCore, found: Found) -> str:
     """Whether turns are equal within one per cent: by test turns on both, or so far apart that
     nothing could bring them together.
     """
@@ -123,7 +123,7 @@ def _turns(one: Core, two: Core, found: Found) -> str:
     return EQUALS if abs(apart.value) <= 100 * EQUAL else UNEQUAL
 
 
-def _fit(one: Core, two: Core) -> tuple[str, str]:
+def _fit(one: PairCore, two: PairCore) -> tuple[str, str]:
     """Whether the second's coil goes on the first's tongue beside its primary, and why. Shunts and
     high-voltage coil are out; how high primaries stand is usual, not read. mm.
     """

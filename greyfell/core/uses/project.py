@@ -8,15 +8,15 @@ from collections.abc import Callable, Mapping, Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.coil_design.conductors import Conductor
+from greyfell.core.coil_design.loop import LOOP_REACTANCE, Shot, WeldLoop, shot
+from greyfell.core.coil_design.thickest import thickest, ways
+from greyfell.core.coil_design.window import Packed, pack
 from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.quantity import Quantity, exact
+from greyfell.core.uses.catalogue import Use
+from greyfell.core.uses.core_to_wind import CoreToWind
 from greyfell.core.uses.fit import Fit, best, source_of, tried
-from greyfell.core.uses.iron import Iron
-from greyfell.core.uses.needs import Use
-from greyfell.core.winding.conductors import Conductor
-from greyfell.core.winding.loop import LOOP_REACTANCE, Loop, Shot, shot
-from greyfell.core.winding.thickest import thickest, ways
-from greyfell.core.winding.window import Packed, pack
 
 HOT_CELSIUS = 75.0
 WOUND = 0.06
@@ -36,7 +36,7 @@ class Design(Struct, frozen=True, kw_only=True):
     A, Ω, m, kg, A/mm².
     """
 
-    iron: Iron
+    iron: CoreToWind
     found: Fit
     packed: Packed | None
     metres: float
@@ -80,7 +80,9 @@ class Held(Struct, frozen=True, kw_only=True):
     words: str
 
 
-def design(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] = ()) -> Design:
+def design(
+    iron: CoreToWind, use: Use, turns: int | None = None, made: Sequence[str] = ()
+) -> Design:
     """The best of a use on an iron, or so many turns of it; the conductor of these makes only."""
     asked = replace(use, made=tuple(made)) if made else use
     found = best(iron, asked) if turns is None else tried(iron, asked, turns)
@@ -129,7 +131,7 @@ LOAD_SIDE = ("load", "loop")
 """What stands beyond the winding's own ends."""
 
 
-def _ends(iron: Iron, turn_ohms: float, use: Use) -> dict[str, Quantity]:
+def _ends(iron: CoreToWind, turn_ohms: float, use: Use) -> dict[str, Quantity]:
     """Everything a winding's amps hang on, each with its range. V, Ω."""
     turn = Quantity(turn_ohms, turn_ohms * (1 - WOUND), turn_ohms * (1 + WOUND))
     loop = use.loop_ohms
@@ -144,7 +146,7 @@ def _ends(iron: Iron, turn_ohms: float, use: Use) -> dict[str, Quantity]:
 
 
 def _moved(
-    iron: Iron, turns: int, ends: Mapping[str, Quantity], read: Callable[[Shot], float]
+    iron: CoreToWind, turns: int, ends: Mapping[str, Quantity], read: Callable[[Shot], float]
 ) -> Quantity:
     """A figure of the loop with each thing it hangs on at both ends of its range by itself, the
     effects added in quadrature; without a load, at the winding's own ends. JCGM 100:2008 5.1.2.
@@ -158,7 +160,7 @@ def _moved(
             reactance_ohms=moved["x"] * iron.cores,
         )
         ohms = moved.get("loop", 0.0)
-        loop = Loop(
+        loop = WeldLoop(
             turn_ohms=moved["turn"], ohms=ohms, reactance_ohms=LOOP_REACTANCE if ohms else 0.0
         )
         return read(shot(source, loop, moved.get("load", 0.0), turns))
@@ -175,7 +177,7 @@ def _moved(
     return Quantity(value, low, high, basis)
 
 
-def _empty(iron: Iron, found: Fit) -> Design:
+def _empty(iron: CoreToWind, found: Fit) -> Design:
     """A design of which no conductor goes in."""
     k = max(found.turns, 1) * iron.cores
     v = iron.new_volts_per_turn
@@ -200,7 +202,9 @@ def _empty(iron: Iron, found: Fit) -> Design:
     )
 
 
-def both(iron: Iron, use: Use, turns: int | None = None, made: Sequence[str] = ()) -> list[Design]:
+def both(
+    iron: CoreToWind, use: Use, turns: int | None = None, made: Sequence[str] = ()
+) -> list[Design]:
     """Shunts in and out where they are in; else the one there is."""
     irons = [iron, iron.without_shunts()] if iron.shunts_in else [iron]
     return [design(i, use, turns, made) for i in irons]
@@ -213,17 +217,17 @@ def better(designs: Sequence[Design]) -> Design:
     return min(designs, key=lambda d: len(d.found.failing))
 
 
-def compared(iron: Iron, use: Use) -> list[Fit]:
+def compared(iron: CoreToWind, use: Use) -> list[Fit]:
     """Two, three, four … turns side by side, each with its own thickest conductor."""
     middle = best(iron, use).turns
     least = max(1, middle - 2)
     return [tried(iron, use, n) for n in range(least, least + MOST_COMPARED)]
 
 
-def into(iron: Iron, use: Use, turns: int) -> Callable[[float], Shot]:
+def into(iron: CoreToWind, use: Use, turns: int) -> Callable[[float], Shot]:
     """One number of turns, of the thickest that goes in, into any ohms."""
     conductor = thickest(iron.window, turns, made=use.made)
-    loop = Loop(
+    loop = WeldLoop(
         turn_ohms=NO_ROOM_OHMS if conductor is None else conductor.ohms(_turn(iron), 50.0),
         ohms=use.loop_ohms,
         reactance_ohms=LOOP_REACTANCE if use.loop_ohms else 0.0,
@@ -236,16 +240,16 @@ NO_ROOM_OHMS = 0.1
 """Ohms of a turn for which there is no room, for a curve that shows it."""
 
 
-def _turn(iron: Iron) -> float:
+def _turn(iron: CoreToWind) -> float:
     return iron.window.mean_turn_m(iron.window.free.wide / 2) * iron.cores
 
 
-def alternatives(iron: Iron, turns: int) -> list[Conductor]:
+def alternatives(iron: CoreToWind, turns: int) -> list[Conductor]:
     """The thickest of every make for so many turns."""
     return ways(iron.window, turns)
 
 
-def mistaken_amps(iron: Iron, found: Fit) -> float:
+def mistaken_amps(iron: CoreToWind, found: Fit) -> float:
     """What the primary's volt-amperes over the open volts would say: the mistake. A."""
     assert found.shot is not None
     return iron.primary_minute * iron.supply_volts / found.shot.open_volts

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from greyfell.core.evidence.accuracy import OhmReading
-from greyfell.core.evidence.told import basis_of
+from greyfell.core.evidence.reading_in_words import basis_of
 from greyfell.core.figures.limits import SLIP_WITHIN
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.wiring.coil import Coil, Contradiction, Tap

@@ -3,7 +3,7 @@
 import math
 
 from greyfell.core.figures.notation import engineering
-from greyfell.core.guidance.bands import LEAST, MOST, Band
+from greyfell.core.telling.usual_ranges import LEAST, MOST, Band
 from greyfell.web.drawings.shapes import Drawing, line, rect
 
 WIDE = 190.0

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from greyfell.core.evidence.record import Lead
 from greyfell.core.figures.notation import as_read
-from greyfell.core.guidance.bundle import Proposal
+from greyfell.core.telling.lead_bundle import Proposal
 from greyfell.web.drawings.marks import colour_class
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, path, rect, text
 

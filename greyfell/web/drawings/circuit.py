@@ -2,7 +2,7 @@
 other copper; each with its figure, what is assumed in dashes.
 """
 
-from greyfell.core.circuit.model import Figure, PieceModel
+from greyfell.core.circuit.model import ModelFigure, PieceModel
 from greyfell.core.figures.notation import engineering, span
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
@@ -51,20 +51,20 @@ def circuit(model: PieceModel, leads: tuple[str, str], joined: str = "") -> Draw
     return drawing
 
 
-def _said(f: Figure) -> tuple[str, str]:
+def _said(f: ModelFigure) -> tuple[str, str]:
     """Its value and its range, in brackets where it is assumed."""
     value = engineering(f.figure.value, f.unit)
     wide = span(f.figure.low, f.figure.high, f.unit)
     return (f"({value})", f"({wide})") if f.assumed else (value, wide)
 
 
-def _words(drawing: Drawing, x: float, y: float, f: Figure, anchor: str = "middle") -> None:
+def _words(drawing: Drawing, x: float, y: float, f: ModelFigure, anchor: str = "middle") -> None:
     value, wide = _said(f)
     look = f"{SMALL} mono" + (" quiet" if f.assumed else "")
     drawing.add(text(x, y, value, look, anchor), text(x, y + 14, wide, f"{SMALL} quiet", anchor))
 
 
-def _ohms(drawing: Drawing, x: float, f: Figure) -> None:
+def _ohms(drawing: Drawing, x: float, f: ModelFigure) -> None:
     drawing.add(rect(x - 26, TOP - 9, 52, 18, "window"), rect(x - 26, TOP - 9, 52, 18, "box"))
     _words(drawing, x, TOP - 34, f)
 
@@ -74,7 +74,7 @@ def _bumps(x: float, y: float, count: int, *, upright: bool = False) -> Shape:
     return path(f"M{x:g} {y:g}" + arc * count, "coil-turns")
 
 
-def _iron(drawing: Drawing, x: float, figures: dict[str, Figure]) -> None:
+def _iron(drawing: Drawing, x: float, figures: dict[str, ModelFigure]) -> None:
     """The magnetising coil and the loss beside it, across the terminals."""
     drawing.add(line(x, TOP, x, 110, "rig-wire"), line(x, 174, x, BOTTOM, "rig-wire"))
     drawing.add(_bumps(x, 110, 4, upright=True))
@@ -83,7 +83,7 @@ def _iron(drawing: Drawing, x: float, figures: dict[str, Figure]) -> None:
     _words(drawing, x + 14, 172, figures["core_watts"], "start")
 
 
-def _coil(drawing: Drawing, x: float, f: Figure, shunts: Figure | None) -> None:
+def _coil(drawing: Drawing, x: float, f: ModelFigure, shunts: ModelFigure | None) -> None:
     drawing.add(rect(x - 32, TOP - 10, 64, 20, "window"), _bumps(x - 32, TOP, 4))
     _words(drawing, x, TOP - 34, f)
     if shunts is not None:
@@ -91,7 +91,7 @@ def _coil(drawing: Drawing, x: float, f: Figure, shunts: Figure | None) -> None:
         drawing.add(text(x + 4, TOP + 22, f"shunts to {value}", f"{SMALL} quiet", "middle"))
 
 
-def _turns(drawing: Drawing, ratio: Figure) -> None:
+def _turns(drawing: Drawing, ratio: ModelFigure) -> None:
     """The ideal part: two coils."""
     for x in (380, 440):
         drawing.add(line(x, TOP, x, 104, "rig-wire"), line(x, 184, x, BOTTOM, "rig-wire"))

@@ -4,7 +4,7 @@ they emerge.
 """
 
 from greyfell.core.evidence.record import Lead
-from greyfell.core.guidance.pairs import CORE, Cell, Fan
+from greyfell.core.steps.pairs import CORE, Fan, PairCell
 from greyfell.web.drawings.marks import colour_class
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, rect, text
 
@@ -32,8 +32,8 @@ def fan(found: Fan, leads: list[Lead]) -> Drawing | None:
     )
     place = {x: n for n, x in enumerate(found.points)}
     for cell in found.cells:
-        x, y = cell.points
-        drawing.add(_cell(cell, place[x] * side, place[y] * side, side, found.telling))
+        one, two = cell.points
+        drawing.add(_cell(cell, place[one] * side, place[two] * side, side, found.telling))
     known = {lead.id: lead for lead in leads}
     for name, n in place.items():
         drawing.add(*_lead(known.get(name), name, (n + 0.5) * side, side))
@@ -47,7 +47,7 @@ def fan(found: Fan, leads: list[Lead]) -> Drawing | None:
 
 
 def _cell(
-    cell: Cell, left: float, top: float, side: float, telling: tuple[str, str] | None
+    cell: PairCell, left: float, top: float, side: float, telling: tuple[str, str] | None
 ) -> Shape:
     """One pair, as a link that begins its line."""
     wanted = telling is not None and set(telling) == set(cell.points)
@@ -63,7 +63,7 @@ def _cell(
     return group("fan-pair", *parts, link=f"?at=cold&pick={pair}", label=label, lead=f"{pair} ")
 
 
-def _words(cell: Cell, side: float) -> str:
+def _words(cell: PairCell, side: float) -> str:
     """What stands in a cell."""
     fixed = {"unread": "", "open": "OL", "nothing": "OL?", "contradicting": "≠"}
     return fixed[cell.state] if cell.state in fixed else _short(cell.shown, side)

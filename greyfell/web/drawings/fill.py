@@ -2,7 +2,7 @@
 real overall diameter where the packer put it; what does not go in lies outside.
 """
 
-from greyfell.core.winding.window import Packed, Window
+from greyfell.core.coil_design.window import Packed, Window
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
 ACROSS, TALLEST = 400.0, 420.0

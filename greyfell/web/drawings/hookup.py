@@ -1,6 +1,6 @@
 """The hook-up of the next step: which probe, or which source, goes where."""
 
-from greyfell.core.guidance.steps import Step
+from greyfell.core.steps.step import Step
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, path, rect, text
 
 

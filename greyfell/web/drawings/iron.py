@@ -14,9 +14,9 @@ from greyfell.core.families.registry import drawn_shape
 from greyfell.core.figures.limits import LIVE_VOLTS
 from greyfell.core.figures.notation import engineering, plus_minus, span
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.guidance.steps import Step
-from greyfell.core.guidance.words import short_role
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.steps.step import Step
+from greyfell.core.telling.words import short_role
 from greyfell.web.drawings.marks import colour_class, mark_of
 from greyfell.web.drawings.shapes import (
     Drawing,

@@ -3,7 +3,7 @@ earth, windings with their first ends marked, the poles that open, the outlet.
 """
 
 from greyfell.core.figures.notation import engineering
-from greyfell.core.guidance.joined import Position, Wiring
+from greyfell.core.telling.outlet_wiring import Position, Wiring
 from greyfell.web.drawings.shapes import Drawing, circle, line, path, rect, text
 
 WIDE, HIGH = 620.0, 250.0

@@ -5,14 +5,14 @@ straight line that people draw beside it.
 import numpy as np
 
 from greyfell.core.figures.notation import engineering
-from greyfell.core.guidance.loading import Output
+from greyfell.core.steps.load_test import LoadedOutput
 from greyfell.web.drawings.shapes import Drawing, circle, line, path, text
 
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 600.0, 30.0, 270.0
 STEPS = 40
 
 
-def load_drawing(out: Output) -> Drawing:
+def load_drawing(out: LoadedOutput) -> Drawing:
     """The load line, to scale. Pure."""
     source = out.line
     volts, amps = source.open_volts, source.amps(0.0)

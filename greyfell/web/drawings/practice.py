@@ -4,8 +4,8 @@ between them as they are connected.
 
 from collections.abc import Sequence
 
-from greyfell.core.drill.hookup import INSTRUMENTS, SOURCES, Hookup, Mishap
 from greyfell.core.figures.notation import engineering
+from greyfell.core.lessons.hookup import INSTRUMENTS, SOURCES, Hookup, Mishap
 from greyfell.web.drawings.shapes import Drawing, circle, group, line, path, rect, text
 
 WIDE, HIGH = 560.0, 330.0

@@ -4,8 +4,8 @@ line at which the tool stops. To scale.
 
 from collections.abc import Callable
 
-from greyfell.core.winding.removal import CARD_MM, stop_line
-from greyfell.core.winding.window import Window
+from greyfell.core.coil_design.removal import CARD_MM, stop_line
+from greyfell.core.coil_design.window import Window
 from greyfell.web.drawings.shapes import Drawing, line, path, rect, text
 
 ACROSS, TALLEST = 300.0, 220.0

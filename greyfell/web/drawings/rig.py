@@ -5,11 +5,11 @@ at every joint; what is lethal in red.
 import math
 from collections.abc import Callable
 
+from greyfell.core.chain.elements import Element, Rig
+from greyfell.core.chain.solving import At, Solved
 from greyfell.core.figures.limits import MAINS_RISE
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.touch import hazard_class
-from greyfell.core.rig.row.elements import Element, Rig
-from greyfell.core.rig.row.solving import At, Solved
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
 STEP, FIRST = 128.0, 74.0

@@ -4,10 +4,10 @@ like polarity, volts and amps, where the core is bonded.
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering, span
-from greyfell.core.guidance.labels import Label, labels
-from greyfell.core.guidance.terminals import Terminals, terminals
-from greyfell.core.guidance.words import SURE_ENOUGH, role_words
 from greyfell.core.judgement.identification import Identification
+from greyfell.core.telling.labels import Label, labels
+from greyfell.core.telling.terminals import Terminals, terminals
+from greyfell.core.telling.words import SURE_ENOUGH, role_words
 from greyfell.web.drawings.marks import mark_of
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, text
 

@@ -4,10 +4,10 @@ its place, the piece at their end; what is wrong is ringed and numbered.
 
 from collections.abc import Sequence
 
+from greyfell.core.bench.demand import Wrong
+from greyfell.core.bench.piece_on_bench import Needs
+from greyfell.core.bench.setup import BOTH, LINE, Attached, BenchPart, Setup
 from greyfell.core.figures.notation import engineering
-from greyfell.core.rig.bench import Wrong
-from greyfell.core.rig.needs import Needs
-from greyfell.core.rig.setup import BOTH, LINE, Attached, Element, Setup
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
 LINE_Y, NEUTRAL_Y, EARTH_Y = 70.0, 150.0, 226.0
@@ -79,7 +79,7 @@ def _wall(drawing: Drawing, setup: Setup) -> None:
         drawing.add(text(38, EARTH_Y + 5, "earth", "t t-small", "middle"))
 
 
-def _element(drawing: Drawing, e: Element, x: float, number: int | None) -> None:
+def _element(drawing: Drawing, e: BenchPart, x: float, number: int | None) -> None:
     """One element: a box on the conductor it stands in, or over both; its wire goes on below."""
     top, bottom = LINE_Y - 22.0, NEUTRAL_Y + 22.0
     if e.where == LINE:
@@ -100,7 +100,7 @@ def _element(drawing: Drawing, e: Element, x: float, number: int | None) -> None
         drawing.add(*_number(x + 64, top, number))
 
 
-def _figure(e: Element) -> str:
+def _figure(e: BenchPart) -> str:
     """Its leading figure."""
     key, unit = LEAD.get(e.kind, ("", ""))
     value = e.figures.get(key)

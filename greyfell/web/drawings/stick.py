@@ -3,7 +3,7 @@ near one. Not to scale.
 """
 
 from greyfell.core.figures.notation import engineering
-from greyfell.core.guidance.stick import ROD_MM, Stick
+from greyfell.core.steps.discharge_stick import ROD_MM, Stick
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
 WIDE, HIGH = 620.0, 150.0

@@ -53,9 +53,9 @@ def sweep_drawing(sweep: Sweep, supply_volts: float, earlier: Sequence[Earlier] 
         if knee is not None:
             _knee(drawing, name, knee, at=(x(knee.low), x(knee.value), x(knee.high)), row=row)
     for found, look in (*((e.sweep, "sweep-before") for e in earlier), (sweep, "decay")):
-        volts = np.geomspace(found.points[0].volts, found.points[-1].volts, STEPS)
-        along = curve([p.volts for p in found.points], [p.amps for p in found.points])(volts)
-        places = [f"{x(v):.1f} {y(a):.1f}" for v, a in zip(volts, along, strict=True)]
+        along = np.geomspace(found.points[0].volts, found.points[-1].volts, STEPS)
+        amps = curve([p.volts for p in found.points], [p.amps for p in found.points])(along)
+        places = [f"{x(v):.1f} {y(a):.1f}" for v, a in zip(along, amps, strict=True)]
         drawing.add(path("M" + "L".join(places), look))
     for p in sweep.points:
         drawing.add(circle(x(p.volts), y(p.amps), 5, "sweep-point"))

@@ -44,8 +44,8 @@ def small_iron(sketch: dict[str, Any], tag: str) -> Drawing:
         ]
     else:
         drawing.add(rect(78, 6, 84, 112, "core"))
-        for x in (94, 132):
-            drawing.add(rect(x, 18, 14, 88, "window"))
+        for window in (94, 132):
+            drawing.add(rect(window, 18, 14, 88, "window"))
         n = max(1, len(windings))
         gap = 5.0 if n < 5 else 3.0
         each = (84 - gap * (n - 1)) / n

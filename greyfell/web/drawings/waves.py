@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from greyfell.core.chain.solving import Solved, SwitchedOn
 from greyfell.core.figures.notation import engineering
-from greyfell.core.rig.row.solving import Solved, SwitchedOn
 from greyfell.web.drawings.shapes import Drawing, line, path, text
 
 WIDTH, LEFT, RIGHT = 640.0, 20.0, 620.0

@@ -4,8 +4,8 @@ import re
 from collections.abc import Callable, Iterator
 
 from greyfell.core.belief.found import Winding
+from greyfell.core.dangers.ends import ends_and_volts, volts_words
 from greyfell.core.dangers.rule import HOUSE, POWER, STOP, Facts, Rule, piece
-from greyfell.core.dangers.words import ends_and_volts, volts_words
 from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.notation import engineering, percent
 from greyfell.core.figures.quantity import Quantity

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterable
 
-from greyfell.core.circuit.fed import fed_whole
+from greyfell.core.circuit.fed_winding import fed_whole
+from greyfell.core.dangers.ends import ends_and_volts
 from greyfell.core.dangers.rule import CAUTION, POWER, STOP, Facts, Rule, piece
-from greyfell.core.dangers.words import ends_and_volts
 from greyfell.core.figures.limits import LIVE_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.identification import Identification
@@ -15,8 +15,8 @@ from greyfell.core.judgement.isolating import (
     taps_of_mains,
 )
 from greyfell.core.judgement.leaks import MAY_BE_MAINS
-from greyfell.core.judgement.made_for import other_mains
 from greyfell.core.judgement.put_out import BURNING_AMPS, most_volts, reaches_touch, short_amps
+from greyfell.core.judgement.rated_mains import other_mains
 
 OTHER_MAINS = 0.25
 """From this chance a piece is said to be made for other mains. House rule."""

@@ -6,7 +6,7 @@ from greyfell.core.dangers.looked import Looked
 from greyfell.core.dangers.rule import CAUTION, POWER, STOP, TOUCH, Facts, Rule, piece
 from greyfell.core.families.registry import family_of
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.made_for import odd_iron
+from greyfell.core.judgement.rated_mains import odd_iron
 
 FERRITE_DOUBT = 0.02
 """From this chance of an inverter oven's ferrite it is named: on the mains it is a short. House

@@ -8,7 +8,7 @@ from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.gates import fed_windings, polarity_wanted
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.made_for import flux_share
+from greyfell.core.judgement.rated_mains import flux_share
 
 
 def _bonded_low(ident: Identification) -> Iterator[Facts]:

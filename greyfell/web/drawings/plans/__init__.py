@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.planning.declare import Planned, Planner
+from greyfell.core.planner_kit.declare import Planned, Planner
 from greyfell.web.drawings.plans import bars, curves, joining, welds
 from greyfell.web.drawings.plans.conductor import conductor
 from greyfell.web.drawings.plans.decay import decay

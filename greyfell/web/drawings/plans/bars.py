@@ -8,7 +8,7 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.planning.declare import Planned
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, line, path, rect, text
 
 LEFT, RIGHT, TOP, ROW = 16.0, 414.0, 54.0, 40.0

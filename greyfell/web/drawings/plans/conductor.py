@@ -1,7 +1,7 @@
 """A conductor's section beside ten millimetres of rule, to scale."""
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.core.planning.declare import Planned
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, circle, line, text
 
 MOST_PIXELS = 150.0

@@ -10,13 +10,13 @@ import numpy as np
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.network.timeline import rms
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners import breaker as breaking
 from greyfell.core.planners import choke as choking
 from greyfell.core.planners import dc_supply as supplying
 from greyfell.core.planners import gap as gapping
 from greyfell.core.planners import series_capacitor as resonating
 from greyfell.core.planners import sliding_choke as sliding
-from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.graph import Axis, Band, Graph, Place, draw
 from greyfell.web.drawings.shapes import Drawing, Shape, rect, text
 

@@ -6,7 +6,7 @@ import math
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
-from greyfell.core.planning.declare import Planned
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
 LEFT, RIGHT, TOP, BOTTOM = 70.0, 440.0, 96.0, 270.0

@@ -3,7 +3,7 @@
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.body import ZONES
-from greyfell.core.planning.declare import Planned
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.web.drawings.plans.bars import Bar, bars_drawing
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 

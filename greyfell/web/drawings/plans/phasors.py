@@ -4,7 +4,7 @@ angles.
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
-from greyfell.core.planning.declare import Planned
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, Shape, line, path, text
 
 X0, Y0 = 60.0, 350.0

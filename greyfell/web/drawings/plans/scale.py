@@ -7,8 +7,8 @@ from msgspec import Struct
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.nameplate import FLUX_CAUTION
-from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 
 LEFT, WIDE, MIDDLE = 40.0, 380.0, 150.0

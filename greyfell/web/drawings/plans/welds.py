@@ -6,14 +6,14 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from greyfell.core.coil_design.heat import rise_of_shot
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import METALS
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.pulse_weld import amps_at
 from greyfell.core.planners.weld_match import shot_of
-from greyfell.core.planning.declare import Planned
-from greyfell.core.winding.heat import rise_of_shot
 from greyfell.web.drawings.graph import Axis, Band, Graph, Place, draw
 from greyfell.web.drawings.shapes import Drawing, line, rect, text
 

@@ -3,8 +3,8 @@
 from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
+from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.rewind import Found, Given, packed, window_of
-from greyfell.core.planning.declare import Planned
 from greyfell.web.drawings.fill import window_drawing
 from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
 

@@ -1,3 +1,0 @@
-"""Guidance: what to do next, and in which words.
-
-Everything here takes an identification."""

@@ -1,0 +1,1 @@
+"""What is said of a piece and of the work: words, reasons, bands, schools, first aid."""
