@@ -54,6 +54,11 @@ CASES = Path(__file__).parent / "cases"
 TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))
 
 
+def squeezed(page):
+    """A page with every run of blanks as one: where a template breaks a line is no matter."""
+    return " ".join(page.split())
+
+
 def case(number):
     """The record of one public case."""
     return parse_record(load_json((CASES / f"case-{number}.json").read_bytes()))

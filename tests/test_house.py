@@ -236,3 +236,20 @@ def test_no_two_classes_of_core_share_a_name():
 
 
 SAME_CLASS: dict[str, list[str]] = {}
+
+
+WIDEST = 160
+"""Columns of a template: what is longer nobody reads."""
+
+
+@pytest.mark.parametrize(
+    "template",
+    sorted((ROOT / "greyfell/web/templates").glob("*.html")),
+    ids=lambda path: path.name,
+)
+def test_no_line_of_a_template_is_longer_than_a_screen(template):
+    """One element a line; a long sentence is broken where a blank stands."""
+    lines = template.read_text(encoding="utf-8").splitlines()
+    long = [f"{n}: {len(line)}" for n, line in enumerate(lines, 1) if len(line) > WIDEST]
+
+    assert long == []

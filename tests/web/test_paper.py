@@ -18,7 +18,7 @@ from greyfell.web.drawings.alone import look
 from greyfell.web.paper import DRAWINGS, scan_words
 from greyfell.web.pieces import FILES
 from greyfell.web.shelf import scanned
-from tests.conftest import KNOWN_OVEN, OVEN, Client, piece
+from tests.conftest import KNOWN_OVEN, OVEN, Client, piece, squeezed
 from tests.records.test_photos import photo
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -31,7 +31,7 @@ def repository(client):
 
 def words(answer):
     """A page as a reader sees it."""
-    return html.unescape(re.sub(r"<[^>]+>", " ", answer.get_data(as_text=True)))
+    return squeezed(html.unescape(re.sub(r"<[^>]+>", " ", answer.get_data(as_text=True))))
 
 
 @pytest.fixture

@@ -12,6 +12,7 @@ from greyfell.cli import main
 from greyfell.records.demo import demo_documents, demo_stores
 from greyfell.records.repository import Repository
 from greyfell.records.stores import Stores
+from tests.conftest import squeezed
 from tests.web.test_pages import NASTY, page
 
 
@@ -135,7 +136,7 @@ def test_lamps_volts_and_warmth_are_foretold_at_first_power(shelf):
     """Every winding behind the lamp taken, every pair with its band, how long it may stay on."""
     shown = page(shelf[0].get("/pieces/CQ-018/?at=power"))
 
-    assert "The bench has a lamp of <b>500 W</b>" in shown
+    assert "The bench has a lamp of <b>500 W</b>" in squeezed(shown)
     assert "C–core" in shown
     assert "no meter" in shown
     assert "By its idle watts" in shown
@@ -236,7 +237,7 @@ def test_leakage_and_a_soak_are_told_where_they_were_read(shelf):
 
     assert len(repository.document("CQ-021")["readings"]) >= 2
     assert '<b class="text-sound">good</b>' in shown
-    assert "after 30 minutes" in shown
+    assert "after 30 minutes" in squeezed(shown)
 
 
 def test_every_paper_says_what_is_licensed_practice_s_alone(shelf):

@@ -304,7 +304,7 @@ def _breaker(iron: CoreToWind, use: Use, found: Shot) -> Checked:
         said = breaker.WILL
     return Checked(
         about="breaker",
-        words=f"{engineering(found.primary_amps, 'A')} from the wall for {use.on_seconds:.3g} s on "
+        words=f"{engineering(found.primary_amps, 'A')} from the wall for {_asked(use)} on "
         f"{iron.curve}{iron.breaker_amps:g}: trips {said}",
         holds=said != breaker.WILL,
         off=found.primary_amps / iron.breaker_amps,
