@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places measures schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -78,6 +78,10 @@ touching: $(DEV)
 # How many files name a family or a kind of reading: --files says which.
 places: $(DEV)
 	$(PY) scripts/places.py
+
+# What the house looks like in figures, beside what the last review counted.
+measures: $(DEV)
+	$(PY) scripts/measures.py
 
 # Schemas and docs that are written from the code.
 schema: $(DEV)

@@ -2,7 +2,7 @@
 settle.
 
 For each hypothesis the reading a test would give is a normal in logarithms (the same lines as
-`belief.solve`), so the information about which hypothesis holds is the entropy of their mixture
+`belief.solution`), so the information about which hypothesis holds is the entropy of their mixture
 less their own, and what it does for the volts is the fall of their spread. Nats.
 """
 
