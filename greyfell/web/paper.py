@@ -204,7 +204,7 @@ def _told(piece: Kept) -> dict[str, Any]:
         "piece": piece,
         "record": piece.record,
         "ident": ident,
-        "hurts": strip(ident),
+        "hurts": drawn(piece, "strip", lambda: strip(ident)),
         "labels": told_of,
         "last_read": ", ".join(x for x in (last.date, last.hand) if x),
         "marked": marked,

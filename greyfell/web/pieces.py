@@ -337,7 +337,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         ident=ident,
         at=at,
         ridge=ridge(piece.record, at, gate_open=gate.open),
-        hurts=strip(ident),
+        hurts=drawn(piece, "strip", lambda: strip(ident)),
         iron=drawn(piece, f"iron {steps[0].title} {at}", lambda: _iron(ident, steps[0], at)),
         steps=steps,
         card=Card(steps[0], hookup(steps[0]), means(steps[0], on_hand)),

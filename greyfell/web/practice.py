@@ -28,7 +28,7 @@ from greyfell.core.lessons.score import BORNE, FAMILIES, FAULT_WORDS, Named, Sco
 from greyfell.core.simulated.hidden import LEVEL_WORDS, MOST_NUMBER, Hidden, hidden
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.practice import practice_drawing
-from greyfell.web.support import before, kept, key, repository, stored
+from greyfell.web.support import before, drawn, kept, key, repository, stored
 
 PRACTICE, MISHAP = "practice", "practice-mishap"
 """Kinds of statements: that a piece is one for practice, and what would have happened."""
@@ -180,7 +180,7 @@ def rehearse(tag: str) -> Any:
     return render_template(
         "rehearse.html",
         piece=piece,
-        hurts=strip(piece.ident),
+        hurts=drawn(piece, "strip", lambda: strip(piece.ident)),
         record=piece.record,
         hookup=hookup,
         wrong=wrong,
@@ -287,7 +287,7 @@ def _bench(
     iron = OfHidden(made)
     page = render_template(
         "practice.html",
-        hurts=strip(piece.ident),
+        hurts=drawn(piece, "strip", lambda: strip(piece.ident)),
         piece=piece,
         record=piece.record,
         made=made,
