@@ -156,8 +156,8 @@ def family_clues(record: Transformer, family: str, kind: str = "") -> dict[str, 
 
     >>> from greyfell.core.evidence.record import Core, Transformer
     >>> seen = Transformer.model_construct(core=Core(shunts="present"), declared_family=None)
-    >>> round(family_clues(seen, "microwave")["core shunts"], 2)
-    -0.17
+    >>> round(family_clues(seen, "mains")["core shunts"], 2)
+    -1.69
     """
     out: dict[str, float] = {}
     core, known, row = record.core, kind_of(kind), family_of(family)
@@ -189,7 +189,7 @@ def winding_clues(leads: Iterable[Lead], family: str, role: str) -> float:
 
     >>> from greyfell.core.evidence.record import Lead
     >>> red = [Lead(id="C", colour="red")]
-    >>> winding_clues(red, "microwave", "hv-secondary") > winding_clues(red, "microwave", "primary")
+    >>> winding_clues(red, "mains", "hv-secondary") > winding_clues(red, "mains", "primary")
     True
     """
     total = 0.0

@@ -75,7 +75,7 @@ def drawn_shape(key: str) -> str:
 def has(key: str | None, trait: str) -> bool:
     """Whether a family has a trait; one that is not known has none.
 
-    >>> has("sign", "shunted"), has("unknown", "shunted")
+    >>> has("mains", "for_mains"), has("unknown", "for_mains")
     (True, False)
     """
     family = family_of(key)
@@ -85,7 +85,7 @@ def has(key: str | None, trait: str) -> bool:
 def chance(families: Mapping[str, float], trait: str) -> float:
     """The chance of all families that have a trait.
 
-    >>> chance({"microwave": 0.5, "sign": 0.25, "mains": 0.25}, "high")
+    >>> chance({"mains": 0.75, "choke": 0.25}, "for_mains")
     0.75
     """
     return sum(families.get(family.key, 0.0) for family in EVERY if getattr(family, trait))
@@ -100,8 +100,8 @@ def hv_bond(key: str) -> str:
 def keys(**wanted: object) -> tuple[str, ...]:
     """Families of which these things hold, by key.
 
-    >>> keys(high=True)
-    ('microwave', 'sign')
+    >>> keys(scrap="choke")
+    ('choke',)
     """
     return tuple(
         family.key

@@ -100,8 +100,8 @@ SURE_ENOUGH = 0.85
 def role_words(role: str, family: str, supply_volts: float) -> str:
     """A role in the field's words.
 
-    >>> role_words("primary", "microwave", 230.0)
-    '230 V oven primary'
+    >>> role_words("primary", "mains", 230.0)
+    '230 V mains primary'
     """
     if role != "primary":
         return ROLE_NAMES.get(role, "winding")

@@ -16,7 +16,7 @@ from greyfell.core.judgement.leaks import FINEST_OHMS
 KILOVOLTS = re.compile(r"\b(\d+(?:[.,]\d+)?)\s*kV\b", re.I)
 
 
-def place_of(w: Winding, ident: Identification) -> str | None:
+def place_of(w: Winding) -> str | None:
     """Where a winding's high voltage stands: on the `core`, to the `case`, between its `ends`, or
     only in `doubt`; None where HV is ruled out of it.
 
@@ -61,7 +61,7 @@ def _at(place: str) -> Callable[[Identification], Iterator[Facts]]:
 
     def when(ident: Identification) -> Iterator[Facts]:
         for w in ident.windings:
-            if place_of(w, ident) == place:
+            if place_of(w) == place:
                 half = volts_words(_half(w.volts)) if w.volts else "half of it"
                 yield {**ends_and_volts(w), "half": half, "chance": percent(w.hv_chance)}
 
