@@ -22,9 +22,9 @@ import click
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, read_line
+from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import load_json, parse_record
-from greyfell.core.evidence.record import KINDS
 from greyfell.core.exchange.table import as_table
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
@@ -87,10 +87,10 @@ def figure(rng):
 
 def reading(rng, leads):
     """A reading of any kind between any points."""
-    kind = rng.choice(list(KINDS))
+    kind = rng.choice(list(by_key()))
     points = [*leads, "core", "earth"]
     out = {"kind": kind}
-    for name, field in KINDS[kind].model_fields.items():
+    for name, field in by_key()[kind].model_fields.items():
         if name in ("kind", "id", "typed", "accuracy", "struck", "at"):
             continue
         if not field.is_required() and rng.random() < 0.7:

@@ -1,7 +1,8 @@
 """How many product files name one of a kind: a family, or a kind of reading. `make places`.
 
-A file names it where a string literal is it, or where a class or a constant is called by it. Public
-enumerations, migrations and demo data do not count.
+A file names it where a string literal is it, where a class or a constant is called by it, or where
+it imports that class. Public enumerations, migrations and demo data do not count, nor do things of
+another sort that only share the word.
 """
 
 import ast
@@ -19,14 +20,30 @@ LEFT_OUT = ("evidence/record.py", "records/versions/", "records/demo")
 """Public enumerations, migrations, demo data."""
 
 
+OTHER_THINGS = {
+    "sign": ("core/planners/nameplate.py",),  # a sort of plate, by its published key
+    "insulation": (
+        "core/chain/building.py",  # what an insulation bears
+        "core/uses/catalogue.py",  # a use, by its published key
+        "core/uses/wound_record.py",  # what a winding was insulated with
+        "web/templates/rewinding.html",  # the same, asked
+    ),
+}
+"""Files in which the word is neither the family nor the kind of reading."""
+
+
 def names_in(tree: ast.AST) -> Iterator[str]:
-    """Every string literal that is no docstring, every class and every constant."""
+    """Every string literal that is no docstring, every class, imported or declared, and every
+    constant.
+    """
     docs = {id(doc) for node in ast.walk(tree) for doc in _docstring(node)}
     for node in ast.walk(tree):
         if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in docs:
             yield node.value
         elif isinstance(node, ast.ClassDef):
             yield node.name
+        elif isinstance(node, ast.ImportFrom):
+            yield from (alias.name for alias in node.names)
         elif isinstance(node, ast.Name) and node.id.isupper():
             yield node.id
 
@@ -47,11 +64,14 @@ def named(name: str) -> list[Path]:
     found = []
     for path in sorted(PRODUCT.rglob("*.py")):
         inside = path.relative_to(PRODUCT).as_posix()
-        if inside.removeprefix("core/").startswith(LEFT_OUT):
+        other = inside in OTHER_THINGS.get(name, ())
+        if other or inside.removeprefix("core/").startswith(LEFT_OUT):
             continue
         if exact & set(names_in(ast.parse(path.read_text(encoding="utf-8")))):
             found.append(path.relative_to(ROOT))
     for path in sorted(PRODUCT.rglob("*.html")):
+        if path.relative_to(PRODUCT).as_posix() in OTHER_THINGS.get(name, ()):
+            continue
         if re.search(rf"[\"']{re.escape(name)}[\"']", path.read_text(encoding="utf-8")):
             found.append(path.relative_to(ROOT))
     return found

@@ -1,4 +1,4 @@
-"""What is added weekly has one place: how many files name a family."""
+"""What is added weekly has one place: how many files name a family, or a kind of reading."""
 
 import ast
 import importlib.util
@@ -12,9 +12,9 @@ places = importlib.util.module_from_spec(SPEC)
 SPEC.loader.exec_module(places)
 
 
-@pytest.mark.parametrize("name", places.FAMILIES)
-def test_a_family_is_named_in_few_files(name):
-    """Its own module, the truth side's, donors and what is published."""
+@pytest.mark.parametrize("name", [*places.FAMILIES, *places.KINDS])
+def test_a_family_and_a_kind_of_reading_are_named_in_few_files(name):
+    """Its own module, the truth side's, donors or steps, and what is published."""
     found = places.named(name)
 
     assert found, "nothing names it: the script looks in the wrong place"
@@ -23,8 +23,11 @@ def test_a_family_is_named_in_few_files(name):
 
 def test_a_name_is_a_literal_a_class_or_a_constant_and_no_docstring(tmp_path):
     """What counts, on a file made by hand."""
-    source = '"""sign"""\nSIGN = 1\n\n\ndef sign():\n    """sign"""\n    return "sign"\n'
+    source = (
+        '"""sign"""\nfrom families import sign\n\nSIGN = 1\n\n\ndef sign():\n    """sign"""\n'
+        '    return "sign"\n'
+    )
 
     found = list(places.names_in(ast.parse(source)))
     assert found.count("SIGN") == 1
-    assert found.count("sign") == 1
+    assert found.count("sign") == 2, "the import and the literal"

@@ -11,6 +11,7 @@ import sqlalchemy as sa
 from msgspec import Struct
 
 from greyfell import clock
+from greyfell.core.evidence.kinds.registry import keys
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.stores import PROVED
 from greyfell.core.judgement.salvage import DONE
@@ -57,7 +58,7 @@ def _tests(store: Store, today: datetime) -> list[Reminder]:
     query = (
         sa.select(PieceRow.tag, at)
         .join(ReadingRow, ReadingRow.piece_id == PieceRow.id)
-        .where(ReadingRow.kind == "insulation", ~struck)
+        .where(ReadingRow.kind.in_(keys("again_in_time")), ~struck)
         .group_by(PieceRow.id)
     )
     with store.looking() as connection:

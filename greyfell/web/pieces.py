@@ -17,7 +17,7 @@ from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.dangers.of_wish import GOAL
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.evidence.jotter import EXAMPLES, LINES
+from greyfell.core.evidence.jotter import EXAMPLES, lines
 from greyfell.core.evidence.parse import checked
 from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import Meter, Statement
@@ -94,17 +94,6 @@ POWERED, LIVE = ("low", "power", "sweep"), ("power", "sweep")
 """Stations at which something is fed: they say which meter may touch what."""
 LIFTING = ("overrule", "bonded-by-design")
 """What may be said of a caution that stands in the way."""
-LOW_KINDS = (
-    "ratio",
-    "dc_drop",
-    "inductance",
-    "test_turn",
-    "turns",
-    "insulation",
-    "no_load",
-    "lamp",
-)
-"""Readings told at the low-energy station."""
 
 
 def show(tag: str) -> Any:
@@ -347,7 +336,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         asked=asked,
         part=enhanced(),
         examples=EXAMPLES,
-        lines=LINES,
+        lines=lines(),
         station_words=STATION_WORDS,
         lacking=lacking(piece.record),
         goals=GOALS,
@@ -430,7 +419,7 @@ def _cold(piece: Kept) -> dict[str, Any]:
     found = bands(ident)
     pairs = fan_of(ident, found, piece.steps)
     between = [b for b in found if b.open_between]
-    read = (r for r in ident.record.standing if r.kind == "resistance")
+    read = (r for r in ident.record.standing if r.by_ohmmeter)
     return {
         "fan": fan(pairs, ident.record.leads),
         "pairs": pairs,
@@ -446,7 +435,7 @@ def _cold(piece: Kept) -> dict[str, Any]:
 def _low(piece: Kept) -> dict[str, Any]:
     ident = piece.ident
     volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
-    read = [r for r in ident.record.standing if r.kind in LOW_KINDS]
+    read = [r for r in ident.record.standing if r.told_at_low]
     return {"whys": volts, "read": [(r, digits_worth(r)) for r in read], **_what(ident)}
 
 

@@ -29,6 +29,7 @@ from greyfell.core.coil_design.removal import (
 from greyfell.core.coil_design.welding import CELLS, STUFF, TIPS
 from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.errors import FieldError, within
+from greyfell.core.evidence.kinds.registry import meeting
 from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
@@ -438,7 +439,7 @@ def _removal(window: Window, way: Recommended, plan: Sheet) -> Drawing:
 
 def _narrower(piece: Kept, chosen: Design) -> str:
     """What five test turns would do to the range of the open volts; nothing once they are read."""
-    if any(r.kind == "test_turn" for r in piece.record.standing):
+    if meeting("test turn", piece.record.standing):
         return ""
     q = chosen.open_volts
     wide = 100 * math.log(q.high / q.low) / 2

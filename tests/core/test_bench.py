@@ -4,7 +4,7 @@ import pytest
 
 from greyfell.core.codes import CODES
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.jotter import LINES, Hand, _accuracy, read_line
+from greyfell.core.evidence.jotter import Hand, _accuracy, lines, read_line
 from greyfell.core.evidence.parse import parse_reading, parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.metering import meter_rules
@@ -290,7 +290,7 @@ def test_what_could_mean_anything_is_asked_about(line):
         read_line(line, list("ABC"))
 
 
-@pytest.mark.parametrize(("line", "says"), LINES)
+@pytest.mark.parametrize(("line", "says"), lines())
 def test_every_line_that_is_taught_is_understood(line, says):
     """What stands on the help is no promise that the jotter breaks."""
     assert read_line(line, list("ABCDEF"), hand=Hand(last="r7")).words

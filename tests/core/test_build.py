@@ -367,9 +367,9 @@ def test_the_new_winding_is_proved_by_its_own_readings():
     assert not {"open-volts", "short-circuit", "test-turn-new"} & set(proved)
     for ohms, lacking in ((7e6, False), (6.9e6, True)):
         tested = read("insulation", 3, between=["A", "X"], ohms=ohms, test_volts=500)
-        assert ("insulation" in missing(record([tested], [WOUND]))) == lacking
+        assert ("barrier" in missing(record([tested], [WOUND]))) == lacking
     weak = read("insulation", 3, between=["A", "X"], ohms="open", test_volts=250)
-    assert "insulation" in missing(record([weak], [WOUND]))
+    assert "barrier" in missing(record([weak], [WOUND]))
 
 
 # --------------------------------------------------------------- as made, and the log

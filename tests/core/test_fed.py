@@ -8,8 +8,8 @@ from greyfell.core.circuit.fed_winding import fed_whole, halves
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.circuit.loss import Losses
 from greyfell.core.circuit.model import model_of
+from greyfell.core.evidence.kinds.no_load import NoLoad
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import NoLoad
 from greyfell.core.identify import identify
 from greyfell.core.judgement.put_out import short_amps
 from greyfell.core.uses.core_to_wind import barred, iron_of

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 
 from greyfell.core.belief.observations import observations
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import KINDS
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.simulated import designs as design
@@ -295,7 +295,7 @@ def test_every_kind_of_reading_can_be_taken_on_the_bench():
     bench.path("lug", 1e-3, 1.2)
     record = parse_record(piece("ABCD", bench.taken, supply={"volts": 230, "hertz": 50}))
 
-    assert {r.kind for r in record.readings} == set(KINDS)
+    assert {r.kind for r in record.readings} == set(by_key())
     ident = identify(record)
     assert ident.belief.polarity[0].sense == "adding"
     assert not ident.stopped

@@ -11,8 +11,8 @@ from greyfell.core.dangers.ends import volts_words
 from greyfell.core.dangers.listing import ORDER
 from greyfell.core.dangers.own import ORDER as OWN_ORDER
 from greyfell.core.dangers.own import hazards
+from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import KINDS as READING_KINDS
 from greyfell.core.figures.limits import HV_WINDING_VOLTS, TOUCH_VOLTS
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.identify import identify
@@ -214,7 +214,7 @@ def test_every_fault_says_how_it_is_read_again_and_what_clears_it(kind):
     told = (kind.beside, kind.headline, kind.again, kind.clears, kind.source)
 
     assert all((kind.condition, kind.instead, *told))
-    assert kind.clearing in READING_KINDS
+    assert kind.clearing in by_key()
 
 
 def test_every_fault_a_rule_names_is_declared():

@@ -16,7 +16,7 @@ from greyfell.cli import main
 from greyfell.core.belief.observations import Row
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.present import KEPT, present, superseded
+from greyfell.core.evidence.present import present, superseded
 from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
@@ -151,11 +151,6 @@ def test_a_rewound_piece_is_unknown_again():
     assert before.windings
     assert identify(rewound).windings == ()
     assert "superseded" in {f.kind for f in audit(identify(rewound))}
-
-
-def test_every_known_change_keeps_the_core_proof():
-    """Bare iron stays bare iron."""
-    assert all("core_proof" in kinds for kinds in KEPT.values())
 
 
 # ------------------------------------------------------------------ polarity

@@ -9,9 +9,10 @@ import pytest
 
 from greyfell.core import identify as engine
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import MOST_DEPTH, load_json, parse_record
-from greyfell.core.evidence.record import KINDS, MOST_RATIOS, MOST_READINGS, Transformer
+from greyfell.core.evidence.record import MOST_RATIOS, MOST_READINGS, Transformer
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.next_step import next_steps
@@ -256,12 +257,12 @@ def test_no_statement_lifts_it():
 
 
 @pytest.mark.parametrize("edge", ["least", "most"])
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", by_key())
 def test_the_bounds_themselves_are_weighed(kind, edge):
     """Every figure of a kind, one by one, at its bound, on an oven piece with everything read."""
     base = piece("ABCDE", OVEN, supply={"volts": 230, "hertz": 50}, **KNOWN_OVEN)
     pair, other = ["A", "B"], ["C", "D"]
-    schema = KINDS[kind].model_json_schema(by_alias=True)
+    schema = by_key()[kind].model_json_schema(by_alias=True)
     filled = {"id": "rx", "kind": kind}
     for name in schema["required"]:
         filled[name] = {

@@ -10,9 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.belief.family import hypotheses
-from greyfell.core.belief.observations import SELF_FARADS, log_moments, observations
+from greyfell.core.belief.observations import log_moments, observations
 from greyfell.core.belief.volts import MixturePart, shortest
 from greyfell.core.dangers.own import hazards
+from greyfell.core.evidence.kinds.inductance import SELF_FARADS
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.audit import audit

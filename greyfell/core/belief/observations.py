@@ -6,9 +6,8 @@ value's unit).
 """
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from msgspec import Struct
@@ -17,39 +16,14 @@ from numpy.typing import NDArray
 
 from greyfell.core.belief.priors import MASS_A
 from greyfell.core.belief.size import log_size
-from greyfell.core.evidence.accuracy import limit, limit_parts, ohms_of
-from greyfell.core.evidence.record import (
-    Core,
-    Direct,
-    Inductance,
-    Load,
-    Loop,
-    Nameplate,
-    Ratio,
-    ShortCircuit,
-    TestTurn,
-    Transformer,
-    Turns,
-)
+from greyfell.core.evidence.accuracy import ohms_of
+from greyfell.core.evidence.kinds.reading import TurnsTold
+from greyfell.core.evidence.record import Core, Nameplate, Reading, Transformer
 from greyfell.core.wiring.coil import Coil, Topology
 
 Array = NDArray[np.float64]
-SELF_FARADS = (1.5e-10, 0.8)
-"""A winding's own capacitance and the spread of its logarithm: an inductance meter reads L/(1 −
-ω²LC), more of it the nearer the winding is to its resonance. REF-Q-05's range for windings, common
-practice."""
-RESONANT = 0.3
-"""From this share of the way to its own resonance an inductance reading tells nothing: beyond it
-the meter shows the winding's capacitance, and the figure alone does not say which. HV windings
-resonate near 1 kHz (common practice)."""
-SPOILT_Q = 1.0
-"""Below this Q the figure for the henries is spoilt: by resistance, by a loop, or by the winding's
-own resonance. Common practice."""
 ALUMINIUM = 1.64
 """Aluminium has so many times copper's ohms: its section counts for so much less. REF-W-01."""
-UNKNOWN_HERTZ = 1000.0
-"""What an inductance meter is taken to use where nobody wrote it down: the common one that tells
-least. Common practice."""
 PLATE_VA_SD = 0.45
 """Spread of ln R/V² of a primary of which the plate tells the volt-amperes. From memory."""
 PLATED_OPEN_VOLTS = 1500.0
@@ -58,10 +32,6 @@ and its shorted output. Common practice; T-15."""
 OPEN_PLATE, LOADED_PLATE = (0.0, 0.03), (0.08, 0.12)
 """How far a winding's open volts stand above the plate's, in logarithms, and the spread. Common
 practice."""
-READ_APART, LINE_APART = 0.004, 0.006
-"""Both volts of a ratio are read within a minute: what a small source and what the line itself
-wander in it, relative standard deviation. The line is read in that moment;
-figures from memory."""
 ALONE = 1.0
 """A ratio that no other reading agrees with: so much of that wander again, in quadrature, for what
 one pair of figures cannot show. Learned on the worlds of `make evaluate`."""
@@ -69,29 +39,8 @@ AGREEING, VOUCHES = 2.0, 0.02
 """Two ratios agree within so many times what the line or source may wander between them, and one of
 no more than this spread vouches for the other; whatever the meters' limits, so that a coarser
 meter never narrows a range. House rule."""
-LOADED_DROP = (0.10, 0.15)
-"""How far loaded volts stand below open ones, in logarithms, and the spread: a part drops a
-twentieth to a third. REF-M-05; common practice."""
-SHORTED_APART = 0.05
-"""Amps of a short and of what feeds it differ from the turns by the magnetising amps: spread of
-the logarithm. From memory."""
-LINE_VOLTS = 60.0
-"""Drives above this come from the line, by a variac or straight. Common practice."""
-SHARED_GAIN = 0.6
-"""Both volts of a ratio are read with one meter: its gain error partly cancels. REF-Q-09; share
-from memory."""
 OHMMETER_FLOOR_OHMS = 1e-3
 """No winding of interest here is below about a milliohm; keeps logarithms finite."""
-LOW_HERTZ = 130.0
-"""Inductance meters' low frequencies, 100 and 120 Hz, lie below this."""
-LAMINATED_SD = (0.015, 0.05)
-"""Spread of ½ ln L by laminations and habit, at low frequency and above. From memory."""
-SPOILT_SD = 0.3
-"""Added where resistance or a low Q spoils the figure. From memory."""
-PLACE_SD = 0.006
-"""Spread of the logarithm of a test turn's volts by where it lies. From memory."""
-COUNTED_TURNS, COUNTED_SD, ESTIMATED_SD = 10, 0.03, 0.08
-"""Up to so many turns are counted, more are estimated; spreads of the logarithm. From memory."""
 WARMTH_SD = 0.02
 """Spread of the logarithm of ohms by the winding's temperature: 5 K. REF-W-01."""
 HALF_WITHIN = 0.06
@@ -127,10 +76,9 @@ def observations(record: Transformer, topology: Topology) -> list[Row]:
             rows.append(Row(kind="ohms", readings=coil.readings, coils=(i,), value=mean, sd=sd))
     late: list[Row] = []
     for r in record.standing:
-        observe = OBSERVERS.get(r.kind)
-        row = observe(r, topology) if observe is not None else None
+        row = _of_turns(r, topology)
         if row is not None:
-            (late if r.kind == "inductance" else rows).append(row)
+            (late if row.kind == "inductance" else rows).append(row)
     return [*_vouched(rows), *late, *_seen(record, topology)]
 
 
@@ -156,65 +104,45 @@ def _agree(row: Row, other: Row) -> bool:
     return abs(row.value - told) <= AGREEING * math.hypot(row.apart, other.apart)
 
 
-def near_resonance(r: Any) -> float:
-    """How near an inductance reading lies to the winding's own resonance, as ω²·L·C with the usual
-    self-capacitance. Resonance of L and C; the capacitance common practice.
-
-    >>> from types import SimpleNamespace
-    >>> round(near_resonance(SimpleNamespace(hertz=1000.0, henries=50.0)), 2)
-    0.3
+def _of_turns(r: Reading, topology: Topology) -> Row | None:
+    """What a reading says of turns, as of whole windings; None where it says nothing, or of pairs
+    that are no two windings.
     """
-    hertz = r.hertz or UNKNOWN_HERTZ
-    return float((2 * math.pi * hertz) ** 2 * r.henries * SELF_FARADS[0])
-
-
-def _test_turn(r: TestTurn, topology: Topology) -> Row | None:
-    """Turns of the driven winding over those of the few turns wound on."""
-    at = _locate(topology, r.driven)
-    if at is None:
+    told = r.turns_told()
+    if told is None:
         return None
-    limits = limit(r, "driven_volts") / r.driven_volts + limit(r, "turn_volts") / r.turn_volts
-    value = math.log(r.driven_volts * r.turns / r.turn_volts / at.share)
-    sd = math.hypot(limits / 2.4, PLACE_SD)
-    return Row(kind="test turn", readings=(r.id,), coils=(at.coil,), value=value, sd=sd)
-
-
-def _turns(r: Turns, topology: Topology) -> Row | None:
-    """Turns counted, or estimated by eye."""
-    at = _locate(topology, r.across)
-    if at is None:
+    spots = [_locate(topology, pair) for pair in told.pairs]
+    found = [spot for spot in spots if spot is not None]
+    if len(found) < len(spots) or len({spot.coil for spot in found}) < len(found):
         return None
-    sd = COUNTED_SD if r.turns <= COUNTED_TURNS else ESTIMATED_SD
+    shares = [spot.share for spot in found]
+    of = shares[-1] / shares[0] if len(shares) > 1 else shares[0]
+    places = tuple(spot.spread for spot in found) if told.placed else ()
+    volts = (0.0, 0.0)
+    if told.volts is not None:
+        volts = (told.volts[0] / shares[0], told.volts[1] / shares[-1])
     return Row(
-        kind="turns", readings=(r.id,), coils=(at.coil,), value=math.log(r.turns / at.share), sd=sd
+        kind=told.row,
+        readings=(r.id,),
+        coils=tuple(spot.coil for spot in found),
+        value=told.value - math.log(of),
+        sd=math.hypot(*_spreads(told, topology.coils[found[0].coil]), *places),
+        volts=volts,
+        apart=told.apart,
     )
 
 
-def _inductance(r: Inductance, topology: Topology) -> Row | None:
-    """½ ln L of one winding: freed of its own capacitance, wide where resistance or laminations
-    spoil it.
-    """
-    at = _locate(topology, r.across)
-    near = near_resonance(r)
-    if at is None or r.shorted or near > RESONANT:
-        return None
-    hertz = r.hertz or UNKNOWN_HERTZ
-    reactance = 2 * math.pi * hertz * r.henries
-    habit = LAMINATED_SD[0] if hertz <= LOW_HERTZ else LAMINATED_SD[1]
-    sd = math.hypot(limit(r, "henries") / r.henries / 3.5, habit)
-    coil = topology.coils[at.coil]
-    resistive = not coil.unread and coil.ohms.value > 0.5 * reactance
-    if resistive or (r.q is not None and r.q < SPOILT_Q):
-        sd += SPOILT_SD
-    sd = math.hypot(sd, 0.5 * SELF_FARADS[1] * near / (1 + near))
-    value = 0.5 * math.log(r.henries / (1 + near)) - math.log(at.share)
-    return Row(kind="inductance", readings=(r.id,), coils=(at.coil,), value=value, sd=sd)
+def _spreads(told: TurnsTold, coil: Coil) -> tuple[float, ...]:
+    """The spreads of what was told, wider where the winding's own ohms spoil it."""
+    if coil.unread or coil.ohms.value <= told.spoilt_from:
+        return told.spreads
+    return (told.spreads[0] + told.spoilt, *told.spreads[1:])
 
 
 def _best_ohms(record: Transformer, coil: Coil) -> tuple[float, float]:
     """ln ohms of a winding and its spread, a low-current DC measurement before an ohmmeter."""
     for r in record.standing:
-        if r.kind == "dc_drop" and {*r.across} == {*coil.leads}:
+        if r.test_amps and {*r.ohms_between} == {*coil.leads}:
             o = ohms_of(r)
             if o.ohms > 0:
                 mean, sd = log_moments(max(o.low, 0.5 * o.ohms), o.ohms, o.high)
@@ -252,147 +180,6 @@ def _locate(topology: Topology, pair: tuple[str, str]) -> _Spot | None:
             return _Spot(i, 0.5, 0.005)
         return _Spot(i, max(share, 0.02), 0.04)
     return None
-
-
-def _ratio(r: Ratio, topology: Topology) -> Row | None:
-    """ln of volts sensed over driven, both as of the whole winding."""
-    driven, sensed = _locate(topology, r.driven), _locate(topology, r.sensed)
-    volts, out = r.driven_volts, r.sensed_volts
-    if driven is None or sensed is None or driven.coil == sensed.coil or out <= 0:
-        return None
-    if r.where not in (None, "piece") or r.links:
-        return None  # not the volts of these windings alone
-    (gain_in, counts_in), (gain_out, counts_out) = (
-        limit_parts(r, f) for f in ("driven_volts", "sensed_volts")
-    )
-    gain = SHARED_GAIN * math.hypot(gain_in / volts, gain_out / out)
-    counts = math.hypot(counts_in / volts, counts_out / out)
-    meter = min(math.hypot(gain, counts) / math.sqrt(6), 1.0)  # triangular, JCGM 100:2008 4.3.9
-    apart = LINE_APART if volts > LINE_VOLTS else READ_APART
-    sd = math.hypot(meter, driven.spread, sensed.spread, apart)
-    value = math.log(out / volts) - math.log(sensed.share / driven.share)
-    whole = (volts / driven.share, out / sensed.share)
-    return Row(
-        kind="ratio",
-        readings=(r.id,),
-        coils=(driven.coil, sensed.coil),
-        value=value,
-        sd=sd,
-        volts=whole,
-        apart=apart,
-    )
-
-
-def _load(r: Load, topology: Topology) -> Row | None:
-    """A loaded output's volts over the driven: less than the open ones by what the load takes."""
-    driven, loaded = _locate(topology, r.driven), _locate(topology, r.loaded)
-    if driven is None or loaded is None or driven.coil == loaded.coil or r.load_volts <= 0:
-        return None
-    limits = limit(r, "load_volts") / r.load_volts + limit(r, "driven_volts") / r.driven_volts
-    value = math.log(r.load_volts / r.driven_volts) - math.log(loaded.share / driven.share)
-    return Row(
-        kind="ratio",
-        readings=(r.id,),
-        coils=(driven.coil, loaded.coil),
-        value=value + LOADED_DROP[0],
-        sd=math.hypot(limits / 2.4, LOADED_DROP[1]),
-        volts=(r.driven_volts / driven.share, r.load_volts / loaded.share),
-    )
-
-
-def _short_circuit(r: ShortCircuit, topology: Topology) -> Row | None:
-    """Amps of the fed winding over those of the one shorted winding are its turns over theirs."""
-    if len(r.shorted) != 1 or not r.shorted_amps:
-        return None
-    driven, shorted = _locate(topology, r.driven), _locate(topology, r.shorted[0])
-    if driven is None or shorted is None or driven.coil == shorted.coil:
-        return None
-    limits = limit(r, "amps") / r.amps + limit(r, "shorted_amps") / r.shorted_amps
-    value = math.log(r.amps / r.shorted_amps) - math.log(shorted.share / driven.share)
-    return Row(
-        kind="ratio",
-        readings=(r.id,),
-        coils=(driven.coil, shorted.coil),
-        value=value,
-        sd=math.hypot(limits / 2.4, SHORTED_APART),
-        volts=(r.volts / driven.share, r.volts / driven.share * math.exp(value)),
-    )
-
-
-def _direct(r: Direct, topology: Topology) -> Row | None:
-    """A winding's volts by the direct volts behind its rectifier: its crest less the diodes', the
-    line's crest flatter than a sine's; loaded, less by what ohms and ripple take. REF-R-02, R-03.
-    """
-    driven, whole = _locate(topology, r.driven), _locate(topology, r.rectified)
-    if driven is None or whole is None or driven.coil == whole.coil:
-        return None
-    crests, diodes = RECTIFIED[r.rectifier]
-    volts = (r.direct_volts + diodes * DIODE_VOLTS) / (crests * math.sqrt(2))
-    drop, apart = LOADED_DIRECT if r.direct_amps else OPEN_DIRECT
-    limits = limit(r, "direct_volts") / r.direct_volts + limit(r, "driven_volts") / r.driven_volts
-    diode = diodes * DIODE_APART / (r.direct_volts + diodes * DIODE_VOLTS)
-    value = math.log(volts / r.driven_volts) - math.log(whole.share / driven.share)
-    return Row(
-        kind="ratio",
-        readings=(r.id,),
-        coils=(driven.coil, whole.coil),
-        value=value + drop,
-        sd=math.hypot(limits / 2.4, apart, diode),
-        volts=(r.driven_volts / driven.share, volts * math.exp(drop) / whole.share),
-    )
-
-
-RECTIFIED = {
-    "bridge": (1.0, 2),
-    "half-wave": (1.0, 1),
-    "centre-tap": (0.5, 1),
-    "doubler": (2.0, 2),
-}
-"""Crests of the whole winding that the output has, and diodes in its way. REF-R-02, R-03, R-T1."""
-DIODE_VOLTS, DIODE_APART = 0.6, 0.15
-"""A silicon diode's drop at the amps of a meter, and its spread, V. Common practice."""
-OPEN_DIRECT, LOADED_DIRECT = (0.025, 0.02), (0.14, 0.07)
-"""What a line's crest, flattened by what hangs on it, is short of a sine's, as a logarithm, and
-the spread; the same with a load on the reservoir. Common practice; from memory."""
-
-
-def _loop(r: Loop, topology: Topology) -> Row | None:
-    """Amps of the fed winding over those of the loop are its turns over theirs, its idle amps
-    besides.
-    """
-    if not r.driven_amps:
-        return None
-    driven, loaded = _locate(topology, r.driven), _locate(topology, r.loaded)
-    if driven is None or loaded is None or driven.coil == loaded.coil:
-        return None
-    limits = limit(r, "driven_amps") / r.driven_amps + limit(r, "loop_amps") / r.loop_amps
-    value = math.log(r.driven_amps / r.loop_amps) - math.log(loaded.share / driven.share)
-    value -= IDLE_BESIDE[0]
-    return Row(
-        kind="ratio",
-        readings=(r.id,),
-        coils=(driven.coil, loaded.coil),
-        value=value,
-        sd=math.hypot(limits / 2.4, IDLE_BESIDE[1]),
-        volts=(r.driven_volts / driven.share, r.driven_volts / driven.share * math.exp(value)),
-    )
-
-
-IDLE_BESIDE = (0.06, 0.08)
-"""What idle amps add to a fed winding's under load, as a logarithm, and the spread. From memory."""
-
-
-OBSERVERS: dict[str, Callable[[Any, Topology], Row | None]] = {
-    "ratio": _ratio,
-    "test_turn": _test_turn,
-    "turns": _turns,
-    "inductance": _inductance,
-    "load": _load,
-    "short_circuit": _short_circuit,
-    "direct": _direct,
-    "loop": _loop,
-}
-"""Kinds of reading that bear on turns and volts, besides ohms."""
 
 
 # ------------------------------------------------------------------ what can be seen

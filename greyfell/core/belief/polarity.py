@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from greyfell.core.belief.solution import Solution
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import Polarity as Reading
+from greyfell.core.evidence.kinds.polarity import Polarity as Reading
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.wiring.coil import Topology
 

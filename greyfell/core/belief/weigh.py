@@ -16,7 +16,8 @@ from greyfell.core.belief.family import Hypothesis, family_odds, hypotheses
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.priors import SMALL_ROLES
 from greyfell.core.belief.solution import Solution, solve
-from greyfell.core.evidence.record import Lamp, Reading, Transformer
+from greyfell.core.evidence.kinds.lamp import Lamp
+from greyfell.core.evidence.record import Reading, Transformer
 from greyfell.core.families.registry import names
 from greyfell.core.wiring.coil import Topology
 
@@ -231,10 +232,10 @@ def tied(record: Transformer) -> bool:
         return True
     if plate is not None and any(o.volts for o in plate.outputs):
         return True
-    kinds = {r.kind for r in record.standing}
+    counted = any(r.counts_turns for r in record.standing)
     if core is not None and (core.mass_kg or 0.0) >= LEAST_KG:
         return True
-    if core is not None and core.tongue_mm and core.stack_mm and kinds & {"test_turn", "turns"}:
+    if core is not None and core.tongue_mm and core.stack_mm and counted:
         return True
     return any(_bore(r, record.supply.volts) for r in record.standing)
 
@@ -258,7 +259,7 @@ def _drives(
         if r.kind == "lamp":
             out += _lamp(r, topology, mean, solution)
             continue
-        drive = _drive(r)
+        drive = r.drive
         i = None if drive is None else topology.winding_spanned(drive[0])
         if drive is None or i is None:
             continue
@@ -266,15 +267,6 @@ def _drives(
         over = math.log(drive[1] / share) - mean[:, solution.w(i)]
         out -= 0.5 * np.clip((over - BEARS) / BEARS, 0.0, 4.0) ** 2
     return out
-
-
-def _drive(r: Reading) -> tuple[tuple[str, str], float] | None:
-    """The pair a reading drives, and with how many volts; None where it drives none."""
-    if r.kind == "no_load":
-        return r.driven, r.volts
-    if r.kind in ("ratio", "test_turn", "load", "direct", "loop"):
-        return r.driven, r.driven_volts
-    return None
 
 
 def _lamp(r: Lamp, topology: Topology, mean: Array, solution: Solution) -> Array:

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import ShortCircuit, Transformer
+from greyfell.core.evidence.kinds.short_circuit import ShortCircuit
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 

@@ -14,7 +14,9 @@ from greyfell.core.circuit.loss import expected_loss, usual_amps
 from greyfell.core.circuit.sweep import Sweep, sweep_on_record, with_phase
 from greyfell.core.circuit.three_lamps import lamps_on_record
 from greyfell.core.circuit.waveform import shape_of
-from greyfell.core.evidence.record import Lamp, NoLoad, Transformer
+from greyfell.core.evidence.kinds.lamp import Lamp
+from greyfell.core.evidence.kinds.no_load import NoLoad
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.mains import half_volts, high_region
 from greyfell.core.network.curve import Curve

@@ -13,7 +13,8 @@ from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.circuit.equivalent import LIMITS_TO_SPREAD, OwnImpedance, own_impedance
 from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import Load, Transformer
+from greyfell.core.evidence.kinds.load import Load
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.families.row import Behaviour
 from greyfell.core.figures.constants import Z95

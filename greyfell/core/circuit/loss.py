@@ -7,7 +7,8 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import MASS_A
 from greyfell.core.belief.solution import A, Solution
-from greyfell.core.evidence.record import NoLoad, Transformer
+from greyfell.core.evidence.kinds.no_load import NoLoad
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does, model_of
 
 LOSS_EXPONENT = 2.5

@@ -29,6 +29,8 @@ def _said(code: str, headline: str, sentence: str, *acts: str, ids: tuple[str, .
     )
 
 
+TESTER_ACTS = ("clear insulation", "insulation")
+"""Acts that put an insulation tester's volts on."""
 ROWS = (
     # ------------------------------------------------------------ salvage
     _said(
@@ -166,8 +168,7 @@ ROWS = (
         "tester-volts",
         "The tester's volts are on every lead.",
         "The tester puts its volts on every lead of that winding: hands off until it is down.",
-        "clear insulation",
-        "insulation",
+        *TESTER_ACTS,
     ),
     # ------------------------------------------------------------ low energy
     _said(

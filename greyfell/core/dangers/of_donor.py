@@ -1,6 +1,7 @@
 """Out of the donor: what a donor holds, breaks and sheds before a piece is on the bench."""
 
 from greyfell.core.dangers.looked import OLD_WORDS
+from greyfell.core.dangers.of_act import TESTER_ACTS
 from greyfell.core.dangers.rule import BENCH, CAUTION, HAND, NOTE, TOUCH, Rule
 from greyfell.core.dangers.scene import Scene
 
@@ -159,7 +160,7 @@ RULES = (
         headline="What was tested at 500 V stays charged.",
         reason="Winding and core are a capacitor: an insulation tester charges it.",
         instead="The tester discharges it: leave its leads on until it shows nought.",
-        when=lambda s: s.act in ("insulation", "clear insulation"),
+        when=lambda s: s.act in TESTER_ACTS,
     ),
     Rule(
         code="alone",

@@ -65,7 +65,7 @@ def _burning(ident: Identification) -> bool:
 
 def _by_ohms_alone(ident: Identification) -> bool:
     """No insulation test is on record."""
-    return not any(r.kind == "insulation" for r in ident.record.standing)
+    return not any(r.proof_volts for r in ident.record.standing)
 
 
 def _other_region(ident: Identification) -> bool:

@@ -12,26 +12,6 @@ from msgspec import Struct
 
 from greyfell.core.figures.constants import COPPER_PER_K, DAY_CELSIUS
 
-DEFAULT_PERCENT = {
-    "resistance": 1.2,
-    "dc_drop": 2.0,
-    "insulation": 10.0,
-    "inductance": 2.0,
-    "ratio": 1.2,
-    "no_load": 2.0,
-    "test_turn": 1.5,
-    "short_circuit": 2.0,
-    "polarity": 1.5,
-    "load": 2.0,
-    "soak": 1.2,
-    "direct": 1.0,
-    "loop": 3.0,
-    "path": 1.0,
-}
-"""Per cent of reading where the record states none: a pocket meter's usual limits, common
-practice."""
-
-
 DEFAULT_COUNTS = 3
 """Counts of the last figure written down, where the record states no digits: common practice for
 pocket meters."""
@@ -50,7 +30,7 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
     """The two parts of a figure's limits in its own unit: per cent of the value, and digits. JCGM
     100:2008 4.3.7.
 
-    >>> from greyfell.core.evidence.record import CoreProof
+    >>> from greyfell.core.evidence.kinds.core_proof import CoreProof
     >>> limit_parts(CoreProof(id="r1", ohms=2.0, percent=1.0, digits=0.1), "ohms")
     (0.02, 0.1)
     """
@@ -58,7 +38,7 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
     value = abs(float(getattr(reading, field)))
     if getattr(reading, "about", False):
         percent += ABOUT * value
-    if field == MOVES.get(reading.kind):
+    if field == reading.moves:
         ends = (reading.least, reading.most)
         digits += max((abs(value - x) for x in ends if x is not None), default=0.0)
     return percent, digits
@@ -66,21 +46,6 @@ def limit_parts(reading: Any, field: str) -> tuple[float, float]:
 
 ABOUT = 0.10
 """A figure read roughly: so much of it either way. Common practice."""
-MOVES = {
-    "resistance": "ohms",
-    "insulation": "ohms",
-    "dc_drop": "volts",
-    "inductance": "henries",
-    "ratio": "sensed_volts",
-    "no_load": "amps",
-    "test_turn": "turn_volts",
-    "short_circuit": "amps",
-    "load": "load_volts",
-    "direct": "direct_volts",
-    "loop": "loop_amps",
-    "path": "volts",
-}
-"""The figure of a kind that may move while it is read: `least` and `most` are its."""
 
 
 def _of_the_meter(reading: Any, field: str) -> tuple[float, float]:
@@ -89,9 +54,7 @@ def _of_the_meter(reading: Any, field: str) -> tuple[float, float]:
     stated = (reading.accuracy or {}).get(field)
     if stated is not None:
         return stated.percent / 100 * value, float(stated.digits)
-    percent = (
-        reading.percent if reading.percent is not None else DEFAULT_PERCENT.get(reading.kind, 2.0)
-    )
+    percent = reading.usual_percent if reading.percent is None else reading.percent
     digits = reading.digits
     if digits is None:
         digits = DEFAULT_COUNTS * _told_to(reading, field, value)
@@ -185,20 +148,19 @@ def unstated_probes(readings: Iterable[Any]) -> dict[str | None, float]:
     """
     most: dict[str | None, float] = {}
     for r in readings:
-        if r.kind == "resistance" and r.ohms != "open" and r.probe_ohms is None and r.ohms < 1.0:
+        if r.by_ohmmeter and not r.is_open and r.probe_ohms is None and r.ohms < 1.0:
             high = r.ohms + limit(r, "ohms")
             most[r.meter] = max(0.05, min(most.get(r.meter, PROBE_UNSTATED_OHMS[1]), high))
     return most
 
 
 def ohms_of(reading: Any, probes: Mapping[str | None, float] | None = None) -> OhmReading:
-    """Ohms of a resistance or dc_drop reading: probe resistance subtracted, R = V/I. REF-Q-01,
-    REF-Q-02.
+    """Ohms of a reading that tells them: probe resistance subtracted, R = V/I. REF-Q-01, REF-Q-02.
 
     `probes` holds, per meter, the most that unmeasured probes can read (`unstated_probes`). Where
     the winding's temperature is written down the ohms are taken to 20 °C. REF-W-02.
     """
-    found = _ohms_as_read(reading, probes)
+    found: OhmReading = reading.ohms_read(probes)
     warm = _warmth(reading)
     if warm == 1.0:
         return found
@@ -209,27 +171,3 @@ def _warmth(reading: Any) -> float:
     """Copper's ohms at the temperature written down over those at 20 °C; one where none is."""
     celsius = getattr(reading, "celsius", None)
     return 1.0 if celsius is None else 1.0 + COPPER_PER_K * (celsius - DAY_CELSIUS)
-
-
-def _ohms_as_read(reading: Any, probes: Mapping[str | None, float] | None) -> OhmReading:
-    if reading.kind == "dc_drop":
-        ohms = reading.volts / reading.amps
-        relative = (
-            limit(reading, "volts") / max(reading.volts, 1e-9)
-            + limit(reading, "amps") / reading.amps
-        )
-        return OhmReading(reading, ohms, ohms * relative + 1e-4)
-    if reading.ohms == "open":
-        return OhmReading(reading, math.inf, 0.0)
-    error = limit(reading, "ohms")
-    if reading.probe_ohms is not None:
-        return OhmReading(
-            reading,
-            reading.ohms - reading.probe_ohms,
-            error + min(0.05, resolution(reading.probe_ohms)),
-            reading.probe_ohms,
-        )
-    low, high = PROBE_UNSTATED_OHMS
-    high = (probes or {}).get(reading.meter, high)
-    off = (low + high) / 2
-    return OhmReading(reading, reading.ohms - off, error + (high - low) / 2, off)

@@ -10,12 +10,12 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.registry import keys
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import (
     FORMAT,
     MOST_RATIOS,
     MOST_READINGS,
-    RATIO_KINDS,
     Transformer,
 )
 
@@ -138,8 +138,12 @@ def _full(taken: list[Any], reading: Any) -> str:
     """Why a reading finds no room; empty where it does."""
     if len(taken) >= MOST_READINGS:
         return f"A record may hold {MOST_READINGS} readings; this one is beyond them."
-    if not isinstance(reading, dict) or reading.get("kind") not in RATIO_KINDS:
+    if not isinstance(reading, dict) or not _weighs_turns(reading):
         return ""
-    if sum(r["kind"] in RATIO_KINDS for r in taken) >= MOST_RATIOS:
+    if sum(map(_weighs_turns, taken)) >= MOST_RATIOS:
         return f"A record may hold {MOST_RATIOS} readings of turns; this one is beyond them."
     return ""
+
+
+def _weighs_turns(reading: Any) -> bool:
+    return reading.get("kind") in keys("weighs_turns")

@@ -9,12 +9,11 @@ from typing import Any
 from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.registry import by_key, keys
 from greyfell.core.evidence.record import (
     FORMAT,
-    KINDS,
     MOST_BYTES,
     MOST_RATIOS,
-    RATIO_KINDS,
     Transformer,
     ends_of,
     field_of,
@@ -193,10 +192,10 @@ def _check_leads(record: Transformer) -> None:
                 f"changes.{i}.leads",
                 f"The change “{change.what}” names lead {strange}, which this piece does not have.",
             )
-    turns = sum(r.kind in RATIO_KINDS for r in record.readings)
+    turns = sum(r.weighs_turns for r in record.readings)
     if turns > MOST_RATIOS:
         sentence = (
-            f"Of readings that tell turns ({', '.join(RATIO_KINDS)}) a record may hold "
+            f"Of readings that tell turns ({', '.join(keys('weighs_turns'))}) a record may hold "
             f"{MOST_RATIOS}; {turns} were given."
         )
         raise FieldError("readings", sentence)
@@ -263,7 +262,8 @@ SHAPES = {
 def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError:
     """The first thing wrong, as a sentence that names the reading and the field."""
     first = error.errors(include_url=False)[0]
-    path = [p for p in first["loc"] if p not in KINDS and not str(p).startswith(UNION_TAGS)]
+    known = by_key()
+    path = [p for p in first["loc"] if p not in known and not str(p).startswith(UNION_TAGS)]
     path = [p for p in path if p not in ("float", "Struck", "tuple[str, str]")]
     where, names = "", [str(p) for p in path]
     if len(path) > 1 and path[0] == "readings" and isinstance(path[1], int):
@@ -290,7 +290,7 @@ def _sentence(error: ValidationError, document: Mapping[str, Any]) -> FieldError
         "greater_than": f"must be above 0; {shown} was given",
         "greater_than_equal": f"must {_least(given, limit)}; {shown} was given",
         "less_than_equal": f"must be at most {limit:g}; {shown} was given",
-        "union_tag_invalid": f"has a kind this program does not know; known: {', '.join(KINDS)}",
+        "union_tag_invalid": f"has a kind this program does not know; known: {', '.join(known)}",
         "union_tag_not_found": "has no kind",
         "string_pattern_mismatch": f"may hold letters, digits and “-” only; {shown} was given",
         "too_long": f"may have {limit:g} entries; it has more",

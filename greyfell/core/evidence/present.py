@@ -3,6 +3,8 @@ touched.
 
 Common practice, taken strictly: a change voids everything it might have touched; what was not
 written down about it (which leads, which winding) is taken to have touched more rather than less.
+Each kind of reading says what it outlasts. Insulation outlasts nothing, nor does what an ohmmeter
+read open: all is work with blades, hammers, presses or heat beside windings.
 """
 
 from typing import Any
@@ -12,21 +14,6 @@ from msgspec import Struct
 from greyfell.core.evidence.record import Change, Transformer, ends_of
 from greyfell.core.evidence.times import after, in_order
 
-COPPER = {"resistance", "dc_drop", "turns", "core_proof"}
-"""What depends on wire and bare iron alone."""
-
-
-KEPT = {
-    # after this change, readings of these kinds still hold
-    "shunts-removed": COPPER,
-    "shunts-added": COPPER,
-    "core-rejoined": COPPER | {"polarity"},
-    "core-split": COPPER | {"polarity"},
-    "winding-removed": COPPER | {"polarity"},
-    "primary-turns-added": {"core_proof"},
-}
-"""Insulation tests hold after none of them, nor does what an ohmmeter read open: all are work with
-blades, hammers, presses or heat beside windings."""
 RETIRING = ("winding-removed",)
 """Changes after which the leads they name are no more."""
 
@@ -106,6 +93,4 @@ def _before(reading: Any, change: Change) -> bool:
 def _untouched(reading: Any, change: Change) -> bool:
     if points_of(reading) & named_leads(change):
         return False
-    if reading.kind not in KEPT.get(change.what, {"core_proof"}):
-        return False
-    return not (reading.kind == "resistance" and reading.ohms == "open")
+    return bool(reading.holds_after(change.what))

@@ -5,10 +5,30 @@ A record is evidence: what was seen, what was read, what was done, what somebody
 Nothing here concludes.
 """
 
-from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import Field
+
+from greyfell.core.evidence.kinds.reading import MOST_FEW
+from greyfell.core.evidence.kinds.registry import OneOfTheKinds
+from greyfell.core.evidence.part import (
+    Amps,
+    Hertz,
+    Id,
+    Kilograms,
+    LeadId,
+    Millimetres,
+    NoMillimetres,
+    NoVolts,
+    Ohms,
+    Part,
+    Short,
+    Stamp,
+    Tag,
+    Text,
+    VoltAmperes,
+    Volts,
+)
 
 FORMAT = "greyfell.transformer/1"
 
@@ -20,115 +40,14 @@ MOST_BYTES = 4 * 1024 * 1024
 MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
 """So many a record may hold: all pairs of the leads and the core, and more; `ratios` are readings
 that weigh one winding's turns against another's."""
-RATIO_KINDS = (
-    "ratio",
-    "test_turn",
-    "turns",
-    "inductance",
-    "load",
-    "short_circuit",
-    "direct",
-    "loop",
-)
-MOST_EDITS, MOST_SAID, MOST_FEW = 1000, 1000, 64
-"""So many corrections a record may hold; changes, statements, parts, photos, meters; and entries of
-any other list."""
-
-
-def _stamp(text: str) -> str:
-    """A time as it was written, once it has been seen to be one with a zone."""
-    try:
-        found = datetime.fromisoformat(text)
-    except ValueError:
-        raise ValueError(
-            "a time is written 2026-05-02T10:12:00+01:00 (ISO 8601 datetime)"
-        ) from None
-    if found.tzinfo is None:
-        raise ValueError("a time needs its zone, such as 2026-05-02T10:12:00+01:00")
-    return text
-
-
-Stamp = Annotated[str, Field(max_length=40), AfterValidator(_stamp)]
-
-
-def _told(number: float) -> float:
-    """A figure that a meter can tell from nought, or nought itself."""
-    if 0 < abs(number) < LEAST_FIGURE:
-        raise ValueError("nearer to nought than any meter tells; write 0")
-    return number
-
-
-LEAST_FIGURE = 1e-15
-"""No figure of a record is nearer to nought."""
-MOST_FIGURE = 1e15
-"""No figure of a record is larger, of whatever unit."""
-Number = Annotated[
-    float,
-    Field(strict=True, allow_inf_nan=False, ge=-MOST_FIGURE, le=MOST_FIGURE),
-    AfterValidator(_told),
-]
-
-
-def _figure(most: float, least: float = LEAST_FIGURE) -> Any:
-    """A figure above nought, between generous physical bounds."""
-    return Field(strict=True, allow_inf_nan=False, ge=least, le=most)
-
-
-def _amount(most: float) -> Any:
-    """A figure that may be nought, up to a generous physical bound."""
-    return Field(strict=True, allow_inf_nan=False, ge=0, le=most)
-
-
-TOLD = AfterValidator(_told)
-# What no bench meets, each far beyond what it does meet: a record that says so has a slip in it.
-Volts = Annotated[float, _figure(1e7, 1e-9)]
-NoVolts = Annotated[float, _amount(1e7), TOLD]
-Amps = Annotated[float, _figure(1e6, 1e-12)]
-NoAmps = Annotated[float, _amount(1e6), TOLD]
-Watts = Annotated[float, _amount(1e9), TOLD]
-VoltAmperes = Annotated[float, _figure(1e9, 1e-6)]
-Ohms = Annotated[float, _figure(1e15, 1e-9)]
-NoOhms = Annotated[float, _amount(1e15), TOLD]
-Henries = Annotated[float, _figure(1e6, 1e-12)]
-Hertz = Annotated[float, _figure(1e9, 1e-3)]
-Quality = Annotated[float, _amount(1e6), TOLD]
-Counted = Annotated[float, _figure(1e7, 1e-2)]
-Millimetres = Annotated[float, _figure(1e5, 1e-4)]
-NoMillimetres = Annotated[float, _amount(1e5), TOLD]
-Kilograms = Annotated[float, _figure(1e6, 1e-6)]
-Percent = Annotated[float, _amount(1e4), TOLD]
-AnyAmount = Annotated[float, _amount(MOST_FIGURE), TOLD]
-"""A figure in the unit of the reading it belongs to."""
-
-
-Text = Annotated[str, Field(max_length=4000)]
-
-
-Short = Annotated[str, Field(max_length=200)]
-
-
-Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9][A-Za-z0-9._-]*$")]
-
-
-LeadId = Annotated[str, Field(min_length=1, max_length=8, pattern=r"^[A-Za-z0-9]+$")]
-
-
-Tag = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[A-Za-z0-9-]+$")]
-
-
-Pair = Annotated[tuple[str, str], Field(description="two leads, or a lead and core or earth")]
+MOST_EDITS, MOST_SAID = 1000, 1000
+"""So many corrections a record may hold; changes, statements, parts, photos, meters."""
 
 
 Family = Literal["microwave", "sign", "mains", "choke", "variable", "other"]
 
 
 FAMILIES: tuple[Family, ...] = ("microwave", "mains", "sign", "choke", "variable", "other")
-
-
-class Part(BaseModel):
-    """Everything in a record is frozen and keeps the keys it does not know."""
-
-    model_config = ConfigDict(extra="allow", frozen=True, defer_build=True)
 
 
 class Supply(Part):
@@ -153,7 +72,7 @@ class Nameplate(Part):
     secondary_volts: Volts | None = None
     secondary_amps: Amps | None = None
     va: VoltAmperes | None = None
-    outputs: Annotated[list[Output], Field(max_length=MOST_FEW)] = []
+    outputs: list[Output] = Field(default=[], max_length=MOST_FEW)
     midpoint_earthed: bool | None = None
     text: Text = ""
 
@@ -208,288 +127,8 @@ class Meter(Part):
     averaging: Literal["true RMS", "averaging"] | None = None
 
 
-class FieldAccuracy(Part):
-    percent: Percent = 0.0
-    digits: AnyAmount = 0.0
-
-
-class Struck(Part):
-    reason: Short
-    by: Short = ""
-    at: Stamp | None = None
-
-
-class Base(Part):
-    """What every reading may carry. Volts and amps are RMS unless the kind is DC; celsius is the
-    winding's.
-
-    `claimed` was told by somebody and never measured; `about` was read roughly; `least` and `most`
-    are where the figure moved to, in its own unit; `where` is where volts were read; `links` are
-    windings joined outside; `typed` holds figures as they were typed, since 6.10 is not 6.1.
-    """
-
-    id: Id = ""
-    at: Stamp | None = None
-    meter: Short | None = None
-    by: Short = ""
-    struck: Struck | None = None
-    note: Text = ""
-    celsius: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-60, le=300)] | None = None
-    percent: Percent | None = None
-    digits: AnyAmount | None = None
-    accuracy: Annotated[dict[str, FieldAccuracy], Field(max_length=MOST_FEW)] | None = None
-    claimed: bool = False
-    about: bool = False
-    least: AnyAmount | None = None
-    most: AnyAmount | None = None
-    where: Literal["piece", "ahead of ballast", "socket"] | None = None
-    links: Annotated[list[Pair], Field(max_length=MOST_FEW)] = []
-    typed: Annotated[dict[str, Short], Field(max_length=MOST_FEW)] | None = None
-
-    @field_validator("struck", mode="before")
-    @classmethod
-    def _struck_by_text(cls, value: Any) -> Any:
-        return {"reason": value} if isinstance(value, str) else value
-
-
-class Resistance(Base):
-    kind: Literal["resistance"] = "resistance"
-    between: Pair
-    ohms: NoOhms | Literal["open"]
-    range_ohms: Ohms | None = None
-    probe_ohms: NoOhms | None = None
-
-
-class CoreProof(Base):
-    kind: Literal["core_proof"] = "core_proof"
-    ohms: NoOhms
-
-
-class DcDrop(Base):
-    kind: Literal["dc_drop"] = "dc_drop"
-    across: Pair
-    volts: NoVolts
-    amps: Amps
-
-
-class Insulation(Base):
-    kind: Literal["insulation"] = "insulation"
-    between: Pair
-    ohms: NoOhms | Literal["open"]
-    test_volts: Volts
-    range_ohms: Ohms | None = None
-
-
-class Inductance(Base):
-    kind: Literal["inductance"] = "inductance"
-    across: Pair
-    henries: Henries
-    hertz: Hertz | None = None
-    q: Quality | None = None
-    shorted: Annotated[list[Pair], Field(max_length=MOST_FEW)] = []
-
-
-class Lamp(Base):
-    kind: Literal["lamp"] = "lamp"
-    across: Pair
-    supply_volts: Volts
-    lamp_watts: VoltAmperes
-    lamp_volts: NoVolts | None = None
-    winding_volts: NoVolts | None = None
-    glow: Literal["dark", "dim", "bright"]
-
-
-class Ratio(Base):
-    kind: Literal["ratio"] = "ratio"
-    driven: Pair
-    driven_volts: Volts
-    sensed: Pair
-    sensed_volts: NoVolts
-    hertz: Hertz | None = None
-
-
-class Polarity(Base):
-    kind: Literal["polarity"] = "polarity"
-    driven: Pair
-    driven_volts: Volts
-    joined: Pair
-    across: Pair
-    across_volts: NoVolts
-
-
-class NoLoad(Base):
-    kind: Literal["no_load"] = "no_load"
-    driven: Pair
-    volts: Volts
-    amps: NoAmps | None = None
-    watts: Watts | None = None
-    hertz: Hertz | None = None
-
-    @model_validator(mode="after")
-    def _something_flows(self) -> "NoLoad":
-        if self.amps is None and self.watts is None:
-            raise ValueError("no load needs amps or watts")
-        return self
-
-
-class ShortCircuit(Base):
-    kind: Literal["short_circuit"] = "short_circuit"
-    driven: Pair
-    shorted: Annotated[list[Pair], Field(max_length=MOST_FEW)]
-    volts: Volts
-    amps: Amps
-    watts: Watts | None = None
-    shorted_amps: NoAmps | None = None
-    hertz: Hertz | None = None
-
-
-class Load(Base):
-    kind: Literal["load"] = "load"
-    driven: Pair
-    driven_volts: Volts
-    driven_amps: NoAmps | None = None
-    driven_watts: Watts | None = None
-    loaded: Pair
-    load_volts: NoVolts
-    load_amps: NoAmps | None = None
-    load_ohms: Ohms | None = None
-
-
-class TestTurn(Base):
-    __test__ = False  # a reading, not a test of ours
-    kind: Literal["test_turn"] = "test_turn"
-    driven: Pair
-    driven_volts: Volts
-    turns: Counted
-    turn_volts: Volts
-
-
-class Turns(Base):
-    kind: Literal["turns"] = "turns"
-    across: Pair
-    turns: Counted
-
-
-class LeakageCurrent(Base):
-    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
-    kind: Literal["leakage_current"] = "leakage_current"
-    from_: str = Field(alias="from")
-    to: Literal["earth", "core"]
-    amps: NoAmps
-    driven: Pair
-    driven_volts: Volts
-
-
-class EarthVoltage(Base):
-    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
-    kind: Literal["earth_voltage"] = "earth_voltage"
-    from_: str = Field(alias="from")
-    to: Literal["earth", "core"]
-    volts: NoVolts
-    meter_ohms: Ohms | None = None
-    driven: Pair | None = None
-    driven_volts: Volts | None = None
-
-
-class Soak(Base):
-    """A winding's ohms before and after minutes on the line, at no load; `cold_celsius` is of the
-    air when it was cold.
-    """
-
-    kind: Literal["soak"] = "soak"
-    across: Pair
-    cold_ohms: Ohms
-    hot_ohms: Ohms
-    minutes: Annotated[float, _figure(1e5, 1e-2)]
-    driven: Pair | None = None
-    volts: Volts | None = None
-    watts: Watts | None = None
-    cold_celsius: Annotated[float, Field(strict=True, allow_inf_nan=False, ge=-40, le=80)] = 20.0
-    settled: bool | None = None
-
-
-class Direct(Base):
-    """Direct volts behind a rectifier with its reservoir on a winding's ends; `direct_amps` where
-    something was joined to it.
-    """
-
-    kind: Literal["direct"] = "direct"
-    driven: Pair
-    driven_volts: Volts
-    rectified: Pair
-    rectifier: Literal["bridge", "half-wave", "centre-tap", "doubler"]
-    direct_volts: Volts
-    direct_amps: NoAmps | None = None
-
-
-class Loop(Base):
-    """Amps round the loop of an output by themselves: a weld in place, a rod, a clamp around it."""
-
-    kind: Literal["loop"] = "loop"
-    driven: Pair
-    driven_volts: Volts
-    driven_amps: NoAmps | None = None
-    loaded: Pair
-    loop_amps: Amps
-
-
-class Path(Base):
-    """Volts over one part of a path, a lug or a cable, at the amps through it."""
-
-    kind: Literal["path"] = "path"
-    part: Short
-    volts: NoVolts
-    amps: Amps
-
-
-Reading = Annotated[
-    Resistance
-    | CoreProof
-    | DcDrop
-    | Insulation
-    | Inductance
-    | Lamp
-    | Ratio
-    | Polarity
-    | NoLoad
-    | ShortCircuit
-    | Load
-    | TestTurn
-    | Turns
-    | LeakageCurrent
-    | EarthVoltage
-    | Soak
-    | Direct
-    | Loop
-    | Path,
-    Field(discriminator="kind"),
-]
-
-
-KINDS = {
-    k.model_fields["kind"].default: k
-    for k in (
-        Resistance,
-        CoreProof,
-        DcDrop,
-        Insulation,
-        Inductance,
-        Lamp,
-        Ratio,
-        Polarity,
-        NoLoad,
-        ShortCircuit,
-        Load,
-        TestTurn,
-        Turns,
-        LeakageCurrent,
-        EarthVoltage,
-        Soak,
-        Direct,
-        Loop,
-        Path,
-    )
-}
+Reading = Annotated[Any, OneOfTheKinds]
+"""A reading of whichever kind."""
 
 
 class Change(Part):
@@ -563,7 +202,7 @@ class Photo(Part):
     """A photo by the name of its file; marks, and what it shows."""
 
     file: Short
-    marks: Annotated[list[Mark], Field(max_length=MOST_FEW)] = []
+    marks: list[Mark] = Field(default=[], max_length=MOST_FEW)
     note: Text = ""
     at: Stamp | None = None
 
@@ -616,12 +255,13 @@ class Transformer(Part):
         return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
 
 
+PAIRS = ("between", "across", "driven", "sensed", "joined", "loaded", "rectified")
+"""Fields that hold two points."""
+
+
 def ends_of(reading: Any) -> list[tuple[str, tuple[str, str]]]:
     """Every pair of points a reading names, with the field that names it."""
-    pairs = [
-        (name, field_of(reading, name))
-        for name in ("between", "across", "driven", "sensed", "joined", "loaded")
-    ]
+    pairs = [(name, field_of(reading, name)) for name in PAIRS]
     shorted = [("shorted", p) for p in field_of(reading, "shorted") or ()]
     return [(name, pair) for name, pair in pairs if pair is not None] + shorted
 

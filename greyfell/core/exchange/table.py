@@ -12,9 +12,10 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import FORMAT, KINDS, MOST_READINGS, Transformer
+from greyfell.core.evidence.record import FORMAT, MOST_READINGS, Transformer
 from greyfell.core.figures.notation import parse_quantity
 
 FIRST = ("id", "at", "kind")
@@ -53,7 +54,7 @@ class TableRow(Struct, frozen=True):
 def columns() -> tuple[str, ...]:
     """Every column that a table may have, in the order they are written."""
     named: dict[str, None] = {}
-    for kind in KINDS.values():
+    for kind in by_key().values():
         for name, field in kind.model_fields.items():
             named[field.alias or name] = None
     middle = [name for name in named if name not in (*FIRST, *LAST)]
@@ -180,9 +181,10 @@ def _reading(cells: Mapping[str, Any]) -> dict[str, Any]:
     if None in cells:
         raise FieldError("table", "The row has more cells than the head has columns.")
     kind = (cells.get("kind") or "").strip().lower().replace(" ", "_")
-    if kind not in KINDS:
-        raise FieldError("kind", f"“{kind[:40]}” is no kind of reading: {', '.join(KINDS)}.")
-    fields = {f.alias or name for name, f in KINDS[kind].model_fields.items()}
+    known = by_key()
+    if kind not in known:
+        raise FieldError("kind", f"“{kind[:40]}” is no kind of reading: {', '.join(known)}.")
+    fields = {f.alias or name for name, f in known[kind].model_fields.items()}
     out: dict[str, Any] = {"kind": kind}
     for name, text in cells.items():
         if name == "kind" or not (text or "").strip():

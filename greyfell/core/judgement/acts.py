@@ -4,16 +4,12 @@ from collections.abc import Iterable
 
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import (
-    EarthVoltage,
-    Lamp,
-    LeakageCurrent,
-    NoLoad,
-    Ratio,
-    Reading,
-    Transformer,
-    field_of,
-)
+from greyfell.core.evidence.kinds.earth_voltage import EarthVoltage
+from greyfell.core.evidence.kinds.lamp import Lamp
+from greyfell.core.evidence.kinds.leakage_current import LeakageCurrent
+from greyfell.core.evidence.kinds.no_load import NoLoad
+from greyfell.core.evidence.kinds.ratio import Ratio
+from greyfell.core.evidence.record import Reading, Transformer, field_of
 from greyfell.core.evidence.times import after
 from greyfell.core.figures.limits import BOND_OHMS, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
@@ -239,14 +235,15 @@ VOLTS_READ = ("sensed_volts", "load_volts", "across_volts", "direct_volts", "vol
 
 def _low_side(r: Reading, record: Transformer, belief: Belief) -> str | None:
     """A winding of few volts driven, so that another stood far above what may be touched."""
-    if r.kind not in ("ratio", "no_load", "test_turn", "load", "direct", "loop", "lamp"):
+    behind_lamp = isinstance(r, Lamp)
+    if r.drive is None and not behind_lamp:
         return None
-    driven = belief.winding_of((r.across if r.kind == "lamp" else r.driven)[0])
+    pair, given = (r.across, r.supply_volts) if behind_lamp else r.drive
+    driven = belief.winding_of(pair[0])
     if driven is None or driven.volts is None or driven.on_mains or driven.role == "hv-secondary":
         return None
-    if r.kind == "lamp":
+    if behind_lamp:
         return _lamp_on_low_side(r, driven, belief)
-    given = r.volts if r.kind == "no_load" else r.driven_volts
     others = [w.volts.value for w in belief.windings if w is not driven and w.volts is not None]
     most = given / driven.volts.value * max(others, default=0.0)
     if most <= LOW_SIDE_MOST:
@@ -278,7 +275,7 @@ def _lamp_on_low_side(r: Lamp, driven: Winding, belief: Belief) -> str | None:
 
 def _one_winding(r: Reading, record: Transformer, belief: Belief) -> str | None:
     """An insulation test from one end of a winding to the other."""
-    if r.kind != "insulation" or belief.topology.winding_spanned(r.between) is None:
+    if not r.proof_volts or belief.topology.winding_spanned(r.between) is None:
         return None
     return (
         "an insulation tester from one end of a winding to the other tests nothing, and its "

@@ -9,10 +9,11 @@ from typing import Any
 
 from msgspec import Struct
 
-from greyfell.core.belief.observations import RESONANT, near_resonance
 from greyfell.core.circuit.load import against
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import Nameplate, Ratio, Transformer
+from greyfell.core.evidence.kinds.inductance import RESONANT, near_resonance
+from greyfell.core.evidence.kinds.ratio import Ratio
+from greyfell.core.evidence.record import Nameplate, Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering, span

@@ -39,7 +39,7 @@ def filters(record: Transformer, topology: Topology) -> list[Leak]:
     return [
         Leak(r.between, r.ohms, r.id)
         for r in record.standing
-        if r.kind in ("resistance", "insulation") and r.ohms != "open"
+        if r.may_open and not r.is_open
         if FILTER_OHMS[0] < r.ohms < FILTER_OHMS[1]
         if not any(_wound(topology, x) for x in r.between)
     ]

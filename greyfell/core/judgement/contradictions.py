@@ -122,9 +122,9 @@ def _polarities(record: Transformer, belief: Belief) -> Iterable[Fault]:
 
 def _joined(record: Transformer, belief: Belief) -> Iterable[Fault]:
     """Two leads that read open, and yet conduct through others."""
-    ohms = [r for r in record.standing if r.kind in ("resistance", "dc_drop", "insulation")]
+    ohms = [r for r in record.standing if r.ohms_between is not None]
     wires = [r for r in ohms if _conducts(r)]
-    opened = [r for r in ohms if r.kind != "dc_drop" and r.ohms == "open" and _tells(r)]
+    opened = [r for r in ohms if r.is_open and _tells(r)]
     for r in opened:
         x, y = r.between
         if belief.topology.winding_spanned((x, y)) is None:
@@ -132,7 +132,7 @@ def _joined(record: Transformer, belief: Belief) -> Iterable[Fault]:
         bridge = _bridge(wires, x, y)
         if bridge is None:
             continue
-        points, ids = tuple(bridge), sorted({w.id for w in wires if set(_points(w)) == bridge})
+        points, ids = tuple(bridge), sorted({w.id for w in wires if set(w.ohms_between) == bridge})
         yield _fault(
             (*r.between, *(p for p in points if p not in r.between)),
             (r.id, *ids),
@@ -144,27 +144,21 @@ def _joined(record: Transformer, belief: Belief) -> Iterable[Fault]:
         )
 
 
-def _points(r: Any) -> tuple[str, str]:
-    found: tuple[str, str] = r.across if r.kind == "dc_drop" else r.between
-    return found
-
-
 def _conducts(r: Any) -> bool:
-    if r.kind == "dc_drop":
-        return bool(r.volts / r.amps < LEAK_OHMS)
-    return bool(r.kind == "resistance" and r.ohms != "open" and r.ohms < LEAK_OHMS)
+    """Whether a wire was read between two points, as it was read."""
+    return r.of_wire and bool(r.ohms_shown < LEAK_OHMS)
 
 
 def _tells(r: Any) -> bool:
     """Whether an open reading was on a range that would have shown a winding's ohms."""
-    return r.kind == "insulation" or (r.range_ohms or 0.0) >= LEAK_OHMS
+    return bool(r.proof_volts) or (r.range_ohms or 0.0) >= LEAK_OHMS
 
 
 def _bridge(wires: Sequence[Any], x: str, y: str) -> frozenset[str] | None:
     """The one pair through which two leads conduct, where it alone joins two groups of two and more
     leads; None where they are joined otherwise, or not at all.
     """
-    pairs = {frozenset(_points(w)) for w in wires}
+    pairs = {frozenset(w.ohms_between) for w in wires}
     if "core" in (x, y) or y not in _reached(pairs, x):
         return None
     for pair in sorted(pairs, key=sorted):

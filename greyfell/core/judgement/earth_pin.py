@@ -2,8 +2,6 @@
 would be live, whether or not the iron is. IEC 60335-1 on protective earth; common practice.
 """
 
-from typing import Any
-
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
@@ -24,7 +22,7 @@ def earth_on_winding(record: Transformer, belief: Belief) -> list[Fault]:
     probes = unstated_probes(record.standing)
     out = []
     for r in record.standing:
-        pair = _pair(r)
+        pair = r.ohms_between if r.of_wire else ()
         one = next((x for x in pair if x in earths), None)
         if one is None or "core" in pair:
             continue
@@ -33,12 +31,6 @@ def earth_on_winding(record: Transformer, belief: Belief) -> list[Fault]:
         if ohms < CONDUCTS_OHMS and _may_be_mains(belief, other):
             out.append(_fault(one, other, ohms, r.id))
     return out
-
-
-def _pair(r: Any) -> tuple[str, ...]:
-    if r.kind == "resistance":
-        return tuple(r.between)
-    return tuple(r.across) if r.kind == "dc_drop" else ()
 
 
 def _wears_earth(lead: Lead) -> bool:

@@ -50,7 +50,7 @@ def bond_of(record: Transformer, core_leads: Iterable[str]) -> Bond | None:
     is good, and a proof from before it proves nothing any more. What has no time of its own is no
     later. Order of entry does not matter.
 
-    >>> from greyfell.core.evidence.record import DcDrop
+    >>> from greyfell.core.evidence.kinds.dc_drop import DcDrop
     >>> drop = DcDrop(id="r1", across=("earth", "core"), volts=0.45, amps=10.0)
     >>> bond_of(Transformer.model_construct(readings=[drop]), ()).proved
     True
@@ -68,9 +68,9 @@ def bond_of(record: Transformer, core_leads: Iterable[str]) -> Bond | None:
 
 def is_bond(r: Any, iron: set[str]) -> bool:
     """Whether a reading is one of earth to the core."""
-    if r.kind not in ("resistance", "dc_drop"):
+    if not r.of_wire:
         return False
-    points = set(r.between if r.kind == "resistance" else r.across)
+    points = set(r.ohms_between)
     return "earth" in points and points - {"earth"} <= iron
 
 
@@ -78,12 +78,7 @@ def mends(good: Any, bad: Any) -> bool:
     """Whether a good reading of the bond is later than a bad one and taken with as many amps; one
     taken by a hand meter says nothing against volts over amps.
     """
-    return after(good.at, bad.at) and bond_amps(good) >= bond_amps(bad)
-
-
-def bond_amps(r: Any) -> float:
-    """The amps that a bond was read with; nought by an ohmmeter."""
-    return float(r.amps) if r.kind == "dc_drop" else 0.0
+    return after(good.at, bad.at) and bool(good.test_amps >= bad.test_amps)
 
 
 def bond_by(r: Any) -> Bond:
@@ -91,7 +86,7 @@ def bond_by(r: Any) -> Bond:
     read = ohms_of(r)
     ohms = max(read.ohms, 0.0)
     words = "open" if math.isinf(ohms) else engineering(ohms, "Ω")
-    if r.kind == "dc_drop" and r.amps >= BOND_AMPS:
+    if r.test_amps >= BOND_AMPS:
         good = ohms <= BOND_OHMS
         return Bond(reading=r.id, proved=good, bad=not good, words=words, at=r.at)
     return Bond(reading=r.id, proved=False, bad=ohms > METER_TELLS_OHMS, words=words, at=r.at)

@@ -12,7 +12,6 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
-from greyfell.core.evidence.present import points_of
 from greyfell.core.evidence.record import Statement
 from greyfell.core.evidence.times import after, stale, to_come
 from greyfell.core.figures.limits import BOND_OHMS, MOST_FLUX
@@ -250,7 +249,7 @@ def _aged(ident: Identification) -> Iterable[str]:
         return
     ids = {r.id for r in old}
     fresh = ident.record.model_copy(
-        update={"readings": [r for r in ident.record.readings if r.id not in ids or not _ages(r)]}
+        update={"readings": [r for r in ident.record.readings if r.id not in ids or not r.ages]}
     )
     known = set(own_gaps(ident.record, ident.belief))
     for gap in own_gaps(fresh, ident.belief):
@@ -264,13 +263,6 @@ def _aged(ident: Identification) -> Iterable[str]:
 
 LOW_RANGE = " was read on an unknown or low range"
 OLD = "was read more than a year ago, or nobody noted when"
-
-
-def _ages(r: Any) -> bool:
-    """Whether a reading is of what changes by itself: insulation, or the bond."""
-    if r.kind == "insulation" or (r.kind == "resistance" and r.ohms == "open"):
-        return True
-    return r.kind in ("resistance", "dc_drop") and "earth" in points_of(r)
 
 
 def _struck(ident: Identification) -> Iterable[str]:

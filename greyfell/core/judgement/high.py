@@ -132,7 +132,7 @@ def _came(change: Change) -> bool:
 
 
 def _many_ohms(r: Any) -> bool:
-    return bool(r.kind == "resistance" and r.ohms != "open" and r.ohms >= HV_OHMS)
+    return bool(r.by_ohmmeter and not r.is_open and r.ohms >= HV_OHMS)
 
 
 def _all_read_since(change: Change, kept: Transformer) -> bool:

@@ -222,7 +222,7 @@ def _looks_spark(record: Transformer, belief: Belief) -> str:
     """Some ohms between two leads and kilohms from each of them to a third: primary and secondary
     share an end.
     """
-    read = [r for r in record.standing if r.kind == "resistance" and r.ohms != "open"]
+    read = [r for r in record.standing if r.by_ohmmeter and not r.is_open]
     ohms = {frozenset(r.between): r.ohms for r in read}
     for pair, low in ohms.items():
         if not COIL_OHMS[0] < low < COIL_OHMS[1]:

@@ -1,7 +1,8 @@
 """A bright lamp, and whether sound iron lights it by itself."""
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.record import Lamp, Transformer
+from greyfell.core.evidence.kinds.lamp import Lamp
+from greyfell.core.evidence.record import Transformer
 
 
 def lit_by_iron(record: Transformer, belief: Belief, r: Lamp) -> bool | None:

@@ -16,7 +16,7 @@ from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OH
 from greyfell.core.figures.mains import high_region
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.charge import filters, may_hold_charge
-from greyfell.core.judgement.earthing import bond_amps, bond_of
+from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.fault import GRAVEST, Fault, Severity
 from greyfell.core.judgement.links import READ_ACROSS
 from greyfell.core.wiring.coil import LEAK_OHMS, Coil, Topology
@@ -71,18 +71,16 @@ def side_of(point: str, topology: Topology) -> Side:
 
 def is_insulation_test(r: Reading, record: Transformer) -> bool:
     """Whether a reading tested insulation with volts enough to count."""
-    if r.kind != "insulation":
-        return False
-    return r.test_volts >= TEST_VOLTS[high_region(record.supply.volts)]
+    return bool(r.proof_volts >= TEST_VOLTS[high_region(record.supply.volts)])
 
 
 def is_bleeder(r: Reading, record: Transformer, belief: Belief) -> bool:
     """Whether a reading to the core shows the resistor inside an oven's capacitor."""
-    if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+    if not r.may_open or r.is_open:
         return False
     if not set(r.between) & belief.topology.iron or not may_hold_charge(record, belief):
         return False
-    return BLEEDER_OHMS[0] < r.ohms < BLEEDER_OHMS[1]
+    return bool(BLEEDER_OHMS[0] < r.ohms < BLEEDER_OHMS[1])
 
 
 def answered(r: Any, record: Transformer) -> bool:
@@ -95,17 +93,16 @@ def answered(r: Any, record: Transformer) -> bool:
 
 
 def _answers(later: Any, r: Any) -> bool:
-    if later.kind not in ("resistance", "insulation") or set(later.between) != set(r.between):
+    if not later.may_open or set(later.between) != set(r.between):
         return False
     if not after(later.at, r.at):
         return False
-    if later.kind == "insulation":
-        least = r.test_volts if r.kind == "insulation" else LEAST_TESTER
-        sound = later.ohms == "open" or later.ohms >= REINFORCED_OHMS
-        return bool(later.test_volts >= least and sound)
-    if r.kind == "insulation":
+    if later.proof_volts:
+        least = r.proof_volts or LEAST_TESTER
+        return bool(later.proof_volts >= least and later.ohms_shown >= REINFORCED_OHMS)
+    if r.proof_volts:
         return False  # an ohmmeter's few volts say nothing against a tester's
-    if later.ohms != "open":
+    if not later.is_open:
         return bool(later.ohms >= LEAK_CAUTION_OHMS)
     return bool((later.range_ohms or 0.0) >= max(LEAK_CAUTION_OHMS, r.range_ohms or 0.0))
 
@@ -176,9 +173,9 @@ def _leaks(record: Transformer, belief: Belief) -> Iterable[_Leak]:
     """Every reading that leaks and was not answered since."""
     topology = belief.topology
     for r in record.standing:
-        if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+        if not r.may_open or r.is_open:
             continue
-        if r.kind == "resistance" and r.ohms < LEAK_OHMS:
+        if r.of_wire and r.ohms < LEAK_OHMS:
             continue  # it conducts: told as a touch
         if is_bleeder(r, record, belief) or answered(r, record):
             continue
@@ -216,7 +213,7 @@ def _bonded_since(r: Any, record: Transformer, topology: Topology) -> bool:
     if bond is None or not bond.proved or not after(bond.at, r.at):
         return False
     proof = next(x for x in record.standing if x.id == bond.reading)
-    return bond_amps(proof) >= PROVING_AMPS
+    return bool(proof.test_amps >= PROVING_AMPS)
 
 
 def _leak_fault(found: Sequence[_Leak], topology: Topology) -> Fault:
@@ -299,7 +296,7 @@ def _read_open(record: Transformer, topology: Topology, left: tuple[str, ...]) -
     rest = {lead.id for lead in record.leads} - placed
     if len(rest) != 2 or rest <= set(left) or not topology.coils:
         return []
-    opened = (r for r in record.standing if r.kind == "resistance" and r.ohms == "open")
+    opened = (r for r in record.standing if r.by_ohmmeter and r.is_open)
     read = [r.id for r in opened if set(r.between) == rest]
     x, y = sorted(rest)
     sentence = (
@@ -338,7 +335,7 @@ def _alone_at_core(topology: Topology, left: tuple[str, ...]) -> list[Fault]:
 
 def _open_inside(record: Transformer, coil: Coil) -> Fault:
     ends = set(coil.leads)
-    ohms = [r for r in record.standing if r.kind == "resistance"]
+    ohms = [r for r in record.standing if r.by_ohmmeter]
     readings = tuple(r.id for r in ohms if set(r.between) == ends)
     sentence = (
         f"{coil.leads[0]} and {coil.leads[1]} conduct to nothing: a winding open inside. Before "

@@ -3,7 +3,8 @@ sheds.
 """
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.record import Path, Transformer
+from greyfell.core.evidence.kinds.path import Path
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.judgement.fault import Fault
 

@@ -81,12 +81,11 @@ def _reach(r: Any, record: Transformer) -> float | None:
     """Up to how many ohms an open reading would have shown something; None where it was not open,
     or no test of a barrier.
     """
-    if r.kind not in ("insulation", "resistance") or "earth" in r.between:
+    if not r.may_open or "earth" in r.between:
         return None  # the pin of a lead need not be on the iron
     if is_insulation_test(r, record):
-        sound = r.ohms == "open" or r.ohms >= REINFORCED_OHMS
-        return HIGH_RANGE_OHMS if sound else None
-    if r.ohms == "open":
+        return HIGH_RANGE_OHMS if r.ohms_shown >= REINFORCED_OHMS else None
+    if r.is_open:
         return float(r.range_ohms or 0.0)
     return float(r.ohms) if r.ohms >= LEAK_CAUTION_OHMS else None
 

@@ -14,12 +14,14 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.belief.observations import Row, near_resonance
+from greyfell.core.belief.observations import Row
 from greyfell.core.belief.size import va_of
 from greyfell.core.belief.solution import LAM, A, Solution
 from greyfell.core.circuit.loss import Loss, Losses, usual_amps
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import NoLoad, Transformer
+from greyfell.core.evidence.kinds.inductance import near_resonance
+from greyfell.core.evidence.kinds.no_load import NoLoad
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does, model_of
 from greyfell.core.figures.notation import engineering, percent, span, times
 from greyfell.core.judgement.fault import Fault, Severity

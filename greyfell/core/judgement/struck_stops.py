@@ -20,7 +20,7 @@ def unanswered(struck: Iterable[Any], record: Transformer, topology: Topology) -
     as they were, later, with another outcome.
     """
     out: list[Any] = []
-    answers = [r for r in record.standing if r.kind in ("resistance", "insulation")]
+    answers = [r for r in record.standing if r.may_open]
     for r in reversed(in_order(struck)):
         if not _stops(r, topology):
             continue
@@ -35,9 +35,9 @@ def unanswered(struck: Iterable[Any], record: Transformer, topology: Topology) -
 
 def _stops(r: Any, topology: Topology) -> bool:
     """Whether a struck reading says that a barrier conducts or leaks."""
-    if r.kind not in ("resistance", "insulation") or r.ohms == "open":
+    if not r.may_open or r.is_open:
         return False
-    if r.ohms >= (BASIC_OHMS if r.kind == "insulation" else LEAK_STOP_OHMS):
+    if r.ohms >= (BASIC_OHMS if r.proof_volts else LEAK_STOP_OHMS):
         return False
     one, two = (_side(x, topology) for x in r.between)
     return one != two
@@ -63,8 +63,8 @@ def _answers(answer: Any, r: Any) -> bool:
         return False
     if not after(answer.at, r.at):
         return False
-    if r.kind == "insulation":
-        return bool(answer.test_volts >= r.test_volts)
-    if answer.ohms != "open":
+    if r.proof_volts:
+        return bool(answer.proof_volts >= r.proof_volts)
+    if not answer.is_open:
         return True
     return bool((answer.range_ohms or 0.0) >= max(LEAK_STOP_OHMS, r.range_ohms or 0.0))

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.priors import MAINS_ROLES
 from greyfell.core.evidence.accuracy import ohms_of, unstated_probes
-from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.evidence.kinds.resistance import Resistance
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import family_of, has, hv_bond
 from greyfell.core.families.row import HV
 from greyfell.core.figures.notation import engineering, percent
@@ -232,7 +233,7 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
     readings = tuple(
         r.id
         for r in record.standing
-        if r.kind == "resistance" and _from_core(r) and set(r.between) & set(near)
+        if r.by_ohmmeter and _from_core(r) and set(r.between) & set(near)
     )
     mine = {topology.coil_of(x) for x in near if x not in topology.core_leads}
     if len(mine) == 1 and all(i is not None and _is_output(belief.roles[i]) for i in mine):
@@ -257,8 +258,8 @@ def crowded(record: Transformer, belief: Belief) -> list[Fault]:
 
 def _is_joint(record: Transformer, x: str, y: str) -> bool:
     """Whether a direct current between two leads showed a joint of metal, no winding."""
-    drops = (r for r in record.standing if r.kind == "dc_drop" and {*r.across} == {x, y})
-    return any(r.volts / r.amps <= METAL_OHMS for r in drops)
+    drops = (r for r in record.standing if r.test_amps and {*r.ohms_between} == {x, y})
+    return any(r.ohms_shown <= METAL_OHMS for r in drops)
 
 
 def _from_core(r: Resistance) -> bool:
@@ -273,7 +274,7 @@ def same_place(record: Transformer, belief: Belief) -> list[Fault]:
     """
     out = []
     probes = unstated_probes(record.standing)
-    finite = [r for r in record.standing if r.kind == "resistance" and r.ohms != "open"]
+    finite = [r for r in record.standing if r.by_ohmmeter and not r.is_open]
     for coil in belief.topology.coils:
         if len(coil.members) < 4:
             continue

@@ -12,7 +12,8 @@ from typing import Any
 from msgspec import Struct
 
 from greyfell.core.belief.found import Belief
-from greyfell.core.evidence.record import Resistance, Transformer
+from greyfell.core.evidence.kinds.resistance import Resistance
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.limits import MOST_FLUX
 from greyfell.core.figures.mains import high_region
 from greyfell.core.judgement.fault import FAULTS, Fault
@@ -129,7 +130,7 @@ def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
 
 def share_of_supply(r: Any, record: Transformer, belief: Belief) -> float:
     """The volts that a reading drove over those that the supply would put there."""
-    volts = r.volts if r.kind == "no_load" else r.driven_volts
+    _, volts = r.drive
     half = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
     return float(volts / (half * record.supply.volts))
 

@@ -7,7 +7,8 @@ from msgspec import Struct
 from greyfell.core.belief.found import Belief
 from greyfell.core.circuit.warmth import warmth_of
 from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.record import Soak, Transformer
+from greyfell.core.evidence.kinds.soak import Soak
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.figures.wire import METALS

@@ -8,14 +8,16 @@ from typing import Any
 import numpy as np
 from msgspec import Struct, field
 
+from greyfell.core.dangers.of_act import TESTER_ACTS
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.lessons.hookup import Hookup, Mishap, mishaps
+from greyfell.core.lessons.hookup import TESTER, Hookup, Mishap, mishaps
 from greyfell.core.lessons.irons import OfHidden
 from greyfell.core.lessons.readings import polarity, reading_of, turns_read
 from greyfell.core.simulated.hidden import Hidden
+from greyfell.core.simulated.meters import BOND
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.steps.step import Step
 
@@ -36,8 +38,6 @@ STATED = {
     },
 }
 """What somebody answers who has only the loose piece."""
-BOND = {"kind": "dc_drop", "across": ["earth", "core"], "volts": 0.4, "amps": 10.0}
-"""The bond of a practice bench, which is sound."""
 
 
 class Answer(Struct):
@@ -188,8 +188,7 @@ DOING: dict[str, Callable[[Hidden, Step, int, Answer], Made]] = {
     "open to core": _dead("ohms"),
     "repeat": _dead("ohms"),
     "clear": _dead("ohms"),
-    "insulation": _dead("insulation"),
-    "clear insulation": _dead("insulation"),
+    **dict.fromkeys(TESTER_ACTS, _dead(TESTER)),
     "milliohms": _dead("milliohm"),
     "inductance": _dead("henries"),
     "ratio": _driven(LOW),
@@ -225,7 +224,7 @@ def _wild(hidden: Hidden, moves: int, rng: np.random.Generator) -> Iterator[Hook
         driven = None if source == "none" or a == b else (a, b)
         if c == d or (source != "none" and driven is None):
             continue
-        instrument = str(rng.choice(["ohms", "volts", "henries", "milliohm", "insulation"]))
+        instrument = str(rng.choice(["ohms", "volts", "henries", "milliohm", TESTER]))
         yield Hookup(
             source=source,
             driven=driven,

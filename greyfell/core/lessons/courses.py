@@ -32,16 +32,16 @@ def _kinds(*wanted: str) -> Check:
 
 def _ohms(ident: Identification, _happened: Sequence[Mishap]) -> bool:
     """A pair that conducts."""
-    read = [r for r in ident.record.standing if r.kind == "resistance"]
-    return any(r.ohms != "open" and "core" not in r.between for r in read)
+    read = [r for r in ident.record.standing if r.by_ohmmeter]
+    return any(not r.is_open and "core" not in r.between for r in read)
 
 
 def _proof_first(ident: Identification, _happened: Sequence[Mishap]) -> bool:
     """The core proved before anything was read to it."""
     kinds = [
-        "proof" if r.kind == "core_proof" else "core"
+        "proof" if "core proved" in r.meets else "core"
         for r in ident.record.standing
-        if r.kind == "core_proof" or (r.kind == "resistance" and "core" in r.between)
+        if "core proved" in r.meets or (r.by_ohmmeter and "core" in r.between)
     ]
     return kinds[:1] == ["proof"] and "core" in kinds
 
@@ -73,8 +73,8 @@ def _unhurt(ident: Identification, happened: Sequence[Mishap]) -> bool:
 
 
 def _isolated(ident: Identification, _happened: Sequence[Mishap]) -> bool:
-    read = [r for r in ident.record.standing if r.kind == "insulation"]
-    open_ = [r for r in read if r.ohms == "open" or r.ohms >= REINFORCED_OHMS]
+    read = [r for r in ident.record.standing if r.proof_volts]
+    open_ = [r for r in read if r.ohms_shown >= REINFORCED_OHMS]
     return any("core" not in r.between for r in open_) and any("core" in r.between for r in open_)
 
 

@@ -21,6 +21,7 @@ SOURCES = {
     "variac": "a variac on the line",
 }
 """What drives a pair, in words."""
+TESTER = "insulation"
 INSTRUMENTS = {
     "ohms": "ohmmeter",
     "milliohm": "milliohm by volts and amps",
@@ -32,12 +33,12 @@ INSTRUMENTS = {
     "wattmeter": "wattmeter",
     "clamp": "clamp",
     "henries": "inductance meter",
-    "insulation": "insulation tester, 500 V",
+    TESTER: "insulation tester, 500 V",
     "lamp": "the lamp itself",
     "none": "no instrument",
 }
 """Instruments in words."""
-UNPOWERED = ("ohms", "milliohm", "henries", "insulation")
+UNPOWERED = ("ohms", "milliohm", "henries", TESTER)
 """Instruments that want a dead piece."""
 RANGES = {"": None, "200": 200.0, "20k": 2e4, "20M": 2e7}
 """Ranges of an ohmmeter, Ω; the first takes the one that suits."""
@@ -310,7 +311,7 @@ def _low_into_low(h: Hookup, iron: HiddenIron) -> Iterator[dict[str, str]]:
 
 def _insulated_along(h: Hookup, iron: HiddenIron) -> Iterator[dict[str, str]]:
     """The insulation tester along one winding."""
-    if h.instrument == "insulation" and h.points is not None and not h.powered:
+    if h.instrument == TESTER and h.points is not None and not h.powered:
         made = iron.made_for(h.points)
         if made is not None:
             yield {"pair": "–".join(h.points)}

@@ -7,7 +7,7 @@ from typing import Any
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import TEST_VOLTS
-from greyfell.core.lessons.hookup import RANGES, Hookup
+from greyfell.core.lessons.hookup import RANGES, TESTER, Hookup
 from greyfell.core.simulated.hidden import Hidden
 
 TURNS = 5
@@ -77,7 +77,7 @@ def _dead(hidden: Hidden, h: Hookup, taken: int) -> dict[str, Any] | None:
         return None
     if h.instrument == "ohms":
         return bench.ohms(*points, range_ohms=RANGES[h.range_key])
-    if h.instrument == "insulation":
+    if h.instrument == TESTER:
         return bench.insulation(*points, TEST_VOLTS)
     on_one = hidden.piece.locate(*points) is not None
     if h.instrument == "milliohm" and on_one:

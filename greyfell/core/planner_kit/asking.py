@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from greyfell.core.errors import FieldError, within
-from greyfell.core.evidence.record import LEAST_FIGURE
+from greyfell.core.evidence.part import LEAST_FIGURE
 from greyfell.core.evidence.stores import FORMAT, Item, parse_stores, stores_document
 from greyfell.core.figures.quantity import Quantity, exact, from_json
 from greyfell.core.judgement.identification import Identification

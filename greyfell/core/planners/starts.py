@@ -6,6 +6,7 @@ from collections.abc import Callable
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.circuit.idle import idle_of
+from greyfell.core.evidence.kinds.registry import meeting
 from greyfell.core.families.registry import family_of
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.contradictions import undecided_polarity
@@ -240,7 +241,7 @@ NO_TEST_TURN = OfPiece(
         "Volts per turn rest on no test turn. Wind five turns of thin wire through both windows "
         "and read them: the range shrinks to a percent."
     ),
-    when=lambda ident: not any(r.kind == "test_turn" for r in ident.record.standing),
+    when=lambda ident: not meeting("test turn", ident.record.standing),
 )
 UNSETTLED = OfPiece(
     code="polarity-unsettled",

@@ -542,6 +542,8 @@ def extra_low(rng: Rng, region: Region = EUROPE) -> Piece:
     return mains(rng, line, va, [DesignedOutput("lv-secondary", volts, 1.2)], subtype="extra-low")
 
 
+BONDED = ("oven", "sign")
+"""Makers of pieces whose HV winding meets the iron."""
 MAKERS: dict[str, Callable[..., Piece]] = {
     "oven": oven,
     "sign": sign,

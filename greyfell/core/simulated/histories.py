@@ -14,6 +14,8 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
+from greyfell.core.simulated.designs import BONDED
+from greyfell.core.simulated.meters import TESTED
 from greyfell.core.simulated.owner import OwnerTold, documented
 from greyfell.core.truth.piece import Wound
 
@@ -25,7 +27,7 @@ START = datetime(2026, 9, 1, 10, 0, tzinfo=UTC)
 """When the first reading of every history was taken."""
 NOW = datetime(2026, 9, 20, 9, 0, tzinfo=UTC)
 """When every history is looked at."""
-ANY = ("oven", "sign", "lv", "valve", "isolating", "step", "dual")
+ANY = (*BONDED, "lv", "valve", "isolating", "step", "dual")
 SEPARATE = ("lv", "valve", "isolating", "step")
 """Pieces with a low-voltage winding that is open to the core."""
 
@@ -159,7 +161,7 @@ def _touch(base: SoundBase) -> dict[str, Any]:
     pair = [base.pick(*base.primary), "core"]
     if base.rng.random() < 0.4:
         ohms = float(base.pick(2e4, 3e5, 9e5, 1.6e6))
-        return {"kind": "insulation", "between": pair, "ohms": ohms, "test_volts": 500.0}
+        return {"kind": TESTED, "between": pair, "ohms": ohms, "test_volts": 500.0}
     ohms = float(base.pick(0.4, 3.0, 60.0, 900.0, 4e4))
     return {"kind": "resistance", "between": pair, "ohms": ohms}
 
@@ -171,7 +173,7 @@ def _fault(base: SoundBase, **more: Any) -> Reading:
 
 def _answer(fault: Reading) -> dict[str, Any]:
     """The same test of the same pair, sound."""
-    if fault["kind"] == "insulation":
+    if fault["kind"] == TESTED:
         return {"between": fault["between"], "ohms": 6e8, "test_volts": fault["test_volts"]}
     return {"between": fault["between"], "ohms": "open", "range_ohms": 2e7}
 
@@ -297,14 +299,14 @@ def _denied(base: SoundBase) -> str:
 
 def _about_another(base: SoundBase) -> str:
     said = base.document["statements"][0]
-    said["concerns"] = base.pick("HV fuse", "fan", "insulation", "magnetron", "lamp")
+    said["concerns"] = base.pick("HV fuse", "fan", "insulation test", "magnetron", "lamp")
     return f"salvage said of the {said['concerns']}"
 
 
 def _by_another_word(base: SoundBase) -> str:
     said = base.document["statements"][0]
     said["kind"] = "done-elsewhere"
-    said["concerns"] = base.pick("insulation", "isolation", "ohms")
+    said["concerns"] = base.pick("insulation test", "isolation", "ohms")
     said["text"] = "the workshop tested everything"
     return f"no salvage; done elsewhere: {said['concerns']}"
 
@@ -396,10 +398,8 @@ def _future_answer(base: SoundBase) -> str:
 
 def _future_better(base: SoundBase) -> str:
     pair = [base.primary[0], "core"]
-    base.read("insulation", between=pair, ohms=9e5, test_volts=500.0)
-    base.read(
-        "insulation", between=pair, ohms=6e8, test_volts=500.0, at="2031-01-01T10:00:00+00:00"
-    )
+    base.read(TESTED, between=pair, ohms=9e5, test_volts=500.0)
+    base.read(TESTED, between=pair, ohms=6e8, test_volts=500.0, at="2031-01-01T10:00:00+00:00")
     return "insulation failed; a sound one is of 2031"
 
 
@@ -412,7 +412,7 @@ def _future_bond(base: SoundBase) -> str:
 def _overruled_other(base: SoundBase) -> str:
     """A leak of the primary, overruled in words about another winding."""
     pair = [base.primary[0], "core"]
-    base.read("insulation", between=pair, ohms=float(base.pick(2.4e6, 4e6)), test_volts=500.0)
+    base.read(TESTED, between=pair, ohms=float(base.pick(2.4e6, 4e6)), test_volts=500.0)
     said = {"id": "s9", "kind": "overrule", "concerns": "insulation-low", "text": "it is damp"}
     base.document["statements"].append({**said, "at": base.later(days=3)})
     return "2 to 7 MΩ of the primary at 500 V, overruled as damp"
@@ -430,7 +430,7 @@ def _tested_other(base: SoundBase) -> str:
     """The primary's barrier to the core gone; another winding's tested at 500 V instead."""
     mine = [r for r in base.readings if points_of(r) & base.mains_leads and "core" in points_of(r)]
     base.drop(mine)
-    base.read("insulation", between=[base.other[0], "core"], ohms=6e8, test_volts=500.0)
+    base.read(TESTED, between=[base.other[0], "core"], ohms=6e8, test_volts=500.0)
     return "another winding tested to the core, not the primary"
 
 
@@ -443,8 +443,8 @@ def _answered_other_end(base: SoundBase) -> str:
 
 def _leak_other_end(base: SoundBase) -> str:
     one, two = base.primary
-    base.read("insulation", between=[one, "core"], ohms=1.5e6, test_volts=500.0)
-    base.read("insulation", between=[two, "core"], ohms=5e8, test_volts=500.0)
+    base.read(TESTED, between=[one, "core"], ohms=1.5e6, test_volts=500.0)
+    base.read(TESTED, between=[two, "core"], ohms=5e8, test_volts=500.0)
     return "insulation failed at one end, read sound at the other"
 
 
@@ -457,15 +457,15 @@ def _answered_other_winding(base: SoundBase) -> str:
 
 def _fewer_volts(base: SoundBase) -> str:
     pair = [base.primary[0], "core"]
-    base.read("insulation", between=pair, ohms=8e5, test_volts=1000.0)
+    base.read(TESTED, between=pair, ohms=8e5, test_volts=1000.0)
     volts = float(base.pick(50.0, 250.0, 500.0))
-    base.read("insulation", between=pair, ohms="open", test_volts=volts)
+    base.read(TESTED, between=pair, ohms="open", test_volts=volts)
     return f"failed at 1000 V, open at {volts:g} V"
 
 
 def _by_ohmmeter(base: SoundBase) -> str:
     pair = [base.primary[0], "core"]
-    base.read("insulation", between=pair, ohms=9e5, test_volts=500.0, struck=dict(SLIP))
+    base.read(TESTED, between=pair, ohms=9e5, test_volts=500.0, struck=dict(SLIP))
     base.read("resistance", between=pair, ohms="open", range_ohms=2e7)
     return "failed at 500 V, struck out, open by ohmmeter"
 
@@ -474,7 +474,7 @@ def _low_range(base: SoundBase) -> str:
     for r in base.readings:
         if r["kind"] == "resistance" and r["ohms"] == "open" and base.mains_leads & points_of(r):
             r["range_ohms"] = 2e3
-    base.drop([r for r in base.readings if r["kind"] == "insulation"])
+    base.drop([r for r in base.readings if r["kind"] == TESTED])
     return "the primary read open on 2 kΩ only"
 
 
@@ -497,7 +497,7 @@ def _weak_bond(base: SoundBase) -> str:
 def _few_volts_only(base: SoundBase) -> str:
     mine = [r for r in base.readings if points_of(r) & base.mains_leads and "core" in points_of(r)]
     base.drop(mine)
-    base.read("insulation", between=[base.primary[0], "core"], ohms="open", test_volts=50.0)
+    base.read(TESTED, between=[base.primary[0], "core"], ohms="open", test_volts=50.0)
     return "the primary open to the core at 50 V and by nothing else"
 
 
@@ -514,7 +514,7 @@ def _claimed(base: SoundBase) -> str:
     for r in base.readings:
         if base.mains_leads & points_of(r) and r.get("ohms") == "open":
             r["claimed"] = True
-        if r["kind"] == "insulation":
+        if r["kind"] == TESTED:
             r["claimed"] = True
     return "the primary's barriers are only told by the seller"
 
@@ -590,9 +590,9 @@ def _bond_mended(base: SoundBase) -> str:
 
 def _dried(base: SoundBase) -> str:
     pair = [base.primary[0], "core"]
-    base.read("insulation", between=pair, ohms=float(base.pick(1.4e6, 4e6)), test_volts=500.0)
+    base.read(TESTED, between=pair, ohms=float(base.pick(1.4e6, 4e6)), test_volts=500.0)
     volts = float(base.pick(500.0, 1000.0))
-    base.read("insulation", between=pair, ohms=6.2e8, test_volts=volts, at=base.later(days=4))
+    base.read(TESTED, between=pair, ohms=6.2e8, test_volts=volts, at=base.later(days=4))
     return "damp, dried, the same pair sound by the same test"
 
 
@@ -600,7 +600,7 @@ def _hand_dried(base: SoundBase) -> str:
     pair = [base.primary[0], "core"]
     base.read("resistance", between=pair, ohms=float(base.pick(3e6, 1.2e7)), range_ohms=2e7)
     base.read("resistance", between=pair, ohms="open", range_ohms=2e7, at=base.later(days=4))
-    base.read("insulation", between=pair, ohms=6.2e8, test_volts=500.0, at=base.later(days=4))
+    base.read(TESTED, between=pair, ohms=6.2e8, test_volts=500.0, at=base.later(days=4))
     return "fingers on the probes, then open on the same range and at 500 V"
 
 
@@ -653,9 +653,7 @@ MUTATIONS: Sequence[Mutation] = (
         deadly=True,
         ways=(_answer_before, _change_listed_first, _salvage_reversed),
     ),
-    Mutation(
-        kind="reorder a bond", deadly=True, ways=(_bond_broken,), makers=("oven", "sign", "oven")
-    ),
+    Mutation(kind="reorder a bond", deadly=True, ways=(_bond_broken,), makers=(*BONDED, "oven")),
     Mutation(
         kind="contradict",
         deadly=True,
@@ -678,7 +676,7 @@ MUTATIONS: Sequence[Mutation] = (
     Mutation(kind="swap", deadly=True, ways=(_swapped_barrier, _swapped_side), makers=SEPARATE),
     Mutation(kind="swap a bond", deadly=True, ways=(_swapped_bond,), makers=("oven",)),
     Mutation(kind="future", deadly=True, ways=(_future_salvage, _future_answer, _future_better)),
-    Mutation(kind="future bond", deadly=True, ways=(_future_bond,), makers=("oven", "sign")),
+    Mutation(kind="future bond", deadly=True, ways=(_future_bond,), makers=BONDED),
     Mutation(
         kind="other winding",
         deadly=True,
@@ -696,7 +694,7 @@ MUTATIONS: Sequence[Mutation] = (
         deadly=True,
         ways=(_fewer_volts, _by_ohmmeter, _low_range, _weak_struck, _few_volts_only),
     ),
-    Mutation(kind="weaker bond", deadly=True, ways=(_weak_bond,), makers=("oven", "sign")),
+    Mutation(kind="weaker bond", deadly=True, ways=(_weak_bond,), makers=BONDED),
     Mutation(kind="loose lead", deadly=True, ways=(_loose_lead,)),
     Mutation(kind="claimed", deadly=True, ways=(_claimed,)),
     Mutation(kind="old", deadly=True, ways=(_old,)),
@@ -705,7 +703,7 @@ MUTATIONS: Sequence[Mutation] = (
         kind="no time of a bond",
         deadly=True,
         ways=(_same_minute, _untimed_bond),
-        makers=("oven", "sign"),
+        makers=BONDED,
     ),
     Mutation(
         kind="plate and supply",
@@ -715,7 +713,7 @@ MUTATIONS: Sequence[Mutation] = (
     Mutation(kind="capacitor left on", deadly=True, ways=(_bleeder,), makers=("oven",)),
     Mutation(kind="order alone", deadly=False, ways=(_shuffled,)),
     Mutation(kind="read again", deadly=False, ways=(_read_again, _warm)),
-    Mutation(kind="bond mended", deadly=False, ways=(_bond_mended,), makers=("oven", "sign")),
+    Mutation(kind="bond mended", deadly=False, ways=(_bond_mended,), makers=BONDED),
     Mutation(kind="dried", deadly=False, ways=(_dried, _hand_dried)),
     Mutation(kind="words", deadly=False, ways=(_said_more, _other_words, _salvage_words)),
 )

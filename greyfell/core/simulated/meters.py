@@ -42,6 +42,10 @@ class Kit(Struct, frozen=True, kw_only=True):
     accuracy_noted: bool = True
 
 
+TESTED = "insulation"
+"""The kind of what an insulation tester reads."""
+BOND = {"kind": "dc_drop", "across": ["earth", "core"], "volts": 0.4, "amps": 10.0}
+"""The bond of a bench that is sound."""
 CRESTS = {
     "bridge": (1.0, 2),
     "half-wave": (1.0, 1),
@@ -221,9 +225,7 @@ class SimulatedBench(Struct):
         """An insulation tester between two points."""
         true = dc_ohms(self.piece, x, y)
         ohms: Any = "open" if true > 2e9 else three(true * float(self.rng.uniform(0.93, 1.07)), 2)
-        return self._add(
-            {"kind": "insulation", "between": [x, y], "ohms": ohms, "test_volts": volts}
-        )
+        return self._add({"kind": TESTED, "between": [x, y], "ohms": ohms, "test_volts": volts})
 
     def short_circuit(
         self, driven: tuple[str, str], shorted: tuple[str, str], volts: float, hertz: float

@@ -17,7 +17,7 @@ from greyfell.core.evidence.record import FORMAT
 from greyfell.core.figures.mains import MAINS_VOLTS, half_volts, high_region
 from greyfell.core.simulated import designs
 from greyfell.core.simulated.designs import AMERICA, EUROPE, MAKERS, OWN_MAINS, Region
-from greyfell.core.simulated.meters import Kit, SimulatedBench
+from greyfell.core.simulated.meters import BOND, Kit, SimulatedBench
 from greyfell.core.simulated.worlds import HOME, World
 from greyfell.core.truth.direct_current import dc_ohms
 from greyfell.core.truth.piece import Piece, Wound
@@ -213,9 +213,7 @@ def documented(rng: np.random.Generator, name: str) -> OwnerTold:
         region = Region(piece.rated_volts, region.hertz)
     bench = SimulatedBench(piece, CAREFUL, rng)
     bench.core_proof()
-    bench.taken.append(
-        {"id": "bond", "kind": "dc_drop", "across": ["earth", "core"], "volts": 0.4, "amps": 10.0}
-    )
+    bench.taken.append({"id": "bond", **BOND})
     _every_barrier(bench, piece)
     fed = _ends(piece.winding("primary"))
     for w in piece.windings:

@@ -13,13 +13,12 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.evidence.kinds.registry import keys
 from greyfell.core.simulated.meters import Kit
 from greyfell.core.truth.piece import Piece, Wound
 
 ALUMINIUM = 1.64
 """Ohms of aluminium over those of copper of the same size. REF-W-01."""
-OHMIC = ("resistance", "dc_drop")
-"""Kinds that owners who never write ohms leave out."""
 
 
 class World(Struct, frozen=True, kw_only=True):
@@ -92,7 +91,7 @@ class World(Struct, frozen=True, kw_only=True):
         """A record as it is kept here."""
         readings = [r for r in told["readings"] if rng.random() >= self.forgets]
         if rng.random() < self.no_ohms and any(r["kind"] == "ratio" for r in readings):
-            readings = [r for r in readings if r["kind"] not in OHMIC]
+            readings = [r for r in readings if r["kind"] not in keys("of_wire")]
         leads = [
             {**lead, "colour": str(rng.choice(colours))}
             if "colour" in lead and rng.random() < self.colours

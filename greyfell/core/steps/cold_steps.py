@@ -51,9 +51,9 @@ SAY_RETURN = 0.02
 
 def points_read(r: Reading, *, open_too: bool = False) -> tuple[str, ...]:
     """The pair of a reading of ohms, of an open one where asked; nothing for other kinds."""
-    if r.kind not in ("resistance", "insulation"):
+    if not r.may_open:
         return ()
-    return r.between if open_too or r.ohms != "open" else ()
+    return tuple(r.between) if open_too or not r.is_open else ()
 
 
 def first_primary(ident: Identification) -> tuple[int, Winding] | None:
@@ -93,12 +93,10 @@ def _aged(ident: Identification) -> Iterable[Step]:
     """
     record, primary = ident.record, first_primary(ident)
     words = damage_of(record)
-    if not words or primary is None or "insulation" in lacking(record):
+    if not words or primary is None or steps.AGED.act in lacking(record):
         return
     coil = primary[1].coil
-    tested = any(
-        r.kind == "insulation" and set(r.between) & set(coil.members) for r in record.standing
-    )
+    tested = any(r.proof_volts and set(r.between) & set(coil.members) for r in record.standing)
     if coil.bond is None and not tested:
         step = steps.AGED.of((coil.leads[0], CORE_POINT), lead=coil.leads[0], damage=words)
         yield replace(step, worth=AGED_WORTH)

@@ -12,6 +12,8 @@ from msgspec import Struct
 
 from greyfell.core.dangers.of_wish import GOAL, wished
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.reading import Demand
+from greyfell.core.evidence.kinds.registry import meeting, that_meet
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import bars_of, family_of
 from greyfell.core.judgement.earthing import bond_of
@@ -30,15 +32,20 @@ TOLD_VOLTS = 1.1
 
 
 class Need(Struct, frozen=True, kw_only=True):
-    """One thing that a goal needs on record: in words, the kinds of tests that give it, minutes,
+    """One thing that a goal needs on record: in words, the demand that readings meet, minutes,
     what is used, and whether it is there.
     """
 
     words: str
-    kinds: tuple[str, ...]
+    demand: Demand
     minutes: float
     tool: str
     there: Callable[[Identification], bool]
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """Kinds of readings that meet it."""
+        return that_meet(self.demand)
 
 
 class Goal(Struct, frozen=True, kw_only=True):
@@ -102,8 +109,8 @@ NO_LIST = (
 )
 
 
-def _read(*kinds: str) -> Callable[[Identification], bool]:
-    return lambda ident: any(r.kind in kinds for r in ident.record.standing)
+def _read(demand: Demand) -> Callable[[Identification], bool]:
+    return lambda ident: bool(meeting(demand, ident.record.standing))
 
 
 def primary_proved(ident: Identification) -> bool:
@@ -111,8 +118,8 @@ def primary_proved(ident: Identification) -> bool:
     primary = ident.belief.primary
     leads = set() if primary is None else set(primary.coil.members)
     iron = {"core", *ident.topology.core_leads}
-    read = [r for r in ident.record.standing if r.kind in ("resistance", "insulation")]
-    return any(r.ohms == "open" and iron & set(r.between) and leads & set(r.between) for r in read)
+    read = meeting("open to the core", ident.record.standing)
+    return any(r.is_open and iron & set(r.between) and leads & set(r.between) for r in read)
 
 
 def _family_told(ident: Identification) -> bool:
@@ -186,21 +193,21 @@ def _no_isolation(ident: Identification) -> str:
 
 CORE = Need(
     words="two bare spots of the core, so that open to it counts",
-    kinds=("core_proof",),
+    demand="core proved",
     minutes=2,
     tool=METER,
-    there=_read("core_proof"),
+    there=_read("core proved"),
 )
 OHMS = Need(
     words="ohms of every pair that may be a winding",
-    kinds=("resistance",),
+    demand="ohms of pairs",
     minutes=8,
     tool=METER,
     there=lambda ident: bool(ident.windings),
 )
 PROVED = Need(
     words="the primary open to the core",
-    kinds=("resistance", "insulation"),
+    demand="open to the core",
     minutes=2,
     tool=METER,
     there=primary_proved,
@@ -215,7 +222,7 @@ GOALS: tuple[Goal, ...] = (
             OHMS,
             Need(
                 words="one ratio at a low drive, or an inductance: it parts the families",
-                kinds=("ratio", "inductance"),
+                demand="family told",
                 minutes=6,
                 tool="low AC source",
                 there=_family_told,
@@ -233,17 +240,17 @@ GOALS: tuple[Goal, ...] = (
             PROVED,
             Need(
                 words="volts per turn: five test turns through both windows",
-                kinds=("test_turn", "ratio"),
+                demand="volts per turn",
                 minutes=10,
                 tool="low AC source",
                 there=_turns_told,
             ),
             Need(
                 words="amps and watts at no load, before the saw",
-                kinds=("no_load",),
+                demand="idle amps",
                 minutes=15,
                 tool="wattmeter",
-                there=_read("no_load"),
+                there=_read("idle amps"),
             ),
         ),
         never=_no_amps,
@@ -258,17 +265,17 @@ GOALS: tuple[Goal, ...] = (
             PROVED,
             Need(
                 words="volts of an output by a ratio",
-                kinds=("ratio",),
+                demand="output volts",
                 minutes=6,
                 tool="low AC source",
                 there=_volts_told,
             ),
             Need(
                 words="500 V between the mains winding and the output",
-                kinds=("insulation",),
+                demand="insulation tested",
                 minutes=5,
                 tool="insulation tester",
-                there=_read("insulation"),
+                there=_read("insulation tested"),
             ),
         ),
         never=_no_lamps,
@@ -283,24 +290,24 @@ GOALS: tuple[Goal, ...] = (
             PROVED,
             Need(
                 words="500 V between mains and output, and each to the core",
-                kinds=("insulation",),
+                demand="insulation tested",
                 minutes=10,
                 tool="insulation tester",
-                there=_read("insulation"),
+                there=_read("insulation tested"),
             ),
             Need(
                 words="the bond of the core to earth by an ampere",
-                kinds=("dc_drop",),
+                demand="bond",
                 minutes=8,
                 tool="bench supply of 10 A",
                 there=_bond_told,
             ),
             Need(
                 words="leakage of the output to earth",
-                kinds=("leakage_current", "earth_voltage"),
+                demand="leakage",
                 minutes=10,
                 tool="microammeter and 2 kΩ",
-                there=_read("leakage_current"),
+                there=_read("leakage amps"),
             ),
         ),
         never=_no_isolation,

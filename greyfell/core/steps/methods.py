@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 from msgspec import Struct
 
+from greyfell.core.dangers.of_act import TESTER_ACTS
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.stores import Item
 from greyfell.core.judgement.screening import ASKED_RANGE_OHMS
@@ -110,7 +111,7 @@ METHODS = (
         needs=(MEGOHMS,),
     ),
     Method(
-        acts=("clear insulation", "insulation"),
+        acts=TESTER_ACTS,
         setting="The test volts asked for, or more; hold until it stands still.",
         prove="Its leads together: nought. Apart: its highest range.",
         needs=(TESTER,),

@@ -121,8 +121,8 @@ def _clear(ident: Identification, fault: Fault) -> Step:
         return steps.CLEAR_OHMS.of(pair, ends="–".join(pair), typed="-".join(pair), how=kind.again)
     pair = points_read(reading)
     ends, typed = "–".join(pair), "-".join(pair)
-    if reading.kind == "insulation":
-        volts = f"{reading.test_volts:g} V"
+    if reading.proof_volts:
+        volts = f"{reading.proof_volts:g} V"
         return steps.CLEAR_INSULATION.of(pair, ends=ends, typed=typed, how=kind.again, volts=volts)
     return steps.CLEAR_OHMS.of(pair, ends=ends, typed=typed, how=kind.again)
 
@@ -248,7 +248,7 @@ def _others(worth: Worth, scale: float, unit: str) -> str:
 
 def _milliohms(ident: Identification) -> Iterable[Test]:
     """Volts over a small direct current, where an ohmmeter tells nothing."""
-    measured = {x for r in ident.record.standing if r.kind == "dc_drop" for x in r.across}
+    measured = {x for r in ident.record.standing if r.test_amps for x in r.ohms_between}
     for i, w in enumerate(ident.windings):
         if w.coil.resolved or w.coil.broken or w.coil.unread or measured & set(w.coil.members):
             continue
@@ -308,7 +308,7 @@ def _ratios(ident: Identification) -> Iterable[Test]:
 
 def _turns(ident: Identification) -> Iterable[Test]:
     """A few turns through the window: volts per turn, the master number of every rewind."""
-    counted = any(r.kind in ("test_turn", "turns") for r in ident.record.standing)
+    counted = any(r.counts_turns for r in ident.record.standing)
     primary = first_primary(ident)
     if counted or primary is None or not has(ident.family, "rewound"):
         return

@@ -5,6 +5,8 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from greyfell.core.dangers.of_act import said_at
+from greyfell.core.evidence.kinds.reading import AnyReading
+from greyfell.core.evidence.kinds.registry import kind_of
 from greyfell.core.judgement.high import EITHER
 from greyfell.core.judgement.shorts import IRON_Q
 
@@ -40,9 +42,22 @@ class Step(Struct, frozen=True, kw_only=True):
     @property
     def station(self) -> str:
         """The station it is worked at; what has the line on it, at first power or at the sweep."""
-        if self.energy == "live":
-            return "sweep" if self.kind in ("no_load", "short_circuit", "load") else "power"
-        return STATION_OF.get(self.kind, "low")
+        kind = self.reading
+        if kind is None:
+            return "power" if self.energy == "live" else STATION_OF.get(self.kind, "low")
+        return kind.live_station if self.energy == "live" else kind.station
+
+    @property
+    def reading(self) -> type[AnyReading] | None:
+        """The kind of reading it asks for; None where it asks for none."""
+        return kind_of(self.kind)
+
+    @property
+    def may_lack(self) -> bool:
+        """Whether somebody may have no instrument for it: a meter alone does not do, and no stop
+        stands on it.
+        """
+        return self.station == "low" or self.act == AGED.act
 
     def as_json(self) -> dict[str, Any]:
         """The public form."""
@@ -61,17 +76,10 @@ class Step(Struct, frozen=True, kw_only=True):
 
 STATION_OF = {
     "statement": "salvage",
-    "resistance": "cold",
-    "core_proof": "cold",
-    "insulation": "cold",
     "setup": "power",
-    "lamp": "power",
-    "short_circuit": "sweep",
-    "load": "sweep",
-    "soak": "power",
     "none": "record",
 }
-"""Where steps of a kind are worked; every other needs a source, and belongs to low energy."""
+"""Where steps are worked that ask for no reading."""
 Hands = Literal["", "between", "across", "driven"]
 
 

@@ -18,8 +18,6 @@ from greyfell.core.telling.words import Mood
 
 LIVE = 0.5
 """From this share of the supply a no-load reading counts as first power. House rule."""
-LOW_ENERGY = {"ratio", "inductance", "dc_drop", "test_turn"}
-COLD = {"resistance", "insulation", "core_proof"}
 KILOVOLTS = {"core-live", "hv", "hv-to-case"}
 """Hazards that name kilovolts."""
 WHERE = {"core-live": ", core live", "hv-to-case": " across, half to case"}
@@ -147,10 +145,10 @@ def reached(ident: Identification) -> str:
     no_load = [r.volts for r in record.standing if r.kind == "no_load"]
     if any(volts > LIVE * record.supply.volts for volts in no_load):
         return "first power"
-    kinds = {r.kind for r in record.standing}
-    if kinds & LOW_ENERGY:
+    reached = {r.reaches for r in record.standing}
+    if "low" in reached:
         return "low energy"
-    if kinds & COLD:
+    if "cold" in reached:
         return "cold"
     return "clues" if record.leads else "salvage"
 

@@ -99,7 +99,7 @@ def _latest(ident: Identification) -> datetime | None:
     times = [
         datetime.fromisoformat(r.at)
         for r in ident.record.standing
-        if r.kind == "insulation" and r.test_volts >= TEST_VOLTS and r.at
+        if r.proof_volts >= TEST_VOLTS and r.at
     ]
     return max(times, default=None)
 
@@ -107,7 +107,7 @@ def _latest(ident: Identification) -> datetime | None:
 def _barrier(ident: Identification, fed: set[str], w: Winding, *, past: bool) -> BarrierFound:
     """Mains against one winding, by the lowest ohms that were read between them."""
     leads = set(w.coil.leads)
-    read = [r for r in ident.record.standing if r.kind == "insulation" and _between(r, fed, leads)]
+    read = [r for r in ident.record.standing if r.proof_volts and _between(r, fed, leads)]
     counted = [r for r in read if r.test_volts >= TEST_VOLTS]
     if "core" in leads or w.coil.bond:
         said = "its end is bonded to the core: it is isolated from nothing that is earthed"

@@ -18,7 +18,6 @@ from greyfell.core.telling.terminals import Terminals, terminals
 from greyfell.core.telling.words import SURE_ENOUGH, role_words
 
 Known = Literal["guessed", "read cold", "confirmed live"]
-COLD = ("resistance", "dc_drop", "insulation")
 """Kinds of readings that know a lead cold."""
 LIVE_SHARE = 0.8
 """From this share of the supply's volts on the winding a reading confirms it live. House rule."""
@@ -124,7 +123,7 @@ def _known(ident: Identification, winding: Winding | None, readings: list[Any]) 
             continue
         if points_of(r) & on_winding:
             return "confirmed live"
-    cold = any(r.kind in COLD and points_of(r) & on_winding for r in readings)
+    cold = any(r.ohms_between is not None and points_of(r) & on_winding for r in readings)
     return "read cold" if cold else "guessed"
 
 

@@ -13,7 +13,7 @@ FIELDS = ("driven_volts", "sensed_volts", "turn_volts")
 def digits_worth(reading: Reading) -> str:
     """What is said of a ratio with a figure of few digits; empty of every other reading.
 
-    >>> from greyfell.core.evidence.record import Ratio
+    >>> from greyfell.core.evidence.kinds.ratio import Ratio
     >>> digits_worth(Ratio(driven=("A", "B"), driven_volts=12.0, sensed=("C", "D"),
     ...                    sensed_volts=1.3, typed={"driven_volts": "12.0", "sensed_volts": "1.3"}))
     '1.3 has two digits: worth 4 % either way. Read it to three.'

@@ -69,9 +69,9 @@ def bands(ident: Identification) -> list[Band]:
     expected = _expected(ident)
     out = []
     for r in ident.record.standing:
-        if r.kind not in ("resistance", "dc_drop"):
+        if not r.of_wire:
             continue
-        points = r.between if r.kind == "resistance" else r.across
+        points = r.ohms_between
         read = ohms_of(r)
         said = _say(r, points, read.ohms, ident, expected)
         out.append(

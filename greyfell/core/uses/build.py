@@ -129,7 +129,7 @@ FORMER = Work(
     "3 mm through air; 500 V with 7 MΩ before the winding and after it",
     tool="presspan, tape, insulation tester",
     minutes=45,
-    proof="insulation",
+    proof="barrier",
 )
 AFTER = (
     Work(

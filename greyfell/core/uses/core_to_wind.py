@@ -11,6 +11,7 @@ from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.circuit.idle import idle_of
 from greyfell.core.coil_design.window import Window
+from greyfell.core.evidence.kinds.registry import meeting
 from greyfell.core.families.registry import bars_of, chance, does, has
 from greyfell.core.figures.constants import FLUX_FACTOR, Z95
 from greyfell.core.figures.limits import NOT_EXCLUDED
@@ -171,7 +172,7 @@ def iron_of(ident: Identification) -> CoreToWind | None:
 def _tested(ident: Identification, per_turn: Quantity) -> Quantity:
     """Volts per turn, their range drawn in where test turns were read on the primary."""
     fed = set(ident.belief.fed[:2])
-    if not any(r.kind == "test_turn" and set(r.driven) == fed for r in ident.record.standing):
+    if not any(set(r.driven) == fed for r in meeting("test turn", ident.record.standing)):
         return per_turn
     low = per_turn.value * (per_turn.low / per_turn.value) ** OF_TEST_TURNS
     high = per_turn.value * (per_turn.high / per_turn.value) ** OF_TEST_TURNS

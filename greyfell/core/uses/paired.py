@@ -38,7 +38,7 @@ class PairCore(Struct, frozen=True, kw_only=True):
         if iron is None:
             return None
         core, fed = ident.record.core, set(ident.belief.fed)
-        turned = (r for r in ident.record.standing if r.kind == "test_turn")
+        turned = (r for r in ident.record.standing if "test turn" in r.meets)
         return cls(
             tag=ident.record.tag,
             iron=iron,

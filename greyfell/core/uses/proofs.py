@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
 
+from greyfell.core.evidence.kinds.registry import meeting
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.limits import REINFORCED_OHMS, TEST_VOLTS
 from greyfell.core.judgement.identification import Identification
@@ -35,11 +36,11 @@ def _cold(record: Transformer, ident: Identification) -> bool:
 
 def _no_load(record: Transformer, _ident: Identification) -> bool:
     """After the cut: with the old winding on it would stand at its own volts."""
-    return any(r.kind == "no_load" for r in _since(record, _after(record, REMOVED)))
+    return bool(meeting("idle amps", _since(record, _after(record, REMOVED))))
 
 
 def _test_turn(record: Transformer, _ident: Identification) -> bool:
-    return any(r.kind == "test_turn" for r in record.standing)
+    return bool(meeting("test turn", record.standing))
 
 
 def _after_cut(record: Transformer, ident: Identification) -> bool:
@@ -56,50 +57,36 @@ def _read_cold(readings: Sequence[Any], ident: Identification) -> bool:
         return False
     leads = set(primary.coil.leads)
     opened = any(
-        r.kind == "resistance"
-        and r.ohms == "open"
+        r.by_ohmmeter
+        and r.is_open
         and "core" in r.between
         and leads & set(r.between)
         and (r.range_ohms or 0) >= OPEN_RANGE
         for r in readings
     )
-    ohms = any(
-        r.kind in ("resistance", "dc_drop") and set(_ends(r)) <= leads and _conducts(r)
-        for r in readings
-    )
+    ohms = any(r.of_wire and set(r.ohms_between) <= leads and not r.is_open for r in readings)
     return opened and ohms
-
-
-def _conducts(r: Any) -> bool:
-    return bool(r.kind == "dc_drop" or r.ohms != "open")
-
-
-def _ends(r: Any) -> tuple[str, ...]:
-    return tuple(r.between if r.kind == "resistance" else r.across)
 
 
 def _new_turns(record: Transformer, _ident: Identification) -> bool:
     later = _since(record, _after(record, REWOUND))
-    return any(r.kind in ("test_turn", "turns", "ratio") for r in later)
+    return bool(meeting("new turns", later))
 
 
 def _insulation(record: Transformer, _ident: Identification) -> bool:
     return any(
-        r.kind == "insulation"
-        and r.test_volts >= TEST_VOLTS
-        and (r.ohms == "open" or float(r.ohms) >= REINFORCED_OHMS)
-        for r in record.standing
+        r.proof_volts >= TEST_VOLTS and r.ohms_shown >= REINFORCED_OHMS for r in record.standing
     )
 
 
 def _open_volts(record: Transformer, _ident: Identification) -> bool:
     later = _since(record, _after(record, REWOUND))
-    return any(r.kind in ("ratio", "load") for r in later)
+    return bool(meeting("open volts", later))
 
 
 def _short(record: Transformer, _ident: Identification) -> bool:
     later = _since(record, _after(record, REWOUND))
-    return any(r.kind == "short_circuit" for r in later)
+    return bool(meeting("short circuit", later))
 
 
 PROOFS: dict[str, Proof] = {
@@ -108,7 +95,7 @@ PROOFS: dict[str, Proof] = {
     "test-turn": _test_turn,
     "after-cut": _after_cut,
     "test-turn-new": _new_turns,
-    "insulation": _insulation,
+    "barrier": _insulation,
     "open-volts": _open_volts,
     "short-circuit": _short,
 }
@@ -119,7 +106,7 @@ WANTED = {
     "test-turn": "five test turns",
     "after-cut": "primary to core open on 20 MΩ, and its ohms, after the cut",
     "test-turn-new": "the new winding's volts at a low drive",
-    "insulation": "500 V with 7 MΩ between mains and the new winding",
+    "barrier": "500 V with 7 MΩ between mains and the new winding",
     "open-volts": "the new winding's open volts",
     "short-circuit": "a short circuit of the new winding",
 }

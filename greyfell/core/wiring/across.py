@@ -4,10 +4,6 @@ Most owners never write ohms down: a ratio, a lamp, amps at no load, counted tur
 name a winding better than an ohmmeter does. Common practice.
 """
 
-import math
-from collections.abc import Iterable
-from typing import Any
-
 from msgspec.structs import replace
 
 from greyfell.core.evidence.record import Transformer
@@ -17,12 +13,6 @@ from greyfell.core.wiring.graph import Graph
 
 ANY_OHMS = Quantity(1.0, 0.0, LEAK_OHMS)
 """What a winding may have of which no ohms were read."""
-SHOWN_OHMS = 3.0
-"""From this reactance on, two points have iron and turns between them, not wire. House rule."""
-LEAST_HERTZ = 100.0
-"""What an inductance meter uses at least. Common practice."""
-SHOWN_SHARE = 0.001
-"""Volts sensed below this share of the driven may be picked up. House rule."""
 Pair = tuple[str, str]
 
 
@@ -30,7 +20,7 @@ def read_across(record: Transformer, placed: set[str]) -> list[Coil]:
     """Windings of leads not placed by ohms, from readings of any other kind across two of them."""
     sizes: dict[Pair, float] = {}
     for reading in record.standing:
-        for pair, volts in _pairs(reading):
+        for pair, volts in reading.one_winding():
             known = _own(pair, placed)
             if known is not None:
                 sizes[known] = max(volts, sizes.get(known, 0.0))
@@ -45,21 +35,11 @@ def behind_the_core(record: Transformer, coils: list[Coil], core_leads: list[str
     """
     iron = {"core", "earth", *core_leads}
     for reading in record.standing:
-        for pair in _shown(reading):
+        for pair in reading.more_than_wire():
             hidden = [x for x in pair if x not in iron]
             if len(hidden) == 1:
                 coils = _parted(coils, hidden[0], reading.id)
     return coils
-
-
-def _shown(r: Any) -> Iterable[Pair]:
-    """Pairs that a reading shows to have more between them than wire."""
-    if r.kind == "inductance" and 2 * math.pi * (r.hertz or LEAST_HERTZ) * r.henries >= SHOWN_OHMS:
-        yield r.across
-    elif r.kind == "ratio" and r.sensed_volts >= SHOWN_SHARE * r.driven_volts:
-        yield from (r.driven, r.sensed)
-    elif r.kind == "no_load" and r.amps and r.volts / r.amps >= SHOWN_OHMS:
-        yield r.driven
 
 
 def _from_core(coil: Coil, lead: str) -> float | None:
@@ -106,35 +86,6 @@ def _parted(coils: list[Coil], lead: str, by: str) -> list[Coil]:
         )
         return [*coils[:n], whole, own, *coils[n + 1 :]]
     return coils
-
-
-def _pairs(r: Any) -> Iterable[tuple[Pair, float]]:
-    """Pairs that a reading shows to be of one winding, each with the volts that stood on it."""
-    if r.kind == "ratio":
-        yield r.driven, r.driven_volts
-        if r.sensed_volts > 0:
-            yield r.sensed, r.sensed_volts
-    elif r.kind in ("inductance", "turns", "lamp"):
-        yield r.across, getattr(r, "supply_volts", 0.0)
-    elif r.kind == "no_load":
-        yield r.driven, r.volts
-    elif r.kind == "test_turn":
-        yield r.driven, r.driven_volts
-    elif r.kind == "load":
-        yield r.driven, r.driven_volts
-        yield r.loaded, r.load_volts
-    elif r.kind == "short_circuit":
-        yield r.driven, r.volts
-        for pair in r.shorted:
-            yield pair, 0.0
-    elif r.kind == "polarity":
-        yield r.driven, r.driven_volts
-    elif r.kind == "direct":
-        yield r.driven, r.driven_volts
-        yield r.rectified, r.direct_volts
-    elif r.kind == "loop":
-        yield r.driven, r.driven_volts
-        yield r.loaded, 0.0
 
 
 def _own(pair: Pair, placed: set[str]) -> Pair | None:

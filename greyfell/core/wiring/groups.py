@@ -182,7 +182,7 @@ def _to_core(leads: Iterable[str], pairs: Distances) -> dict[str, OhmReading]:
 
 def is_metal(readings: Iterable[OhmReading]) -> bool:
     """Whether a direct current between two points showed no more than a joint of metal."""
-    return any(o.reading.kind == "dc_drop" and o.ohms <= METAL_OHMS for o in readings)
+    return any(o.reading.test_amps and o.ohms <= METAL_OHMS for o in readings)
 
 
 def _at_core(part: list[str], pairs: Distances, elsewhere: bool) -> list[str]:

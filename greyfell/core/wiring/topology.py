@@ -65,10 +65,8 @@ class _Read(Struct):
         out = cls()
         probes = unstated_probes(record.standing)
         for r in record.standing:
-            if r.kind == "resistance":
-                out.add(r.between, ohms_of(r, probes))
-            elif r.kind == "dc_drop":
-                out.add(r.across, ohms_of(r, probes))
+            if r.of_wire:
+                out.add(r.ohms_between, ohms_of(r, probes))
         return out
 
     def add(self, points: tuple[str, str], read: OhmReading) -> None:
@@ -131,7 +129,7 @@ def _groups(leads: list[str], core_leads: list[str], merged: Distances) -> Itera
 
 
 def _proves_core(r: Reading) -> bool:
-    return r.kind == "core_proof" and r.ohms <= CORE_PROVED_OHMS
+    return "core proved" in r.meets and bool(r.ohms <= CORE_PROVED_OHMS)
 
 
 def _core_ohms(leads: list[str], joined: Distances) -> dict[str, float]:
@@ -223,7 +221,7 @@ def _exclude(a: OhmReading, b: OhmReading) -> bool:
 
 def _would_show(high: OhmReading, ohms: float) -> bool:
     """Whether an open (or leaking) reading was on a range that would have shown these ohms."""
-    span = high.reading.range_ohms if high.reading.kind == "resistance" else None
+    span = high.reading.range_ohms if high.reading.by_ohmmeter else None
     return ohms < 0.9 * span if span is not None else ohms < 1e3
 
 

@@ -1,15 +1,19 @@
 """The hook-up of the next step: which probe, or which source, goes where."""
 
+from collections.abc import Callable
+
+from greyfell.core.evidence.kinds.reading import NOT_DRAWN, HookUp
 from greyfell.core.steps.step import Step
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, path, rect, text
 
 
 def hookup(step: Step) -> Drawing | None:
     """A small drawing of the step's connections, or None where there is nothing to connect."""
-    if step.kind not in HANDS:
+    declared = step.reading.hookup if step.reading is not None else NOT_DRAWN
+    if not declared.shape:
         return None
     drawing = Drawing(150, 128, f"Hook-up: {step.title}", "Not to scale.")
-    HANDS[step.kind](drawing, step)
+    HANDS[declared.shape](drawing, step, declared)
     return drawing
 
 
@@ -41,7 +45,7 @@ def _point(name: str, x: float, y: float) -> list[Shape]:
     ]
 
 
-def _ohms(drawing: Drawing, step: Step) -> None:
+def _ohms(drawing: Drawing, step: Step, _declared: HookUp) -> None:
     x, y = step.leads.get("between", ("core", "core"))
     _meter(
         drawing,
@@ -57,11 +61,10 @@ def _ohms(drawing: Drawing, step: Step) -> None:
     drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
 
 
-def _tester(drawing: Drawing, step: Step) -> None:
-    """An instrument of its own across two points: inductance or insulation."""
+def _tester(drawing: Drawing, step: Step, declared: HookUp) -> None:
+    """An instrument of its own across two points."""
     x, y = next(iter(step.leads.values()), ("core", "core"))
-    shown, below = ("L, Q", "100 Hz") if step.kind == "inductance" else ("MΩ", "500 V")
-    _meter(drawing, 6, 10, shown, below)
+    _meter(drawing, 6, 10, declared.shows, declared.set_to)
     drawing.add(
         path("M22 84C22 112 96 106 122 42", "hook-red"),
         path("M46 84C50 104 96 104 118 90", "hook-black"),
@@ -69,9 +72,9 @@ def _tester(drawing: Drawing, step: Step) -> None:
     drawing.add(*_point(x, 126, 30), *_point(y, 126, 88))
 
 
-def _turns(drawing: Drawing, step: Step) -> None:
+def _turns(drawing: Drawing, step: Step, _declared: HookUp) -> None:
     """A source on the fed winding, a meter on a few turns of wire."""
-    _source(drawing, Step(kind="ratio", leads=step.leads, title="", do=""))
+    _source(drawing, Step(kind="ratio", leads=step.leads, title="", do=""), ALTERNATING)
     drawing.shapes = [s for s in drawing.shapes if s.text not in ENDS]
     drawing.add(
         rect(4, 66, 44, 40, "hook-meter"),
@@ -81,7 +84,7 @@ def _turns(drawing: Drawing, step: Step) -> None:
     )
 
 
-def _joined(drawing: Drawing, step: Step) -> None:
+def _joined(drawing: Drawing, step: Step, _declared: HookUp) -> None:
     """Two windings joined at one end: the source on the first, the meter over both."""
     (a, b), (_, c), (_, d) = (step.leads[k] for k in ("driven", "joined", "across"))
     drawing.add(
@@ -100,7 +103,7 @@ def _joined(drawing: Drawing, step: Step) -> None:
         drawing.add(*_point(name, x, y))
 
 
-def _lamp(drawing: Drawing, step: Step) -> None:
+def _lamp(drawing: Drawing, step: Step, _declared: HookUp) -> None:
     """The line through a lamp to the winding, nothing else on it."""
     a, b = step.leads["across"]
     drawing.add(
@@ -116,7 +119,7 @@ def _lamp(drawing: Drawing, step: Step) -> None:
     drawing.add(*_point(a, 126, 24), *_point(b, 126, 92))
 
 
-def _wound_up(drawing: Drawing, step: Step) -> None:
+def _wound_up(drawing: Drawing, step: Step, declared: HookUp) -> None:
     """The line through a variac and a wattmeter to the winding; a second pair bolted together."""
     a, b = step.leads["driven"]
     drawing.add(
@@ -133,11 +136,11 @@ def _wound_up(drawing: Drawing, step: Step) -> None:
         path("M104 52L120 36M104 62L118 82", "hook-black"),
     )
     drawing.add(*_point(a, 126, 24), *_point(b, 126, 92))
-    if step.kind == "short_circuit":
-        drawing.add(text(4, 122, "the other bolted", "t t-small quiet"))
+    if declared.below:
+        drawing.add(text(4, 122, declared.below, "t t-small quiet"))
 
 
-def _proof(drawing: Drawing, step: Step) -> None:
+def _proof(drawing: Drawing, _step: Step, _declared: HookUp) -> None:
     _meter(drawing, 6, 10, "0.1", "ohms")
     drawing.add(
         rect(98, 14, 46, 92, "hook-core"), text(121, 66, "Fe", "t t-ring on-core", "middle")
@@ -149,13 +152,14 @@ def _proof(drawing: Drawing, step: Step) -> None:
     )
 
 
-def _source(drawing: Drawing, step: Step) -> None:
+def _source(drawing: Drawing, step: Step, declared: HookUp) -> None:
     pairs = list(step.leads.values())
     driven, sensed = pairs[0], pairs[1] if len(pairs) > 1 else None
-    label = "≈" if step.kind == "ratio" else "="
     if step.act == "reverse ratio":
         drawing.add(text(4, 122, "Fe to earth", "t t-small quiet"))
-    drawing.add(rect(4, 8, 44, 40, "hook-source"), text(26, 34, label, "t hook-figure", "middle"))
+    drawing.add(
+        rect(4, 8, 44, 40, "hook-source"), text(26, 34, declared.shows, "t hook-figure", "middle")
+    )
     drawing.add(
         path("M48 18C70 18 76 18 92 18", "hook-red"), path("M48 40C70 46 76 50 92 50", "hook-black")
     )
@@ -173,18 +177,18 @@ def _source(drawing: Drawing, step: Step) -> None:
         drawing.add(*(text(4, 84 + 16 * n, w, "t t-small quiet") for n, w in enumerate(ENDS)))
 
 
+ALTERNATING = HookUp(shape="source", shows="≈")
+"""A low source of AC."""
 ENDS = ("read the volts", "at the ends")
 """What stands where no second pair is read."""
-HANDS = {
-    "resistance": _ohms,
-    "core_proof": _proof,
-    "dc_drop": _source,
-    "ratio": _source,
-    "inductance": _tester,
-    "insulation": _tester,
-    "test_turn": _turns,
-    "polarity": _joined,
+HANDS: dict[str, Callable[[Drawing, Step, HookUp], None]] = {
+    "ohms": _ohms,
+    "proof": _proof,
+    "source": _source,
+    "tester": _tester,
+    "turns": _turns,
+    "joined": _joined,
     "lamp": _lamp,
-    "no_load": _wound_up,
-    "short_circuit": _wound_up,
+    "wound up": _wound_up,
 }
+"""How each shape of a hook-up is drawn."""

@@ -26,20 +26,13 @@ LIVE = {"power", "sweep"}
 
 def walked(record: Transformer) -> set[str]:
     """Stations that have something on record."""
-    kinds = {r.kind for r in record.standing}
-    done = set()
+    done: set[str] = {r.reaches for r in record.standing} - {""}
     if any(s.kind in ("salvage-done", "no-capacitor", "done-elsewhere") for s in record.statements):
         done.add("salvage")
     if record.core is not None or any(
         x.colour or x.end or x.place or x.wire_mm for x in record.leads
     ):
         done.add("clues")
-    if "resistance" in kinds:
-        done.add("cold")
-    if kinds & {"dc_drop", "inductance", "ratio", "test_turn"}:
-        done.add("low")
-    if "no_load" in kinds:
-        done.add("sweep")
     return done
 
 

@@ -1,0 +1,1 @@
+"""The kinds of readings, one module each."""
