@@ -9,20 +9,10 @@ import pytest
 from greyfell.core.circuit.lamp import Behind, lit
 from greyfell.core.errors import FieldError
 from greyfell.core.network import stepping, timeline
+from greyfell.core.network.bending import Arc, CoreInductor, Diode, Filament
 from greyfell.core.network.curve import Curve
 from greyfell.core.network.laws import ArcLaw, DiodeLaw, ShuntLaw, core_law
-from greyfell.core.network.parts import (
-    Arc,
-    Capacitor,
-    CoreInductor,
-    Diode,
-    Filament,
-    Ideal,
-    Inductor,
-    Resistor,
-    Sink,
-    Source,
-)
+from greyfell.core.network.parts import Capacitor, Ideal, Inductor, Resistor, Sink, Source
 from greyfell.core.network.phasors import solved
 from greyfell.core.network.timeline import rms, steady, switched_on
 

@@ -8,15 +8,13 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from greyfell.core.chain.elements import USUAL_SUPPLY_OHMS, Element, Model, Rig
+from greyfell.core.network.bending import Arc, CoreInductor, Filament
 from greyfell.core.network.curve import Curve
 from greyfell.core.network.laws import ArcLaw, CoreLaw, ShuntLaw, core_law
 from greyfell.core.network.parts import (
     EARTH,
-    Arc,
     Capacitor,
     CircuitPart,
-    CoreInductor,
-    Filament,
     Ideal,
     Inductor,
     Resistor,

@@ -11,7 +11,8 @@ from msgspec import Struct
 from greyfell.core.chain.elements import Element
 from greyfell.core.chain.solving import Solved
 from greyfell.core.figures.limits import BREAKER_HOLDS, MAINS_RISE
-from greyfell.core.network.parts import CircuitPart, Diode
+from greyfell.core.network.bending import Diode
+from greyfell.core.network.parts import CircuitPart
 from greyfell.core.network.rectifiers import INVERSE
 from greyfell.core.network.timeline import rms
 

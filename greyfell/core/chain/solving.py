@@ -13,10 +13,10 @@ from greyfell.core.chain.elements import Rig
 from greyfell.core.circuit.waveform import MARKED
 from greyfell.core.errors import FieldError
 from greyfell.core.network import phasors, timeline
+from greyfell.core.network.bending import COLD_SHARE, CoreInductor, Filament
 from greyfell.core.network.netlist import netlist
-from greyfell.core.network.parts import COLD_SHARE, CircuitPart, CoreInductor, Filament
+from greyfell.core.network.parts import CircuitPart, Figures
 from greyfell.core.network.phasors import Phasors
-from greyfell.core.network.stepping import Figures
 from greyfell.core.network.timeline import Run, rms
 
 CYCLES, WORST_REMANENCE = 10, 0.7
@@ -202,7 +202,7 @@ def switched_on(
     built = build(rig, remanence=remanence)
     parts = [replace(p, angle=angle) if p is built.source else p for p in built.parts]
     hertz = rig.supply.told("hertz")
-    cold = {p.name: p.volts / p.amps * COLD_SHARE for p in built.parts if isinstance(p, Filament)}
+    cold = {p.name: p.hot_ohms * COLD_SHARE for p in built.parts if isinstance(p, Filament)}
     run = timeline.switched_on(parts, cycles=cycles, hertz=hertz, ohms=cold)
     load = built.joints[-1]
     return SwitchedOn(

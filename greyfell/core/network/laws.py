@@ -5,12 +5,16 @@ pieces, which the solver in time walks along, and as an expression, which a netl
 import math
 from functools import cached_property
 from itertools import pairwise
+from typing import ClassVar
 
+import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 
 from greyfell.core.figures.solve import crossing
 from greyfell.core.network.curve import Curve
 
+Figures = NDArray[np.float64]
 AIR_SHARE = 0.015
 """Slope of saturated iron against its flux over its peak amps at rated volts, where no winding
 height tells it: an oven primary's 5 mH in air against 0.35 H. REF-M-17; from memory."""
@@ -75,6 +79,9 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
     power: float
     air_henries: float
 
+    sharp: ClassVar[bool] = False
+    """Its knee is round."""
+
     @property
     def joint(self) -> float:
         """Flux over `flux` where iron ends and air begins."""
@@ -88,6 +95,13 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
         amps = self.peak_amps * (self.straight * size + (1 - self.straight) * size**self.power)
         amps += (abs(x) - size) * self.flux / self.air_henries
         return math.copysign(amps, x)
+
+    def amps_along(self, fluxes: Figures) -> Figures:
+        """Amps at each of these flux linkages, none below nought, Wb to A."""
+        x = fluxes / self.flux
+        size = np.minimum(x, self.joint)
+        iron = self.peak_amps * (self.straight * size + (1 - self.straight) * size**self.power)
+        return np.asarray(iron + (x - size) * self.flux / self.air_henries)
 
     @cached_property
     def pieces(self) -> Pieces:
@@ -144,6 +158,14 @@ class ShuntLaw(Struct, frozen=True, kw_only=True, dict=True):
     flux: float
     henries: float
     saturated: float
+
+    sharp: ClassVar[bool] = True
+    """It turns in one corner."""
+
+    def amps_along(self, fluxes: Figures) -> Figures:
+        """Amps at each of these flux linkages, none below nought, Wb to A."""
+        size = np.minimum(fluxes, self.flux)
+        return np.asarray(size / self.henries + (fluxes - size) / self.saturated)
 
     @cached_property
     def pieces(self) -> Pieces:

@@ -3,60 +3,42 @@ at the ohms of their own amps. Diodes have no phasors: a network with one is for
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import FieldError
-from greyfell.core.network.curve import LAW
-from greyfell.core.network.laws import CoreLaw, ShuntLaw
-from greyfell.core.network.parts import (
-    COLD_SHARE,
-    EARTH,
-    NO_SOLUTION,
-    Arc,
-    Capacitor,
-    CircuitPart,
-    CoreInductor,
-    Diode,
-    Filament,
-    Ideal,
-    Inductor,
-    Resistor,
-    Sink,
-    Source,
-)
+from greyfell.core.network.nodal import Layout, solution
+from greyfell.core.network.parts import EARTH, CircuitPart
 
 Complex = NDArray[np.complex128]
 ROUNDS, SAME = 200, 1e-6
 """Most rounds of looking at what bends, and where it no longer changes."""
-ANGLES = np.sin((np.arange(48) + 0.5) * (math.pi / 2 / 48))
-ARC_SHARE = 2 * math.sqrt(2) / math.pi
-"""RMS of the fundamental of a square wave of 1 V."""
+BOLD, TIMID = 0.5, 0.2
+"""How far each round goes towards what it found: in the first half of the rounds, and after."""
 LEAST = 1e-12
 
 
 class Phasors(Struct, frozen=True):
     """Volts of every node and amps of sources and ideal transformers, RMS and complex."""
 
-    nodes: dict[str, int]
-    branches: dict[str, int]
+    layout: Layout
     unknowns: Complex
-    admittance: dict[str, complex]
+    admittance: Mapping[str, complex]
 
     def volts(self, one: str, two: str = EARTH) -> complex:
         """Volts from one node to another."""
         return self._at(one) - self._at(two)
 
     def _at(self, node: str) -> complex:
-        return 0j if node == EARTH else complex(self.unknowns[self.nodes[node]])
+        return 0j if node == EARTH else complex(self.unknowns[self.layout.nodes[node]])
 
     def amps(self, part: CircuitPart) -> complex:
         """Amps through a part from its first node to its second."""
-        if part.name in self.branches:
-            return complex(self.unknowns[self.branches[part.name]])
+        if part.own_branch:
+            return complex(self.unknowns[self.layout.branches[part.name]])
         return self.admittance[part.name] * self.volts(part.one, part.two)
 
 
@@ -74,19 +56,19 @@ def solved(parts: Sequence[CircuitPart], *, hertz: float) -> Phasors:
     >>> round(abs(solved(parts, hertz=50.0).amps(parts[1])), 3)
     5.08
     """
-    if any(isinstance(p, Diode | Sink) for p in parts):
+    if not all(part.has_phasor for part in parts):
         raise FieldError("parts", "A rectifier has no phasors: it is solved in time.")
     grid = _Grid(parts, hertz)
-    bent = {p.name: grid.first(p) for p in parts if isinstance(p, CoreInductor | Arc | Filament)}
+    bent = {part.name: part.first_admittance(grid.omega) for part in grid.bending}
     found = grid.solve(bent)
     for n in range(ROUNDS):
+        share = BOLD if n < ROUNDS // 2 else TIMID
         off = 0.0
-        for part in (p for p in parts if p.name in bent):
-            new = grid.bent(part, found)
-            old = bent[part.name]
+        for part in grid.bending:
+            volts, amps = abs(found.volts(part.one, part.two)), abs(found.amps(part))
+            new, old = part.bent_admittance(grid.omega, volts, amps), bent[part.name]
             off = max(off, abs(new - old) / max(abs(old), LEAST))
             # towards the geometric mean: what overshoots comes back
-            share = 0.5 if n < ROUNDS // 2 else 0.2
             bent[part.name] = _between(old, new, share)
         found = grid.solve(bent)
         if off < SAME:
@@ -102,106 +84,24 @@ def _between(old: complex, new: complex, share: float) -> complex:
 
 
 class _Grid:
+    """A network at one frequency, with all that does not bend laid out."""
+
     def __init__(self, parts: Sequence[CircuitPart], hertz: float) -> None:
-        self.parts, self.omega = parts, 2 * math.pi * hertz
-        names = {p.one for p in parts} | {p.two for p in parts}
-        for p in parts:
-            if isinstance(p, Ideal):
-                names |= {p.three, p.four}
-        self.nodes = {name: k for k, name in enumerate(sorted(names - {EARTH}))}
-        branching = [p for p in parts if isinstance(p, Source | Ideal)]
-        self.branches = {p.name: len(self.nodes) + k for k, p in enumerate(branching)}
-        self.size = len(self.nodes) + len(branching)
-        self.base, self.right = self._laid_out(hertz)
+        self.layout, self.omega = Layout(parts), 2 * math.pi * hertz
+        given = {part.name: part.admittance(self.omega) for part in parts}
+        self.fixed = {name: y for name, y in given.items() if y is not None}
+        self.base = self.layout.base(lambda part: given[part.name]).astype(complex)
+        self.right = np.zeros(self.layout.size, dtype=complex)
+        for part in self.layout.branching:
+            self.right[self.layout.branches[part.name]] = part.driven_phasor(hertz)
+        self.bending = [part for part in parts if part.bends_by_phasor]
+        rows = [self.layout.across(part) for part in self.bending]
+        self.squares = [np.outer(row, row) for row in rows]
 
-    def _row(self, one: str, two: str) -> NDArray[np.float64]:
-        out = np.zeros(self.size)
-        if one != EARTH:
-            out[self.nodes[one]] += 1
-        if two != EARTH:
-            out[self.nodes[two]] -= 1
-        return out
-
-    def _laid_out(self, hertz: float) -> tuple[Complex, Complex]:
-        base = np.zeros((self.size, self.size), dtype=complex)
-        right = np.zeros(self.size, dtype=complex)
-        self.fixed: dict[str, complex] = {}
-        for p in self.parts:
-            e = self._row(p.one, p.two)
-            y = self._plain(p)
-            if y is not None:
-                self.fixed[p.name] = y
-                base += y * np.outer(e, e)
-            elif p.name in self.branches:
-                k = self.branches[p.name]
-                base[k] += e
-                base[: len(self.nodes), k] += e[: len(self.nodes)]
-                if isinstance(p, Ideal):
-                    f = self._row(p.three, p.four)
-                    base[k] -= p.ratio * f
-                    base[: len(self.nodes), k] -= p.ratio * f[: len(self.nodes)]
-                elif isinstance(p, Source):
-                    same = abs(p.hertz - hertz) < 1e-9 * hertz
-                    right[k] = p.volts * np.exp(1j * (p.angle - math.pi / 2)) if same else 0.0
-        return base, right
-
-    def _plain(self, part: CircuitPart) -> complex | None:
-        """Admittance of a part that does not bend."""
-        if isinstance(part, Resistor):
-            return 1 / part.ohms + 0j
-        if isinstance(part, Inductor):
-            return complex(1 / (1j * self.omega * part.henries))
-        if isinstance(part, Capacitor):
-            return 1j * self.omega * part.farads
-        return None
-
-    def first(self, part: CircuitPart) -> complex:
-        """Where looking at a bending part begins."""
-        if isinstance(part, CoreInductor):
-            return self._iron(part.law, 0.1 * part.law.flux)
-        if isinstance(part, Filament):
-            return part.amps / part.volts + 0j
-        if isinstance(part, Arc):
-            return 1 / (part.law.ohms + part.law.volts) + 0j
-        raise TypeError(part.name)
-
-    def bent(self, part: CircuitPart, found: Phasors) -> complex:
-        """Admittance of a bending part at what stands over it."""
-        volts = abs(found.volts(part.one, part.two))
-        amps = abs(found.amps(part))
-        if isinstance(part, CoreInductor):
-            return self._iron(part.law, math.sqrt(2) * volts / self.omega)
-        if isinstance(part, Filament):
-            share = max(amps / part.amps, LEAST)
-            hot = part.volts / part.amps
-            return complex(1 / (hot * max(share ** (1 / LAW - 1), COLD_SHARE)))
-        if isinstance(part, Arc):
-            return 1 / (part.law.ohms + ARC_SHARE * part.law.volts / max(amps, LEAST)) + 0j
-        raise TypeError(part.name)
-
-    def _iron(self, law: CoreLaw | ShuntLaw, peak: float) -> complex:
-        """Fundamental of the amps over that of the volts, at a peak of flux."""
-        peak = max(peak, 1e-6 * law.flux)
-        if isinstance(law, CoreLaw):
-            size = np.minimum(peak / law.flux * ANGLES, law.joint)
-            amps = law.peak_amps * (law.straight * size + (1 - law.straight) * size**law.power)
-            amps = amps + (peak / law.flux * ANGLES - size) * law.flux / law.air_henries
-        else:
-            flux = peak * ANGLES
-            size = np.minimum(flux, law.flux)
-            amps = size / law.henries + (flux - size) / law.saturated
-        fundamental = 2 * float(np.mean(amps * ANGLES))
-        return complex(fundamental / (1j * self.omega * peak))
-
-    def solve(self, bent: dict[str, complex]) -> Phasors:
+    def solve(self, bent: Mapping[str, complex]) -> Phasors:
         """The network with what bends held at these admittances. Raises FieldError."""
         matrix = self.base.copy()
-        for part in self.parts:
-            if part.name in bent:
-                e = self._row(part.one, part.two)
-                matrix += bent[part.name] * np.outer(e, e)
-        try:
-            unknowns = np.asarray(np.linalg.solve(matrix, self.right), dtype=complex)
-        except np.linalg.LinAlgError:
-            raise FieldError("parts", NO_SOLUTION) from None
-        return Phasors(self.nodes, self.branches, unknowns, self.fixed | dict(bent))
+        for part, square in zip(self.bending, self.squares, strict=True):
+            matrix += bent[part.name] * square
+        unknowns = solution(matrix, self.right)
+        return Phasors(self.layout, unknowns, {**self.fixed, **bent})

@@ -4,8 +4,9 @@ import math
 
 from msgspec import Struct
 
+from greyfell.core.network.bending import Diode
 from greyfell.core.network.laws import DiodeLaw
-from greyfell.core.network.parts import EARTH, Capacitor, CircuitPart, Diode
+from greyfell.core.network.parts import EARTH, Capacitor, CircuitPart
 
 KINDS = ("half-wave", "doubler", "bridge", "centre-tap", "multiplier")
 INVERSE = {

@@ -12,27 +12,11 @@ from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
-from greyfell.core.errors import FieldError
-from greyfell.core.network.laws import Pieces, ShuntLaw
-from greyfell.core.network.parts import (
-    EARTH,
-    NO_SOLUTION,
-    Arc,
-    Capacitor,
-    CircuitPart,
-    CoreInductor,
-    Diode,
-    Filament,
-    Ideal,
-    Inductor,
-    Resistor,
-    Sink,
-    Source,
-)
+from greyfell.core.network.bending import BendingPart
+from greyfell.core.network.nodal import Layout, solution
+from greyfell.core.network.parts import CircuitPart, Figures, Ohms, Source
 
-Figures = NDArray[np.float64]
 Where = tuple[int, ...]
 """The piece that each bending part is on."""
 
@@ -64,80 +48,37 @@ class Stride(Struct, frozen=True, kw_only=True):
 
 
 class Stepping:
-    """A network laid out for steps of `step` seconds; `ohms` of its filaments by name."""
+    """A network laid out for steps of `step` seconds; `ohms` of its filaments by name.
 
-    def __init__(self, parts: Sequence[CircuitPart], step: float, ohms: dict[str, float]) -> None:
+    `stores` are the parts that hold something, iron last; `ports` those that bend, iron last.
+    """
+
+    def __init__(self, parts: Sequence[CircuitPart], step: float, ohms: Ohms) -> None:
         self.parts, self.step, self.ohms = tuple(parts), step, ohms
-        names = {n for p in parts for n in _nodes(p)} - {EARTH}
-        self.nodes = {name: k for k, name in enumerate(sorted(names))}
-        self.sources = [p for p in parts if isinstance(p, Source)]
-        self.sinks = [p for p in parts if isinstance(p, Sink)]
-        self.ideals = [p for p in parts if isinstance(p, Ideal)]
-        self.caps = [p for p in parts if isinstance(p, Capacitor)]
-        self.coils = [p for p in parts if isinstance(p, Inductor)]
-        self.irons = [p for p in parts if isinstance(p, CoreInductor)]
-        self.bends: list[Diode | Arc] = [p for p in parts if isinstance(p, Diode | Arc)]
-        self.branches = {p.name: len(self.nodes) + k for k, p in enumerate(self.branching)}
-        self.size = len(self.nodes) + len(self.branching)
-        self.pieces: list[Pieces] = [p.law.pieces for p in (*self.bends, *self.irons)]
-        self.turning = len(self.bends)
-        shunts = [isinstance(p.law, ShuntLaw) for p in self.irons]
-        self.sharp = [True] * self.turning + shunts
-        self.held = 2 * (len(self.caps) + len(self.coils) + len(self.irons))
+        self.layout = Layout(parts)
+        self.size = self.layout.size
+        self.sources = [part for part in self.layout.branching if isinstance(part, Source)]
+        self.stores = sorted((p for p in parts if p.holds), key=lambda part: part.bends)
+        bending = (p for p in parts if isinstance(p, BendingPart))
+        self.ports = sorted(bending, key=lambda part: part.holds)
+        self.place = {part.name: k for k, part in enumerate(self.stores)}
+        self.pieces = [part.pieces for part in self.ports]
+        self.sharp = [part.sharp for part in self.ports]
+        self.scales = [part.port_scale(step) for part in self.ports]
+        self.past_of = [self.place.get(part.name) for part in self.ports]
+        self.held = 2 * len(self.stores)
         self.width = self.held + len(self.sources) + 1
-        self._lay_out()
+        self.base = self.layout.base(self.conductance)
+        self.port_rows = [self.layout.across(part) for part in self.ports]
+        self.rows = [self.layout.across(part) for part in self.stores]
+        taking = (part.taken_amps * self.layout.across(part) for part in self.parts)
+        self.taken: Figures = sum(taking, np.zeros(self.size))
         self.known: dict[tuple[Where, bool], Leap] = {}
         self.strides: dict[Where, Stride] = {}
 
-    @property
-    def branching(self) -> tuple[Source | Ideal, ...]:
-        """Parts whose amps are unknowns of their own."""
-        return (*self.sources, *self.ideals)
-
-    def across(self, part: CircuitPart) -> Figures:
-        """The volts over a part, of the unknowns."""
-        return self._between(part.one, part.two)
-
-    def _between(self, one: str, two: str) -> Figures:
-        out = np.zeros(self.size)
-        if one != EARTH:
-            out[self.nodes[one]] += 1.0
-        if two != EARTH:
-            out[self.nodes[two]] -= 1.0
-        return out
-
     def conductance(self, part: CircuitPart) -> float:
         """Of a part that does not bend, over one step. S."""
-        if isinstance(part, Resistor):
-            return 1 / part.ohms
-        if isinstance(part, Filament):
-            return 1 / self.ohms[part.name]
-        if isinstance(part, Capacitor):
-            return 2 * part.farads / self.step
-        if isinstance(part, Inductor):
-            return self.step / (2 * part.henries)
-        return 0.0
-
-    def _lay_out(self) -> None:
-        """Everything that no bend changes."""
-        base = np.zeros((self.size, self.size))
-        for part in self.parts:
-            g = self.conductance(part)
-            if g:
-                e = self.across(part)
-                base += g * np.outer(e, e)
-        for p in self.branching:
-            k, e = self.branches[p.name], self.across(p)
-            base[k] += e
-            base[: len(self.nodes), k] += e[: len(self.nodes)]
-        for q in self.ideals:
-            k, f = self.branches[q.name], self._between(q.three, q.four)
-            base[k] -= q.ratio * f
-            base[: len(self.nodes), k] -= q.ratio * f[: len(self.nodes)]
-        self.base = base
-        self.port_rows = [self.across(p) for p in (*self.bends, *self.irons)]
-        self.stores = [*self.caps, *self.coils, *self.irons]
-        self.rows = [self.across(p) for p in self.stores]
+        return part.conductance(self.step, self.ohms)
 
     def history(self, euler: bool) -> Figures:
         """What each store brings of its past into the step: amps of capacitors and inductors, flux
@@ -145,13 +86,7 @@ class Stepping:
         """
         out = np.zeros((len(self.stores), self.width))
         for k, part in enumerate(self.stores):
-            main, other = 2 * k, 2 * k + 1
-            if isinstance(part, Capacitor):
-                out[k, main], out[k, other] = self.conductance(part), 0.0 if euler else 1.0
-            elif isinstance(part, Inductor):
-                out[k, main], out[k, other] = 1.0, 0.0 if euler else self.conductance(part)
-            else:
-                out[k, main], out[k, other] = 1.0, 0.0 if euler else self.step / 2
+            out[k, 2 * k : 2 * k + 2] = part.history(self.step, euler)
         return out
 
     def leap(self, where: Where, euler: bool) -> Leap:
@@ -197,70 +132,41 @@ class Stepping:
         past = self.history(euler)
         matrix = self.base.copy()
         right = np.zeros((self.size, self.width))
-        half, one = self.step / 2, self.width - 1
-        for k, part in enumerate(self.stores):
-            if isinstance(part, Capacitor):
-                right += np.outer(self.rows[k], past[k])
-            elif isinstance(part, Inductor):
-                right -= np.outer(self.rows[k], past[k])
-        first = len(self.stores) - len(self.irons)
-        for n, (pieces, at, row) in enumerate(zip(self.pieces, where, self.port_rows, strict=True)):
-            slope, intercept = pieces.slope[at], pieces.intercept[at]
-            if n < self.turning:
-                matrix += slope * np.outer(row, row)
-            else:
-                matrix += slope * half * np.outer(row, row)
-                right -= slope * np.outer(row, past[first + n - self.turning])
-            right[:, one] -= intercept * row
-        for sink in self.sinks:
-            right[:, one] -= sink.amps * self.across(sink)
+        one = self.width - 1
+        for part, row, held in zip(self.stores, self.rows, past, strict=True):
+            if part.past_sign:
+                right += part.past_sign * np.outer(row, held)
+        right[:, one] -= self.taken
+        for k, (pieces, at, row) in enumerate(zip(self.pieces, where, self.port_rows, strict=True)):
+            slope, gone = pieces.slope[at], self.past_of[k]
+            matrix += slope * self.scales[k] * np.outer(row, row)
+            if gone is not None:
+                right -= slope * np.outer(row, past[gone])
+            right[:, one] -= pieces.intercept[at] * row
         for k, source in enumerate(self.sources):
-            right[self.branches[source.name], self.held + k] = 1.0
-        try:
-            solved = np.asarray(np.linalg.solve(matrix, right), dtype=float)
-        except np.linalg.LinAlgError:
-            raise FieldError("parts", NO_SOLUTION) from None
+            right[self.layout.branches[source.name], self.held + k] = 1.0
+        solved = solution(matrix, right)
         return Leap(self._out(solved, past), solved)
 
     def _out(self, solved: Figures, past: Figures) -> Figures:
         """Ports, and what is held afterwards."""
         out = []
-        first = len(self.stores) - len(self.irons)
-        for n, row in enumerate(self.port_rows):
-            volts = row @ solved
-            if n < self.turning:
-                out.append(volts)
-            else:
-                out.append(past[first + n - self.turning] + self.step / 2 * volts)
-        for k, part in enumerate(self.stores):
-            volts = self.rows[k] @ solved
-            if isinstance(part, Capacitor):
-                out += [volts, self.conductance(part) * volts - past[k]]
-            elif isinstance(part, Inductor):
-                out += [past[k] + self.conductance(part) * volts, volts]
-            else:
-                out += [past[k] + self.step / 2 * volts, volts]
+        for row, scale, gone in zip(self.port_rows, self.scales, self.past_of, strict=True):
+            moved = scale * (row @ solved)
+            out.append(moved if gone is None else past[gone] + moved)
+        for part, row, held in zip(self.stores, self.rows, past, strict=True):
+            out += part.after(self.step, row @ solved, held)
         return np.array(out).reshape(len(out), self.width)
 
     def begun(self) -> Figures:
         """What is held before anything is switched on."""
         out = np.zeros(self.held)
-        for k, part in enumerate(self.stores):
-            if isinstance(part, Capacitor):
-                out[2 * k] = part.volts
-            elif isinstance(part, CoreInductor):
-                out[2 * k] = part.flux
+        out[::2] = [part.begins for part in self.stores]
         return out
 
     def driven(self, times: Figures) -> Figures:
         """Volts of every source at each time, shape (times, sources)."""
         out = np.zeros((len(times), len(self.sources)))
-        for k, s in enumerate(self.sources):
-            turn = 2 * np.pi * s.hertz * times + s.angle
-            out[:, k] = np.sqrt(2) * s.volts * np.sin(turn) + s.offset
+        for k, source in enumerate(self.sources):
+            out[:, k] = source.at(times)
         return out
-
-
-def _nodes(part: CircuitPart) -> tuple[str, ...]:
-    ideal = (part.three, part.four) if isinstance(part, Ideal) else ()
-    return (part.one, part.two, *ideal)

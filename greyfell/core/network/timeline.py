@@ -7,22 +7,10 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from greyfell.core.errors import FieldError
-from greyfell.core.network.curve import LAW
+from greyfell.core.network.bending import LEAST, CoreInductor, Filament
 from greyfell.core.network.laws import Pieces
-from greyfell.core.network.parts import (
-    COLD_SHARE,
-    EARTH,
-    Capacitor,
-    CircuitPart,
-    CoreInductor,
-    Filament,
-    Ideal,
-    Inductor,
-    Resistor,
-    Sink,
-    Source,
-)
-from greyfell.core.network.stepping import STRIDE, Figures, Leap, Stepping, Stride, Where
+from greyfell.core.network.parts import EARTH, CircuitPart, Figures
+from greyfell.core.network.stepping import STRIDE, Leap, Stepping, Stride, Where
 
 STEPS, STAYS = 400, 16
 """Steps of one cycle; and how many are made one by one on the same pieces before strides are
@@ -36,7 +24,6 @@ WARM, ROUNDS, VAIN, SETTLED, LOOSE = (3, 10, 40, 200), 12, 2, 1e-4, 1e-2
 each time, and how many in a row may come no nearer; it stands where a cycle ends as it began within
 this share, at worst the last."""
 FILAMENT_ROUNDS, FILAMENT_SAME = 40, 1e-3
-LEAST = 1e-12
 UNSETTLED = "This network does not settle: two of its parts switch each other."
 
 
@@ -50,13 +37,7 @@ class Run(Struct, frozen=True):
 
     def volts(self, one: str, two: str = EARTH) -> Figures:
         """Volts from one node to another at each time."""
-        out = np.zeros(len(self.times))
-        nodes = self.stepping.nodes
-        if one != EARTH:
-            out = out + self.unknowns[:, nodes[one]]
-        if two != EARTH:
-            out = out - self.unknowns[:, nodes[two]]
-        return out
+        return self.stepping.layout.found(self.unknowns, one, two)
 
     def over(self, part: CircuitPart) -> Figures:
         """Volts over a part."""
@@ -66,34 +47,24 @@ class Run(Struct, frozen=True):
         """Amps through a part, from its first node to its second; out of a source's first node they
         count against it.
         """
-        stepping = self.stepping
-        if isinstance(part, Source | Ideal):
-            return self.unknowns[:, stepping.branches[part.name]]
-        if isinstance(part, Sink):
-            return np.full(len(self.times), part.amps)
-        if isinstance(part, Resistor | Filament):
-            return self.over(part) * stepping.conductance(part)
-        stores = [s.name for s in stepping.stores]
-        if isinstance(part, Capacitor):
-            return self.held[:, 2 * stores.index(part.name) + 1]
-        if isinstance(part, Inductor):
-            return self.held[:, 2 * stores.index(part.name)]
-        if isinstance(part, CoreInductor):
-            flux = self.held[:, 2 * stores.index(part.name)]
-            return _along(part, flux)
-        return _along(part, self.over(part))
+        return part.amps_in(self)
+
+    def own_amps(self, part: CircuitPart) -> Figures:
+        """Amps of a part whose amps are an unknown of their own."""
+        return self.unknowns[:, self.stepping.layout.branches[part.name]]
+
+    def held_by(self, part: CircuitPart) -> tuple[Figures, Figures]:
+        """The two figures that a part holds, at each time."""
+        k = 2 * self.stepping.place[part.name]
+        return self.held[:, k], self.held[:, k + 1]
+
+    def conductance(self, part: CircuitPart) -> float:
+        """Of a part that does not bend, over one step. S."""
+        return self.stepping.conductance(part)
 
     def flux(self, part: CoreInductor) -> Figures:
         """Flux linkage of an iron part, Wb."""
-        stores = [s.name for s in self.stepping.stores]
-        return self.held[:, 2 * stores.index(part.name)]
-
-
-def _along(part: CircuitPart, x: Figures) -> Figures:
-    """A bending part's amps at each of its volts or fluxes."""
-    pieces = part.law.pieces  # type: ignore[attr-defined]
-    at = np.searchsorted(np.array(pieces.high[:-1]), x, side="left")
-    return np.array(pieces.intercept)[at] + np.array(pieces.slope)[at] * x
+        return self.held_by(part)[0]
 
 
 def rms(instants: Figures) -> float:
@@ -128,17 +99,8 @@ class _Walk:
         self.state[-1] = 1.0
         self.state[: stepping.held] = stepping.begun()
         self.ends: dict[Where, _Ends] = {}
-        self.where: Where = tuple(
-            p.at(x) for p, x in zip(stepping.pieces, self._ports(), strict=True)
-        )
+        self.where: Where = tuple(port.pieces.at(port.begins) for port in stepping.ports)
         self._bounds()
-
-    def _ports(self) -> list[float]:
-        """Ports before anything flows: volts nought, flux as it is held."""
-        s = self.s
-        first = len(s.stores) - len(s.irons)
-        fluxes = [float(self.state[2 * (first + k)]) for k in range(len(s.irons))]
-        return [0.0] * s.turning + fluxes
 
     def _bounds(self) -> None:
         found = self.ends.get(self.where)
@@ -317,9 +279,7 @@ def steady(parts: Sequence[CircuitPart], *, hertz: float, steps: int = STEPS) ->
     for _ in range(FILAMENT_ROUNDS if lamps else 0):
         off = 0.0
         for lamp in lamps:
-            share = max(rms(run.amps(lamp)) / lamp.amps, LEAST)
-            new = lamp.volts / lamp.amps * share ** (1 / LAW - 1)
-            new = max(new, lamp.volts / lamp.amps * COLD_SHARE)
+            new = lamp.ohms_at(rms(run.amps(lamp)))
             off = max(off, abs(new / ohms[lamp.name] - 1))
             ohms[lamp.name] = float(np.sqrt(new * ohms[lamp.name]))
         if off < FILAMENT_SAME:
@@ -330,7 +290,7 @@ def steady(parts: Sequence[CircuitPart], *, hertz: float, steps: int = STEPS) ->
 
 def _filaments(parts: Sequence[CircuitPart]) -> dict[str, float]:
     """Hot ohms of every lamp."""
-    return {p.name: p.volts / p.amps for p in parts if isinstance(p, Filament)}
+    return {p.name: p.hot_ohms for p in parts if isinstance(p, Filament)}
 
 
 def _steady(

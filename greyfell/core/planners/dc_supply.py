@@ -11,11 +11,11 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.limits import HV_WINDING_VOLTS
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.figures.touch import stores_hazard
+from greyfell.core.network.bending import Diode
 from greyfell.core.network.parts import (
     EARTH,
     Capacitor,
     CircuitPart,
-    Diode,
     Inductor,
     Resistor,
     Sink,
