@@ -9,7 +9,7 @@ import pytest
 from scipy.optimize import brentq, least_squares
 
 from greyfell.core.figures.least_squares import fit
-from greyfell.core.figures.solve import crossing
+from greyfell.core.figures.solve import crossing, crossing_by_slope
 
 
 @pytest.mark.parametrize(
@@ -45,6 +45,34 @@ def test_a_crossing_outside_says_so_at_its_end(least, at):
 def test_no_range_is_refused():
     with pytest.raises(ValueError, match="no range from 2 to 1"):
         crossing(lambda x: True, 2.0, 1.0)
+    with pytest.raises(ValueError, match="no range from 2 to 1"):
+        crossing_by_slope(lambda x: (x, 1.0), 2.0, 1.0, 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("curve", "slope", "low", "high"),
+    [
+        (lambda x: x * x - 2.0, lambda x: 2 * x, 0.0, 2.0),
+        (lambda x: x - math.cos(x), lambda x: 1 + math.sin(x), 0.0, 1.0),
+        (lambda x: math.atan(20 * x - 9.0), lambda x: 20 / (1 + (20 * x - 9.0) ** 2), -5.0, 5.0),
+        (lambda x: x**3 - 1e-3, lambda x: 3 * x * x, -1.0, 1.0),
+    ],
+)
+def test_newton_in_a_bracket_finds_what_a_general_library_does(curve, slope, low, high):
+    """Also where Newton's method alone would leave the bracket, or meets a flat place."""
+    found = crossing_by_slope(lambda x: (curve(x), slope(x)), low, high, 1e-10)
+
+    assert found.bracketed
+    assert found.at == pytest.approx(brentq(curve, low, high, xtol=1e-14), abs=1e-8)
+
+
+@pytest.mark.parametrize("at", [-0.5, 2.5])
+def test_what_passes_nought_outside_says_so(at):
+    """It ends at the nearer end of its range."""
+    found = crossing_by_slope(lambda x: (x - at, 1.0), 0.0, 2.0, 1e-9)
+
+    assert not found.bracketed
+    assert found.at == pytest.approx(min(max(at, 0.0), 2.0), abs=1e-6)
 
 
 # ------------------------------------------------------------------ the one fit

@@ -14,11 +14,15 @@ from greyfell.core.belief.weigh import Weighed
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.constants import Z95
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.solve import crossing_by_slope
 from greyfell.core.wiring.coil import Topology
 
 EXACT, SNAP = 1e-7, 1e-5
 """Spread of the logarithm of the supply's own volts: a figure of the record, not measured here; and
 how near a bound of a range must come to it to be it."""
+FAR_SD, CLOSE = 3.5, 1e-8
+"""Every quantile that is asked for lies within so many standard deviations; and how near it is
+found, in the logarithm."""
 TAILS = (0.002, 0.025, 0.048)
 """Shares of the 5 % left out that may lie below a range: the one that makes it shortest is
 taken."""
@@ -156,24 +160,15 @@ def shortest(parts: list[MixturePart]) -> tuple[float, float, float]:
 
 
 def _quantile(parts: list[MixturePart], p: float) -> float:
-    """Quantile of a mixture of normals whose weights sum to one, by Newton's method in a bracket.
+    """Quantile of a mixture of normals whose weights sum to one."""
 
-    Its own few lines, since importing scipy.optimize costs more than all of identification.
-    """
-    low = min(part.mean - 3.5 * part.sd for part in parts) - 1e-9
-    high = max(part.mean + 3.5 * part.sd for part in parts) + 1e-9
-    x = (low + high) / 2
-    for _ in range(40):
+    def above(x: float) -> tuple[float, float]:
         below = sum(part.below(x) for part in parts)
-        slope = sum(part.density(x) for part in parts)
-        low, high = (x, high) if below < p else (low, x)
-        new = x - (below - p) / slope if slope > 4e-7 else math.inf
-        if not low < new < high:
-            new = (low + high) / 2
-        if abs(new - x) < 1e-8:
-            return new
-        x = new
-    return x
+        return below - p, sum(part.density(x) for part in parts)
+
+    low = min(part.mean - FAR_SD * part.sd for part in parts)
+    high = max(part.mean + FAR_SD * part.sd for part in parts)
+    return crossing_by_slope(above, low, high, CLOSE).at
 
 
 def _basis(i: int, reference: int, rows: list[Row]) -> tuple[str, ...]:
