@@ -54,6 +54,13 @@ CASES = Path(__file__).parent / "cases"
 TRUTH = json.loads((CASES / "truth.json").read_text(encoding="utf-8"))
 
 
+def every(found):
+    """Whether all that was looked at holds; nothing looked at is a failure, not a success."""
+    seen = list(found)
+    assert seen, "nothing was looked at"
+    return all(seen)
+
+
 def squeezed(page):
     """A page with every run of blanks as one: where a template breaks a line is no matter."""
     return " ".join(page.split())

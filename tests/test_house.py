@@ -257,3 +257,25 @@ def test_no_line_of_a_template_is_longer_than_a_screen(template):
     long = [f"{n}: {len(line)}" for n, line in enumerate(lines, 1) if len(line) > WIDEST]
 
     assert long == []
+
+
+def asserted_all(tree):
+    """Lines that assert `all(…)` of a row that may be empty."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Assert) and isinstance(node.test, ast.Call):
+            call = node.test
+            made = call.args and isinstance(call.args[0], ast.GeneratorExp | ast.ListComp)
+            if isinstance(call.func, ast.Name) and call.func.id == "all" and made:
+                yield node.lineno
+
+
+def test_no_test_holds_by_looking_at_nothing():
+    """`every` of tests/conftest.py fails where there is nothing to look at; `all` does not."""
+    found = [
+        f"{path.relative_to(ROOT)}:{line}"
+        for path in sorted((ROOT / "tests").rglob("*.py"))
+        for line in asserted_all(ast.parse(path.read_text(encoding="utf-8")))
+    ]
+
+    assert found == []
+    assert list(asserted_all(ast.parse("assert all(x for x in ())"))) == [1]

@@ -18,7 +18,6 @@ from flask import (
     Request,
     current_app,
     redirect,
-    render_template,
     request,
     session,
     url_for,
@@ -28,6 +27,7 @@ from itsdangerous import BadSignature
 from werkzeug.security import check_password_hash, generate_password_hash
 
 from greyfell.web import addresses
+from greyfell.web.showing import Page
 
 log = logging.getLogger("greyfell")
 LOCAL = ("127.0.0.1", "localhost", "[::1]")
@@ -189,6 +189,13 @@ def lock(app: Flask, passphrase: str | None) -> None:
         return redirect(url_for("enter"))
 
 
+class EnterPage(Page, frozen=True, kw_only=True):
+    """What enter.html shows."""
+
+    template = "enter.html"
+    problem: str
+
+
 def _page(*, problem: str, status: int) -> Any:
     addresses.prepare(current_app)
-    return render_template("enter.html", problem=problem), status
+    return EnterPage(problem=problem).render(), status

@@ -2,14 +2,16 @@
 a session of the browser.
 """
 
+from collections.abc import Mapping
 from typing import Any
 
-from flask import current_app, redirect, render_template, request, session, url_for
+from flask import current_app, redirect, request, session, url_for
 
 from greyfell.core.errors import FieldError
-from greyfell.core.telling.before_live import ASKED, answered
+from greyfell.core.telling.before_live import ASKED, LiveAsked, answered
 from greyfell.records.hands import Hands
 from greyfell.web.preferences import own_address, whose
+from greyfell.web.showing import Page, Shown
 from greyfell.web.support import stored
 
 NAMELESS = "answered before live"
@@ -31,15 +33,32 @@ def _hands() -> Hands:
     return Hands(current_app.extensions["store"])
 
 
-def asked_shown(error: FieldError | None = None) -> dict[str, Any]:
+class BeforeLiveShown(Shown, frozen=True, kw_only=True):
     """What the screen shows: the questions, what was typed, what is missing."""
-    return {
-        "before_live": ASKED,
-        "live_name": whose(),
-        "live_form": request.form if error is not None else {},
-        "live_error": error,
-        "live_back": request.form.get("back", "") or request.full_path,
-    }
+
+    before_live: tuple[LiveAsked, ...]
+    live_name: str
+    live_form: Mapping[str, str]
+    live_error: FieldError | None
+    live_back: str
+
+
+def asked_shown(error: FieldError | None = None) -> BeforeLiveShown:
+    """What the screen shows: the questions, what was typed, what is missing."""
+    return BeforeLiveShown(
+        before_live=ASKED,
+        live_name=whose(),
+        live_form=request.form if error is not None else {},
+        live_error=error,
+        live_back=request.form.get("back", "") or request.full_path,
+    )
+
+
+class BeforeLivePage(Page, frozen=True, kw_only=True):
+    """The questions by themselves, where an answer was wanting."""
+
+    template = "before_live.html"
+    asked_before: BeforeLiveShown
 
 
 def answer() -> Any:
@@ -47,7 +66,7 @@ def answer() -> Any:
     try:
         said = answered(request.form)
     except FieldError as error:
-        return render_template("before_live.html", **asked_shown(error)), 422
+        return BeforeLivePage(asked_before=asked_shown(error)).render(), 422
     name = whose()
     if name:
         _hands().keep(name, said)

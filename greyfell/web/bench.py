@@ -4,22 +4,26 @@ Where it is killed it comes back on the same step: the step follows from the rec
 
 from typing import Any
 
-from flask import redirect, render_template, request, session, url_for
+from flask import redirect, request, session, url_for
 
 from greyfell import clock
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.kinds.reading import Pad
+from greyfell.core.evidence.record import Meter, Transformer
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.steps.methods import KINDS, means, with_what_there_is
+from greyfell.core.steps.methods import KINDS, Means, means, with_what_there_is
 from greyfell.core.steps.number_pad import line_of, pad_of
-from greyfell.core.steps.salvage import walk
+from greyfell.core.steps.salvage import Walk, walk
 from greyfell.core.steps.step import Step
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import meter_in_hand as dial
-from greyfell.web.before_live import asked_shown, due
+from greyfell.web.before_live import BeforeLiveShown, asked_shown, due
 from greyfell.web.drawings.hookup import hookup
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
 from greyfell.web.moved import what_changed
+from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, kept, key, repository, stored
 
@@ -86,37 +90,64 @@ def stopped(ident: Identification) -> bool:
     return bool(said) and said[-1] == STOPPED
 
 
-def card_shown(piece: Kept, step: Step) -> dict[str, Any]:
+class StepCardShown(Shown, frozen=True, kw_only=True):
+    """What the card shows of a step, on its own page and first on a phone."""
+
+    bench_step: Step
+    bench_picture: Drawing | None
+    bench_pad: Pad | None
+    bench_means: Means | None
+    bench_gate: Walk | None
+    bench_left: float
+    bench_stopped: bool
+    dials: tuple[tuple[str, ...], ...]
+    bench_meters: list[Meter]
+    bench_hand: dict[str, str]
+
+
+def card_shown(piece: Kept, step: Step) -> StepCardShown:
     """What the card shows of a step, on its own page and first on a phone."""
     in_hand = meters(piece)
     hand = dial.standing(in_hand)
     gate = walk(piece.record.statements) if step.kind == "statement" else None
-    return {
-        "bench_step": step,
-        "bench_picture": hookup(step),
-        "bench_pad": pad_of(step),
-        "bench_means": means(step, stores().of(KINDS)),
-        "bench_gate": gate,
-        "bench_left": gate.left(clock.moment()) if gate is not None else 0.0,
-        "bench_stopped": stopped(piece.ident),
-        "dials": dial.CHOICES,
-        "bench_meters": in_hand,
-        "bench_hand": hand,
-    }
+    return StepCardShown(
+        bench_step=step,
+        bench_picture=hookup(step),
+        bench_pad=pad_of(step),
+        bench_means=means(step, stores().of(KINDS)),
+        bench_gate=gate,
+        bench_left=gate.left(clock.moment()) if gate is not None else 0.0,
+        bench_stopped=stopped(piece.ident),
+        dials=dial.CHOICES,
+        bench_meters=in_hand,
+        bench_hand=hand,
+    )
+
+
+class BenchPage(Page, frozen=True, kw_only=True):
+    """What bench.html shows."""
+
+    template = "bench.html"
+    record: Transformer
+    ident: Identification
+    error: FieldError | None
+    said: Any
+    figure: str
+    moved: str
+    step_card: StepCardShown
+    asked_before: BeforeLiveShown | None
 
 
 def _page(piece: Kept, error: FieldError | None) -> Any:
     step = _step(piece)
-    shown = render_template(
-        "bench.html",
-        piece=piece,
+    shown = BenchPage(
         record=piece.record,
         ident=piece.ident,
         error=error,
         said=session.pop("said", ""),
         figure=request.form.get("figure", ""),
         moved=what_changed(piece),
-        **card_shown(piece, step),
-        **(asked_shown() if due(live=step.energy == "live") else {}),
-    )
+        step_card=card_shown(piece, step),
+        asked_before=asked_shown() if due(live=step.energy == "live") else None,
+    ).render()
     return shown, 200 if error is None else 422

@@ -4,19 +4,39 @@ every danger in its order, with a use or an act besides.
 
 from typing import Any
 
-from flask import Response, jsonify, render_template, request
+from flask import Response, jsonify, request
 
-from greyfell.core.dangers.contacts import after_failures, contacts
+from greyfell.core.dangers.contacts import Contact, after_failures, contacts
 from greyfell.core.dangers.listing import dangers
 from greyfell.core.dangers.of_act import ACTS
 from greyfell.core.dangers.rule import NEAR, STOP, Danger
 from greyfell.core.dangers.scene import Scene
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.uses.all_uses import USES, use_of
+from greyfell.core.uses.catalogue import Use
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.contacts import contacts_drawing
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page
 from greyfell.web.support import drawn, kept
 
 MOST_ROWS = 14
+
+
+class DangersPage(Page, frozen=True, kw_only=True):
+    """The page, to look at and to print."""
+
+    template = "dangers.html"
+    record: Transformer
+    groups: list[tuple[str, list[Danger]]]
+    contacts: list[Contact]
+    left: int
+    failures: list[Contact]
+    drawing: Drawing
+    uses: tuple[Use, ...]
+    acts: tuple[str, ...]
+    use: str
+    act: str
 
 
 def show(tag: str) -> Any:
@@ -30,9 +50,7 @@ def show(tag: str) -> Any:
     def rest_of(near: str) -> list[Danger]:
         return [d for d in told if d.near == near and d not in first]
 
-    return render_template(
-        "dangers.html",
-        piece=piece,
+    return DangersPage(
         record=piece.record,
         groups=[("first of all", first), *((near, rest_of(near)) for near in NEAR)],
         contacts=found[:MOST_ROWS],
@@ -43,7 +61,7 @@ def show(tag: str) -> Any:
         acts=ACTS,
         use=scene.plan.use if scene.plan is not None else "",
         act=scene.act,
-    )
+    ).render()
 
 
 def document(tag: str) -> Response:

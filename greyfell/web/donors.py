@@ -4,20 +4,24 @@ apart, what else it holds, and cold tests of that.
 
 from typing import Any
 
-from flask import current_app, redirect, render_template, request, url_for
+from flask import current_app, redirect, request, url_for
 
-from greyfell.core.dangers.of_handling import of_donor
+from greyfell.core.dangers.of_handling import Handling, of_donor
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Donor
 from greyfell.core.evidence.stores import BY_KEY as STORES_KINDS
+from greyfell.core.evidence.stores import Item, StoreKind
 from greyfell.core.figures.notation import parse_quantity
-from greyfell.core.steps.discharge_stick import build
-from greyfell.core.telling.donors import BY_KEY, DONORS, class_of, iron_or_inverter
+from greyfell.core.figures.quantity import Quantity
+from greyfell.core.steps.discharge_stick import Stick, build
+from greyfell.core.telling.donors import BY_KEY, DONORS, DonorKind, class_of, iron_or_inverter
 from greyfell.core.telling.part_tests import BY_KEY as TESTS
-from greyfell.core.telling.part_tests import PART_TESTS, expected, judge_part
+from greyfell.core.telling.part_tests import PART_TESTS, PartTest, TestTold, expected, judge_part
 from greyfell.records.donors import Donors
 from greyfell.web.drawings.parts import part
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.stick import stick as draw_stick
+from greyfell.web.showing import Page
 from greyfell.web.stores import stores
 from greyfell.web.support import before, key, repository, stored
 
@@ -76,6 +80,17 @@ def change(uid: str) -> Any:
     return redirect(url_for(".show", uid=uid))
 
 
+class PartTestsPage(Page, frozen=True, kw_only=True):
+    """Cold tests of parts, and what a reading of one says."""
+
+    template = "part_tests.html"
+    tests: list[tuple[PartTest, str, Drawing]]
+    chosen: PartTest | None
+    told: TestTold | None
+    error: FieldError | None
+    value: str
+
+
 def tests() -> Any:
     """Cold tests of parts, and what a reading of one says."""
     test = TESTS.get(request.args.get("test", ""))
@@ -85,21 +100,28 @@ def tests() -> Any:
             told = judge_part(test, request.args["value"][:LONGEST])
         except FieldError as refused:
             error = refused
-    shown = render_template(
-        "part_tests.html",
+    shown = PartTestsPage(
         tests=[(t, expected(t), part(t.kind)) for t in PART_TESTS],
         chosen=test,
         told=told,
         error=error,
         value=request.args.get("value", "")[:LONGEST],
-    )
+    ).render()
     return shown, 200 if error is None else 422
+
+
+class StickPage(Page, frozen=True, kw_only=True):
+    """How the discharge stick is built, from what the stores hold or as a list to buy."""
+
+    template = "stick.html"
+    built: Stick
+    drawing: Drawing
 
 
 def stick() -> Any:
     """How the discharge stick is built, from what the stores hold or as a list to buy."""
     built = build(stores().of(["resistor"]))
-    return render_template("stick.html", built=built, drawing=draw_stick(built))
+    return StickPage(built=built, drawing=draw_stick(built)).render()
 
 
 def _document(form: Any) -> dict[str, Any]:
@@ -123,23 +145,51 @@ def _figure(text: str, unit: str, *, name: str, label: str) -> float:
         raise FieldError(name, error.sentence) from None
 
 
+class DonorsPage(Page, frozen=True, kw_only=True):
+    """What donors.html shows."""
+
+    template = "donors.html"
+    donors: list[Donor]
+    kinds: tuple[DonorKind, ...]
+    words: dict[str, str]
+    figures: dict[str, tuple[str, str, str]]
+    form: Any
+    error: FieldError | None
+
+
 def _index(form: Any, error: FieldError | None) -> str:
-    return render_template(
-        "donors.html",
+    return DonorsPage(
         donors=donors().all(),
         kinds=DONORS,
         words={k.key: k.words for k in DONORS},
         figures=FIGURES,
         form=form,
         error=error,
-    )
+    ).render()
+
+
+class DonorPage(Page, frozen=True, kw_only=True):
+    """What donor.html shows."""
+
+    template = "donor.html"
+    donor: Donor
+    kind: DonorKind
+    kinds: tuple[DonorKind, ...]
+    figures: dict[str, tuple[str, str, str]]
+    iron: str
+    va: Quantity | None
+    handling: tuple[Handling, ...]
+    holds: list[tuple[StoreKind, Drawing]]
+    parts: list[Item]
+    pieces: list[tuple[str, str]]
+    form: Any
+    error: FieldError | None
 
 
 def _page(donor: Donor, form: Any, error: FieldError | None) -> str:
     kind = BY_KEY[donor.kind]
     mine = [item for item in stores().items(donor.id) if item.donor == donor.id]
-    return render_template(
-        "donor.html",
+    return DonorPage(
         donor=donor,
         kind=kind,
         kinds=DONORS,
@@ -152,4 +202,4 @@ def _page(donor: Donor, form: Any, error: FieldError | None) -> str:
         pieces=repository().pieces_of(donor.id),
         form=form,
         error=error,
-    )
+    ).render()

@@ -2,34 +2,49 @@
 handling the piece asks for, a capacitor's label explained.
 """
 
+from collections.abc import ItemsView
 from datetime import datetime, timedelta
 from typing import Any
 
-from greyfell.core.dangers.of_handling import handling
+from greyfell.core.dangers.of_handling import Handling, handling
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.label import MOST_LABEL, read_label
+from greyfell.core.evidence.label import MOST_LABEL, CapacitorLabel, read_label
 from greyfell.core.figures.limits import TOUCH_VOLTS
 from greyfell.core.planners.discharge import DISCHARGE
-from greyfell.core.steps.salvage import STEP, STEPS, USUAL_FARADS, Walk, walk
+from greyfell.core.steps.salvage import STEP, STEPS, USUAL_FARADS, GateStep, Walk, walk
 from greyfell.core.telling.words import ASIDE, ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.plans import drawing_of
+from greyfell.web.showing import Shown
 
 
-def salvage_shown(piece: Kept) -> dict[str, Any]:
+class SalvageShown(Shown, frozen=True, kw_only=True):
+    """What the station shows as long as the record stands."""
+
+    handling: tuple[Handling, ...]
+    salvage_choices: ItemsView[str, str]
+    elsewhere: ItemsView[str, str]
+    walk: Walk
+    gate_steps: tuple[GateStep, ...]
+    safe_volts: float
+    salvage_steps: str
+    aside: tuple[str, ...]
+
+
+def salvage_shown(piece: Kept) -> SalvageShown:
     """What the station shows as long as the record stands."""
     done = walk(piece.record.statements)
     ident = piece.ident
-    return {
-        "handling": handling(ident),
-        "salvage_choices": SALVAGE_WORDS.items(),
-        "elsewhere": ELSEWHERE_WORDS.items(),
-        "walk": done,
-        "gate_steps": STEPS,
-        "safe_volts": TOUCH_VOLTS,
-        "salvage_steps": STEP,
-        "aside": ASIDE,
-    }
+    return SalvageShown(
+        handling=handling(ident),
+        salvage_choices=SALVAGE_WORDS.items(),
+        elsewhere=ELSEWHERE_WORDS.items(),
+        walk=done,
+        gate_steps=STEPS,
+        safe_volts=TOUCH_VOLTS,
+        salvage_steps=STEP,
+        aside=ASIDE,
+    )
 
 
 def decay_of(done: Walk, now: datetime) -> Any:
@@ -59,11 +74,19 @@ OVEN_VOLTS = 2100.0
 """AC rating of most ovens' capacitors. REF-R-T3."""
 
 
-def labelled(text: str) -> dict[str, Any]:
+class LabelledShown(Shown, frozen=True, kw_only=True):
+    """A capacitor's label as it was typed, and what it says or why it says nothing."""
+
+    label_text: str
+    label: CapacitorLabel | None
+    label_refused: str
+
+
+def labelled(text: str) -> LabelledShown:
     """A capacitor's label as it was typed, and what it says or why it says nothing."""
     if not text.strip():
-        return {"label_text": "", "label": None, "label_refused": ""}
+        return LabelledShown(label_text="", label=None, label_refused="")
     try:
-        return {"label_text": text, "label": read_label(text), "label_refused": ""}
+        return LabelledShown(label_text=text, label=read_label(text), label_refused="")
     except FieldError as error:
-        return {"label_text": text[:MOST_LABEL], "label": None, "label_refused": error.sentence}
+        return LabelledShown(label_text=text[:MOST_LABEL], label=None, label_refused=error.sentence)

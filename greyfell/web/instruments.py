@@ -4,15 +4,18 @@ jotter with one key; points while a winding is wound up. Reading only.
 
 from typing import Any
 
-from flask import jsonify, redirect, render_template, request, url_for
+from flask import jsonify, redirect, request, url_for
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.stores import Item
 from greyfell.core.exchange.logged import logged
-from greyfell.instruments.declared import INSTRUMENTS, instrument_of
+from greyfell.instruments.declared import INSTRUMENTS, Instrument, instrument_of
 from greyfell.instruments.driver import checked_address, read_all
 from greyfell.records.rows import Kept
-from greyfell.web.answering import ALL, METERED, answering
+from greyfell.web.answering import ALL, METERED, Answering, answering
 from greyfell.web.entering import understood
+from greyfell.web.showing import Page
 from greyfell.web.stores import stores
 from greyfell.web.support import before, kept, key, repository, stored
 
@@ -67,6 +70,16 @@ def take(uid: str) -> Any:
     return jsonify(line=taken[0].line, named=taken[0].named, over=taken[0].over)
 
 
+class PointsPage(Page, frozen=True, kw_only=True):
+    """Points of a sweep, streamed, pasted or typed: all go on record, or none."""
+
+    template = "points.html"
+    record: Transformer
+    text: str
+    error: FieldError | None
+    pair: str
+
+
 def points(tag: str) -> Any:
     """Points of a sweep as they were streamed, pasted or typed: lines of the jotter or of a log;
     all go on record, or none.
@@ -81,9 +94,7 @@ def points(tag: str) -> Any:
         if before() is None:
             _stored(piece, lines)
     except FieldError as error:
-        page = render_template(
-            "points.html", piece=piece, record=piece.record, text=text, error=error, pair=pair
-        )
+        page = PointsPage(record=piece.record, text=text, error=error, pair=pair).render()
         return page, 422
     stored()
     return redirect(url_for("pieces.show", tag=tag, at="sweep"))
@@ -93,9 +104,7 @@ def ask_points(tag: str) -> Any:
     """The page that takes them."""
     piece = kept(tag)
     pair = "-".join(piece.ident.belief.fed[:2])
-    return render_template(
-        "points.html", piece=piece, record=piece.record, text="", error=None, pair=pair
-    )
+    return PointsPage(record=piece.record, text="", error=None, pair=pair).render()
 
 
 def _stored(piece: Kept, lines: list[str]) -> None:
@@ -124,9 +133,17 @@ def _lines(text: str, pair: str) -> list[str]:
     return out
 
 
+class InstrumentsPage(Page, frozen=True, kw_only=True):
+    """What instruments.html shows."""
+
+    template = "instruments.html"
+    items: list[Item]
+    known: dict[str, Answering]
+    classes: tuple[Instrument, ...]
+    error: FieldError | None
+
+
 def _page(error: FieldError | None) -> Any:
     items = stores().of(METERED)
     known = {a.item.id: a for a in answering()}
-    return render_template(
-        "instruments.html", items=items, known=known, classes=INSTRUMENTS, error=error
-    )
+    return InstrumentsPage(items=items, known=known, classes=INSTRUMENTS, error=error).render()

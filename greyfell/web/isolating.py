@@ -2,25 +2,28 @@
 drawings; the state sheet, printed, typed back, each figure compared.
 """
 
+from collections.abc import Mapping
 from typing import Any
 
-from flask import render_template, request
+from flask import request
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import bars_of
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.isolation.purpose import PURPOSES, TIES, purpose_of
+from greyfell.core.isolation.purpose import PURPOSES, TIES, Purpose, purpose_of
 from greyfell.core.isolation.states import OutputState, StateCompared, compared
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.touch_map import Given, work
-from greyfell.core.telling.cabling import SOCKET_AMPS, shared
+from greyfell.core.telling.cabling import SOCKET_AMPS, Laid, shared
 from greyfell.core.telling.isolating import states_of
-from greyfell.core.telling.outlet_wiring import wiring
+from greyfell.core.telling.outlet_wiring import Position, Wiring, wiring
 from greyfell.web.drawings.joined import joined_drawing
 from greyfell.web.drawings.plans.joining import touch
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page
 from greyfell.web.stores import stores
 from greyfell.web.support import before, kept, key, repository, stored
 
@@ -65,15 +68,33 @@ def _typed(states: list[OutputState]) -> dict[tuple[str, str, str], float]:
     return out
 
 
+class IsolatingPage(Page, frozen=True, kw_only=True):
+    """What isolating.html shows."""
+
+    template = "isolating.html"
+    record: Transformer
+    purposes: tuple[Purpose, ...]
+    purpose: Purpose | None
+    ties: dict[str, str]
+    drawings: list[tuple[str, str, Drawing]]
+    states: list[OutputState]
+    pairs: list[tuple[str, ...]]
+    wiring: Wiring
+    wired: list[tuple[Position, Drawing]]
+    found: dict[tuple[str, ...], StateCompared]
+    typed: Mapping[str, str]
+    error: FieldError | None
+    barred: str
+    laid: list[Laid]
+
+
 def _page(tag: str, found: list[StateCompared], error: FieldError | None) -> Any:
     piece = kept(tag)
     states = states_of(piece.ident)
     plan = wiring(piece.ident)
     purpose = purpose_of(request.args.get("purpose", ""))
     volts = next((s.volts["L", "N"] for s in states if s.volts["L", "N"]), None)
-    return render_template(
-        "isolating.html",
-        piece=piece,
+    return IsolatingPage(
         record=piece.record,
         purposes=PURPOSES,
         purpose=purpose,
@@ -84,12 +105,11 @@ def _page(tag: str, found: list[StateCompared], error: FieldError | None) -> Any
         wiring=plan,
         wired=[(p, joined_drawing(plan, p)) for p in plan.positions],
         found={(c.state, *c.pair): c for c in found},
-        wrong=[c for c in found if not c.holds],
         typed=request.form,
         error=error,
         barred=_barred(piece.ident),
         laid=shared(plan, stores().of(["wire"]), _socket(piece.ident)),
-    )
+    ).render()
 
 
 def _socket(ident: Identification) -> float:

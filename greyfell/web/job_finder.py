@@ -4,17 +4,19 @@ what iron to look for.
 
 from typing import Any
 
-from flask import render_template, request
+from flask import request
 from msgspec import Struct
 
 from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.core.uses.catalogue import Use
 from greyfell.core.uses.core_to_wind import barred, iron_of
 from greyfell.core.uses.fit import Fit, fit
+from greyfell.core.uses.iron_wanted import iron_to_look_for
 from greyfell.core.uses.kept_project import AsItIs, as_it_is
-from greyfell.core.uses.paired import NOT, PairCore, paired
+from greyfell.core.uses.paired import NOT, PairCore, Paired, paired
 from greyfell.records.rows import Kept
 from greyfell.web.rewinding import ORDER
+from greyfell.web.showing import Page
 from greyfell.web.support import drawn, kept, repository
 
 MOST_ASKED = 60
@@ -35,6 +37,19 @@ class Answer(Struct, frozen=True, kw_only=True):
         return ORDER.index(self.verdict)
 
 
+class WantsPage(Page, frozen=True, kw_only=True):
+    """The job asked for, and the best pieces for it side by side."""
+
+    template = "wants.html"
+    uses: tuple[Use, ...]
+    use: Use | None
+    best: list[Answer]
+    rest: list[Answer]
+    barred: list[Answer]
+    left: int
+    looks: str
+
+
 def show() -> Any:
     """The job asked for, and the best pieces for it side by side."""
     use = use_of(request.args.get("use", ""))
@@ -42,16 +57,25 @@ def show() -> Any:
     asked = [] if use is None or use.refused else tags[:MOST_ASKED]
     answers = sorted((_answer(kept(tag), use) for tag in asked if use), key=lambda a: a.order)
     best = [a for a in answers if a.verdict != ORDER[-1]]
-    return render_template(
-        "wants.html",
+    return WantsPage(
         uses=USES,
         use=use,
         best=best[:BEST],
         rest=best[BEST:],
         barred=[a for a in answers if a.verdict == ORDER[-1]],
         left=max(0, len(tags) - MOST_ASKED),
-        looks=_looks(use) if use is not None and not use.refused else "",
-    )
+        looks=iron_to_look_for(use) if use is not None and not use.refused else "",
+    ).render()
+
+
+class CoilsPage(Page, frozen=True, kw_only=True):
+    """Two primaries on one core: whose coil goes into whose window, and what it would put out."""
+
+    template = "coils.html"
+    pairs: list[Paired]
+    others: list[Paired]
+    cores: list[PairCore]
+    left: int
 
 
 def coils() -> Any:
@@ -60,13 +84,12 @@ def coils() -> Any:
     known = (_core(kept(tag)) for tag in tags[:MOST_ASKED])
     cores = [core for core in known if core is not None]
     found = paired(cores)
-    return render_template(
-        "coils.html",
+    return CoilsPage(
         pairs=[p for p in found if p.verdict != NOT][:MOST_PAIRS],
         others=[p for p in found if p.verdict == NOT][:MOST_PAIRS],
         cores=cores,
         left=max(0, len(tags) - MOST_ASKED),
-    )
+    ).render()
 
 
 MOST_PAIRS = 24
@@ -97,19 +120,3 @@ def _answer(piece: Kept, use: Use) -> Answer:
     if found is None:
         return Answer(piece=piece, verdict=ORDER[-1], words=why + against)
     return Answer(piece=piece, verdict=found.verdict, words=found.words + against)
-
-
-def _looks(use: Use) -> str:
-    """What iron to look for, from what the use asks."""
-    low, high = use.open_volts
-    watts = use.amps * max(use.loaded_volts, use.amps * use.load_ohms.low)
-    needs = [f"{low:g} to {high:g} V open", f"{use.amps:.3g} A and more"]
-    if use.barrier != "basic":
-        needs.append("two windings apart, marked to IEC 61558-2-6 or in chambers of their own")
-    if watts > LARGE_WATTS:
-        needs.append("a core of 1 kVA and more, 4 kg and up")
-    return "; ".join(needs)
-
-
-LARGE_WATTS = 400.0
-"""Watts in a load from which a core of oven size is wanted. Common practice."""

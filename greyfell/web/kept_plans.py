@@ -3,21 +3,28 @@ side, out as `greyfell.plan/1`.
 """
 
 import json
+from collections.abc import Sequence
 from typing import Any
 from urllib.parse import parse_qsl
 
-from flask import Response, current_app, redirect, render_template, request, url_for
+from flask import Response, current_app, redirect, request, url_for
 
 from greyfell.core.chain.elements import Rig, parse_rig
-from greyfell.core.chain.first_power import STEPS, asked_of, next_step, taken
+from greyfell.core.chain.first_power import STEPS, PowerStep, asked_of, next_step, taken
 from greyfell.core.chain.refusing import never_planned, planned
 from greyfell.core.dangers.of_row import spoken
+from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.outputs import models
+from greyfell.core.never import Never
 from greyfell.core.planner_kit.asking import MEASURES, Known
+from greyfell.core.planner_kit.declare import Planner
 from greyfell.core.planners.kept_plan import (
     RIG,
+    Changed,
+    Met,
     changed,
     figures_of,
     met,
@@ -28,8 +35,10 @@ from greyfell.core.planners.registry import PLANNERS, planner_of
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.rig import rig_drawing
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.plans import given_of
 from greyfell.web.rigs import address_of, rig_of
+from greyfell.web.showing import Page
 from greyfell.web.support import before, kept, key, repository, stored
 
 LONGEST_QUERY, MOST_FIELDS = 8000, 400
@@ -101,14 +110,43 @@ def keep_rig() -> Any:
     return redirect(url_for("kept_plans.show", uid=uid))
 
 
+class RigsPage(Page, frozen=True, kw_only=True):
+    """Every rig that is kept."""
+
+    template = "rigs.html"
+    kept: list[dict[str, Any]]
+
+
 def rigs() -> Any:
     """Every rig that is kept."""
-    return render_template("rigs.html", kept=plans().all(planner=RIG)), 200
+    return RigsPage(kept=plans().all(planner=RIG)).render(), 200
 
 
 def show(uid: str) -> Any:
     """One kept plan: what it foretold, what has changed, what was measured."""
     return _page(uid, None), 200
+
+
+class KeptPage(Page, frozen=True, kw_only=True):
+    """What kept.html shows."""
+
+    template = "kept.html"
+    plan: dict[str, Any]
+    uid: str
+    planner: Planner | None
+    piece: Kept | None
+    drawing: Drawing | None
+    never: Never | None
+    changed: list[Changed]
+    figures: list[tuple[str, str, str, Quantity]]
+    met: list[Met]
+    address: str
+    error: FieldError | None
+    walked: bool
+    steps: Sequence[PowerStep]
+    step: PowerStep | None
+    done: dict[Any, Any]
+    others: list[dict[str, Any]]
 
 
 def _page(uid: str, error: FieldError | None) -> str:
@@ -125,8 +163,7 @@ def _page(uid: str, error: FieldError | None) -> str:
         address = address_of(document["input"])
     else:
         address = url_for("plans.show", name=document["planner"], **_boxes(document))
-    return render_template(
-        "kept.html",
+    return KeptPage(
         plan=document,
         uid=uid,
         planner=PLANNERS.get(document["planner"]),
@@ -143,7 +180,7 @@ def _page(uid: str, error: FieldError | None) -> str:
         step=next_step(document.get("walk", [])),
         done={w.get("step"): w for w in document.get("walk", [])},
         others=[p for p in plans().all(planner=RIG) if p["id"] != uid] if rig else [],
-    )
+    ).render()
 
 
 def _boxes(document: dict[str, Any]) -> dict[str, Any]:
@@ -212,6 +249,13 @@ def export(uid: str) -> Response:
     return answer
 
 
+class ComparePage(Page, frozen=True, kw_only=True):
+    """Two kept rigs side by side."""
+
+    template = "compare.html"
+    shown: list[tuple[dict[str, Any], Drawing, Any, list[Danger], Never | None]]
+
+
 def compare() -> Any:
     """Two kept rigs side by side. Raises Missing where one is not kept."""
     shown = []
@@ -224,4 +268,4 @@ def compare() -> Any:
         said = [] if solved is None else spoken(solved)
         drawing = rig_drawing(rig, solved)
         shown.append((document, drawing, solved, said, never_planned(rig)))
-    return render_template("compare.html", shown=shown), 200
+    return ComparePage(shown=shown).render(), 200

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed_winding import fed_whole, halves
 from greyfell.core.circuit.load import short_amps
 from greyfell.core.circuit.model import LoadPoint, PieceModel
@@ -18,6 +19,7 @@ from greyfell.web.asking import figure_within
 from greyfell.web.drawings.circuit import circuit
 from greyfell.web.drawings.graph import BOTTOM, LEFT, RIGHT, TOP, Axis, Graph, Place, draw
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Shown
 
 POINTS = 50
 FARTHEST = 2.0
@@ -26,28 +28,43 @@ PLOT = (LEFT, RIGHT, TOP, BOTTOM)
 """Where the plot of a graph lies in its picture, for the hand that drags."""
 
 
+class ModelShown(Shown, frozen=True, kw_only=True):
+    """The model asked for, its drawing, the point of the load; or what it still wants."""
+
+    model: PieceModel | None = None
+    model_wants: Any = None
+    model_outputs: tuple[Winding, ...] = ()
+    model_circuit: Drawing | None = None
+    model_load: float = 0.0
+    model_celsius: float = DAY_CELSIUS
+    model_plot: tuple[float, ...] = ()
+    model_ends: tuple[float, float] = (0.0, 0.0)
+    model_line: Drawing | None = None
+    model_point: Sequence[tuple[str, Quantity | str, str]] = ()
+
+
 def model_shown(
     ident: Identification, found: Sequence[PieceModel], args: Mapping[str, str]
-) -> dict[str, Any]:
+) -> ModelShown:
     """What the page shows: the model asked for, its drawing, the point of the load."""
     if not found:
-        return {"model": None, "model_wants": wants(ident)}
+        return ModelShown(model_wants=wants(ident))
     model = next((m for m in found if m.winding.id == args.get("of")), found[0])
     model = model.warmed(celsius := figure_within(args.get("celsius", ""), DAY_CELSIUS, *CELSIUS))
     power = figure_within(args.get("load", ""), 0.0, -FARTHEST, FARTHEST)
     ohms = model.line.match_ohms.value * 10**power
     point = model.at(ohms)
-    return {
-        "model": model,
-        "model_outputs": [m.winding for m in found],
-        "model_circuit": circuit(model, *_fed(ident)),
-        "model_load": power,
-        "model_celsius": celsius,
-        "model_plot": PLOT,
-        "model_ends": _ends(model),
-        "model_line": load_graph(model, point),
-        "model_point": _told(ident, model, point, celsius),
-    }
+    return ModelShown(
+        model=model,
+        model_outputs=tuple(m.winding for m in found),
+        model_circuit=circuit(model, *_fed(ident)),
+        model_load=power,
+        model_celsius=celsius,
+        model_plot=PLOT,
+        model_ends=_ends(model),
+        model_line=load_graph(model, point),
+        model_point=_told(ident, model, point, celsius),
+    )
 
 
 def _fed(ident: Identification) -> tuple[tuple[str, str], str]:

@@ -7,25 +7,28 @@ from ipaddress import ip_address
 from typing import Any
 
 import segno
-from flask import Response, abort, redirect, render_template, request, session, url_for
+from flask import Response, abort, redirect, request, session, url_for
 from markupsafe import Markup
 
 from greyfell import clock
-from greyfell.core.bench.kept_setup import standing_setup
+from greyfell.core.bench.kept_setup import KeptSetup, standing_setup
 from greyfell.core.bench.piece_on_bench import needs_of
 from greyfell.core.circuit.sweep import sweep_on_record
 from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.of_live import live_notes
+from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.reading_in_words import told
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.exchange.passport import FILE, picture, sealed
-from greyfell.core.steps.load_test import short_plans
+from greyfell.core.judgement.gates import Gate
+from greyfell.core.judgement.identification import Identification
+from greyfell.core.steps.load_test import ShortPlan, short_plans
 from greyfell.core.steps.pairs import fan_of
-from greyfell.core.steps.summary import summarise
-from greyfell.core.steps.windup_sheet import sheet_of
-from greyfell.core.telling.isolating import report
-from greyfell.core.telling.labels import labels, tag_lines
-from greyfell.core.telling.terminals import SCHEMES, terminals
+from greyfell.core.steps.windup_sheet import SheetStep, sheet_of
+from greyfell.core.telling.isolating import Report, report
+from greyfell.core.telling.labels import Label, TagLine, labels, tag_lines
+from greyfell.core.telling.terminals import SCHEMES, Terminals, terminals
 from greyfell.core.telling.under_power import hands_off, theirs_alone
 from greyfell.core.telling.usual_ranges import bands
 from greyfell.records.photos import size_of
@@ -42,6 +45,7 @@ from greyfell.web.drawings.setup import setup_drawing
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.pieces import refused
 from greyfell.web.shelf import SCANNED
+from greyfell.web.showing import Page, Shown
 from greyfell.web.support import before, drawn, kept, key, repository, stored
 
 SIZES = {"label": "one label, 90 × 55 mm", "a4": "A4"}
@@ -51,17 +55,26 @@ QR_LEVEL = "m"
 """How much of a code may be lost: 15 %. ISO/IEC 18004."""
 
 
+class IsolationPage(Page, frozen=True, kw_only=True):
+    """The isolation report, to print and to keep with the piece."""
+
+    template = "isolation.html"
+    record: Transformer
+    report: Report
+    drawing: Drawing
+    today: str
+
+
 def isolation(tag: str) -> Any:
     """The isolation report, to print and to keep with the piece."""
     piece = kept(tag)
     today = clock.moment()
-    return render_template(
-        "isolation.html",
+    return IsolationPage(
         record=piece.record,
         report=report(piece.ident, today),
         drawing=schematic(piece.ident),
         today=today.date().isoformat(),
-    )
+    ).render()
 
 
 def scan_words(tag: str, host: str) -> str:
@@ -88,43 +101,85 @@ def code(words: str) -> Markup:
     return Markup(made.svg_inline(border=4, omitsize=True, svgclass="code", lineclass=None))
 
 
+class TagPage(Page, frozen=True, kw_only=True):
+    """The tag to tie on, in one of two sizes."""
+
+    template = "tag.html"
+    sizes: dict[str, str]
+    size: str
+    lines: tuple[TagLine, ...]
+    most: int
+    code: Markup
+    of_piece: "PaperShown"
+
+
 def tag(tag: str) -> str:
     """The tag to tie on, in one of two sizes."""
     piece = kept(tag)
     size = request.args.get("size", "label")
-    return render_template(
-        "tag.html",
+    return TagPage(
         sizes=SIZES,
         size=size if size in SIZES else "label",
         lines=tag_lines(piece.ident),
         most=MOST_LINES[size] if size in SIZES else MOST_LINES["label"],
         code=code(scan_words(piece.tag, request.host)),
-        summary=summarise(piece.ident, piece.steps),
-        **_told(piece),
-    )
+        of_piece=_told(piece),
+    ).render()
+
+
+class LabelsPage(Page, frozen=True, kw_only=True):
+    """A label for both ends of every lead."""
+
+    template = "labels.html"
+    sizes: dict[str, str]
+    size: str
+    schemes: dict[str, str]
+    of_piece: "PaperShown"
 
 
 def label_sheet(tag: str) -> str:
     """A label for both ends of every lead."""
     size = request.args.get("size", "a4")
-    return render_template(
-        "labels.html",
+    return LabelsPage(
         sizes=SIZES,
         size=size if size in SIZES else "a4",
         schemes=SCHEMES,
-        **_told(kept(tag)),
-    )
+        of_piece=_told(kept(tag)),
+    ).render()
+
+
+class PaperPage(Page, frozen=True, kw_only=True):
+    """The full record."""
+
+    template = "paper.html"
+    code: Markup
+    photos: list[tuple[Any, Drawing]]
+    of_piece: "PaperShown"
 
 
 def whole(tag: str) -> str:
     """The full record."""
     piece = kept(tag)
-    return render_template(
-        "paper.html",
+    return PaperPage(
         code=code(scan_words(piece.tag, request.host)),
         photos=_photos(piece, embed=False),
-        **_told(piece),
-    )
+        of_piece=_told(piece),
+    ).render()
+
+
+class SheetPage(Page, frozen=True, kw_only=True):
+    """The wind-up sheet: bench, steps with their stops, shorts, what people get wrong."""
+
+    template = "sheet.html"
+    gate: Gate
+    theirs: str
+    hands_off: list[str]
+    standing: KeptSetup | None
+    setup_drawing: Drawing | None
+    sheet: tuple[SheetStep, ...]
+    short_plans: list[ShortPlan]
+    notes: list[Danger]
+    of_piece: "PaperShown"
 
 
 def sheet(tag: str) -> str:
@@ -134,8 +189,7 @@ def sheet(tag: str) -> str:
     found = sweep_on_record(ident.record, ident.belief)
     standing = standing_setup(ident)
     setup = standing.setup if standing is not None else None
-    return render_template(
-        "sheet.html",
+    return SheetPage(
         gate=piece.gate,
         theirs=theirs_alone(ident),
         hands_off=hands_off(ident),
@@ -146,21 +200,31 @@ def sheet(tag: str) -> str:
         sheet=sheet_of(ident, found),
         short_plans=short_plans(ident),
         notes=live_notes(ident),
-        **_told(piece),
-    )
+        of_piece=_told(piece),
+    ).render()
+
+
+class PassportPage(Page, frozen=True, kw_only=True):
+    """The piece as one file that outlives the program."""
+
+    template = "passport.html"
+    photos: list[tuple[Any, Drawing]]
+    iron: Drawing
+    record_json: Markup
+    look: Markup
+    of_piece: "PaperShown"
 
 
 def passport(tag: str) -> Response:
     """The piece as one file that outlives the program."""
     piece = kept(tag)
-    page = render_template(
-        "passport.html",
+    page = PassportPage(
         photos=_photos(piece, embed=True),
         iron=unlinked(iron(piece.ident)),
         record_json=Markup(sealed(piece.document)),
         look=Markup(look()),
-        **_told(piece),
-    )
+        of_piece=_told(piece),
+    ).render()
     answer = Response(page, mimetype="text/html")
     answer.headers["Content-Disposition"] = f'attachment; filename="{piece.tag}-passport.html"'
     return answer
@@ -194,25 +258,41 @@ def marking(tag: str) -> Any:
     return redirect(url_for(".label_sheet", tag=tag))
 
 
-def _told(piece: Kept) -> dict[str, Any]:
+class PaperShown(Shown, frozen=True, kw_only=True):
+    """What every paper of a piece says."""
+
+    piece: Kept
+    record: Transformer
+    ident: Identification
+    hurts: list[Danger]
+    labels: tuple[Label, ...]
+    last_read: str
+    marked: Terminals
+    schematic: Drawing
+    told: Callable[[Any], str]
+    today: str
+    hand: Any
+
+
+def _told(piece: Kept) -> PaperShown:
     """What every paper of a piece says."""
     ident = piece.ident
     marked = terminals(ident)
     told_of = labels(ident, marked)
     last = max(told_of, key=lambda label: label.date)
-    return {
-        "piece": piece,
-        "record": piece.record,
-        "ident": ident,
-        "hurts": drawn(piece, "strip", lambda: strip(ident)),
-        "labels": told_of,
-        "last_read": ", ".join(x for x in (last.date, last.hand) if x),
-        "marked": marked,
-        "schematic": drawn(piece, "schematic", lambda: schematic(ident)),
-        "told": told,
-        "today": now()[:10],
-        "hand": session.get("hand", ""),
-    }
+    return PaperShown(
+        piece=piece,
+        record=piece.record,
+        ident=ident,
+        hurts=drawn(piece, "strip", lambda: strip(ident)),
+        labels=told_of,
+        last_read=", ".join(x for x in (last.date, last.hand) if x),
+        marked=marked,
+        schematic=drawn(piece, "schematic", lambda: schematic(ident)),
+        told=told,
+        today=now()[:10],
+        hand=session.get("hand", ""),
+    )
 
 
 def _photos(piece: Kept, *, embed: bool) -> list[tuple[Any, Drawing]]:

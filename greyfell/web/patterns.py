@@ -2,16 +2,17 @@
 
 from typing import Any
 
-from flask import render_template
-
 from greyfell.core.dangers.rule import CAUTION, POWER, STOP, Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.fault import Fault
-from greyfell.core.planner_kit.showing import cells
+from greyfell.core.planner_kit.declare import Planned, Planner
+from greyfell.core.planner_kit.showing import Cell, cells
 from greyfell.core.planners.registry import PLANNERS
-from greyfell.web.asking import boxes
+from greyfell.web.asking import AskBox, boxes
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.tag import small_iron
+from greyfell.web.showing import Page
 
 FIGURES = {
     "measured": Quantity(230.0, 230.0, 230.0, ("supply",)),
@@ -88,12 +89,26 @@ SKETCH = {
 }
 
 
+class PatternsPage(Page, frozen=True, kw_only=True):
+    """Figures, marks, bands, faults, buttons, plans and tags as they look everywhere."""
+
+    template = "patterns.html"
+    samples: dict[str, Quantity]
+    sample_error: FieldError
+    faults: tuple[Fault, ...]
+    hurts: tuple[Danger, ...]
+    planner: Planner
+    planned: Planned
+    cells: list[Cell]
+    boxes: list[AskBox]
+    drawing: Drawing
+
+
 def show() -> Any:
     """Figures, marks, bands, faults, buttons, plans and tags as they look everywhere."""
     planner = PLANNERS["nameplate"]
     planned = planner.plan(planner.read(planner.example))
-    return render_template(
-        "patterns.html",
+    return PatternsPage(
         samples=FIGURES,
         sample_error=FieldError("sample", "Resistance must be above 0 Ω; −3 Ω was given."),
         faults=FAULTS,
@@ -103,4 +118,4 @@ def show() -> Any:
         cells=cells(planned.found),
         boxes=boxes(PLANNERS["rewind"], None, {})[:3],
         drawing=small_iron(SKETCH, "CQ-000"),
-    )
+    ).render()

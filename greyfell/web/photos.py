@@ -2,17 +2,20 @@
 and where each wire went.
 """
 
+from collections.abc import Callable
 from typing import Any
 
-from flask import Response, abort, redirect, render_template, request, url_for
+from flask import Response, abort, redirect, request, url_for
 
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.evidence.record import Photo
-from greyfell.core.telling.labels import labels
+from greyfell.core.evidence.record import Lead, Photo, Transformer
+from greyfell.core.telling.labels import Label, labels
 from greyfell.records.photos import FOLDER, size_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.photo import photo as draw_photo
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page
 from greyfell.web.support import before, kept, key, repository, sent, stored
 
 ENDS = {"piece": "on the piece", "far": "what it went to"}
@@ -140,6 +143,24 @@ def _after(piece: Kept, lead: str) -> str:
     return ids[(ids.index(lead) + 1) % len(ids)]
 
 
+class PhotosPage(Page, frozen=True, kw_only=True):
+    """The page, with the photo that is looked at and the lead that is in hand."""
+
+    template = "photos.html"
+    piece: Kept
+    record: Transformer
+    told: tuple[Label, ...]
+    at: int
+    here: Photo | None
+    drawing: Drawing | None
+    lead: Lead
+    ends: dict[str, str]
+    end: str
+    unmarked: list[str]
+    error: FieldError | None
+    name_of: Callable[[Photo], str]
+
+
 def _page(piece: Kept, error: FieldError | None) -> Any:
     """The page, with the photo that is looked at and the lead that is in hand."""
     photos = piece.record.photos
@@ -153,8 +174,7 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
         data = repository().picture(piece.tag, here.file)
         if data is not None:
             drawing = draw_photo(here, _address(piece.tag, here), size_of(data))
-    shown = render_template(
-        "photos.html",
+    shown = PhotosPage(
         piece=piece,
         record=piece.record,
         told=labels(piece.ident),
@@ -167,7 +187,7 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
         unmarked=_unmarked(piece),
         error=error,
         name_of=_name_of,
-    )
+    ).render()
     return shown, 200 if error is None else 422
 
 

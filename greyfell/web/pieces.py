@@ -2,38 +2,42 @@
 below.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
-from flask import current_app, jsonify, redirect, render_template, request, url_for
+from flask import current_app, jsonify, redirect, request, url_for
 from msgspec import Struct
 
 from greyfell import clock
 from greyfell.core.circuit.model import PieceModel
-from greyfell.core.circuit.sweep import Sweep, earlier_sweeps, sweep_on_record
-from greyfell.core.circuit.three_lamps import lamps_on_record
-from greyfell.core.circuit.warmth import USE_WORDS
+from greyfell.core.circuit.sweep import Earlier, Sweep, earlier_sweeps, sweep_on_record
+from greyfell.core.circuit.three_lamps import ByLamps, lamps_on_record
+from greyfell.core.circuit.warmth import USE_WORDS, Warmth
 from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.of_live import live_notes
 from greyfell.core.dangers.of_wish import GOAL
+from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.jotter import EXAMPLES, lines
 from greyfell.core.evidence.parse import checked
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import Meter, Statement
+from greyfell.core.evidence.record import Meter, Statement, Transformer
 from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.acts import grade_of
-from greyfell.core.judgement.audit import audit
-from greyfell.core.judgement.gates import salvage_lacks
+from greyfell.core.judgement.audit import Finding, audit
+from greyfell.core.judgement.gates import Gate, salvage_lacks
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.metering import meter_rules
+from greyfell.core.judgement.metering import MeterRule, meter_rules
 from greyfell.core.judgement.outputs import models
 from greyfell.core.judgement.salvage import ELSEWHERE
 from greyfell.core.judgement.screening import screening_gaps
-from greyfell.core.judgement.warm_runs import soaked_of
-from greyfell.core.steps.expected import OTHER_WAY, expected_of
-from greyfell.core.steps.goals import GOALS, meant, standing
+from greyfell.core.judgement.warm_runs import Soaked, soaked_of
+from greyfell.core.steps.expected import OTHER_WAY, Expected, expected_of
+from greyfell.core.steps.goals import GOALS, Goal, GoalStanding, meant, standing
 from greyfell.core.steps.load_test import (
+    LoadedOutput,
+    ShortPlan,
     idle_warmth,
     idle_watts,
     outputs,
@@ -50,14 +54,15 @@ from greyfell.core.steps.methods import (
     means,
     with_what_there_is,
 )
-from greyfell.core.steps.pairs import STATES, fan_of
+from greyfell.core.steps.pairs import Fan, fan_of
 from greyfell.core.steps.salvage import STEP, take, walk
 from greyfell.core.steps.step import Step
-from greyfell.core.steps.windup_sheet import allowed_volts, sheet_of
-from greyfell.core.telling.evidence_weights import weigh_evidence
+from greyfell.core.steps.windup_sheet import SheetStep, allowed_volts, sheet_of
+from greyfell.core.telling.evidence_weights import Weight, weigh_evidence
 from greyfell.core.telling.ratio_digits import digits_worth
 from greyfell.core.telling.under_power import hands_off, theirs_alone, untold_cold
-from greyfell.core.telling.usual_ranges import bands
+from greyfell.core.telling.usual_ranges import Band, bands
+from greyfell.core.telling.why import Why
 from greyfell.core.telling.why import why as explain
 from greyfell.core.telling.words import ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.records.plans import Plans
@@ -65,9 +70,9 @@ from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web import clue_form as boxes
 from greyfell.web import meter_in_hand as dial
-from greyfell.web.answering import answering
-from greyfell.web.before_live import asked_shown, due
-from greyfell.web.bench import card_shown
+from greyfell.web.answering import Answering, answering
+from greyfell.web.before_live import BeforeLiveShown, asked_shown, due
+from greyfell.web.bench import StepCardShown, card_shown
 from greyfell.web.clues import MOST_TOUCH, clues_shown, touched_by, touched_shown
 from greyfell.web.drawings.bands import band_marks
 from greyfell.web.drawings.fan import fan
@@ -79,12 +84,13 @@ from greyfell.web.drawings.schematic import schematic
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.entering import LONGEST_LINE, meter_of, meters, said_of, store, understood
-from greyfell.web.gate import decay_of, labelled, salvage_shown
+from greyfell.web.gate import SalvageShown, decay_of, labelled, salvage_shown
 from greyfell.web.model import model_shown
 from greyfell.web.moved import what_changed
 from greyfell.web.rewinding import uses_shown
 from greyfell.web.setup import KINDS as PLACED
 from greyfell.web.setup import setup_of, setup_shown
+from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
 
@@ -108,11 +114,20 @@ def show(tag: str) -> Any:
     return _page(piece, Asked(at=request.args.get("at") or piece.steps[0].station))
 
 
+class WhyPage(Page, frozen=True, kw_only=True):
+    """Every clue with its weight."""
+
+    template = "why.html"
+    piece: Kept
+    ident: Identification
+    weights: list[Weight]
+
+
 def why(tag: str) -> Any:
     """Every clue with its weight."""
     piece = kept(tag)
     weights = drawn(piece, "weights", lambda: weigh_evidence(piece.ident))
-    return render_template("why.html", piece=piece, ident=piece.ident, weights=weights)
+    return WhyPage(piece=piece, ident=piece.ident, weights=weights).render()
 
 
 def understand(tag: str) -> Any:
@@ -308,6 +323,49 @@ class Asked(Struct, frozen=True, kw_only=True):
     status: int = 200
 
 
+class Card(Struct, frozen=True):
+    """One step as it is shown: with its hook-up, and what it needs of what there is."""
+
+    step: Step
+    hookup: Drawing | None
+    means: Means | None
+
+
+class PiecePage(Page, frozen=True, kw_only=True):
+    """A piece at a station: the strip, the iron and the next step, then what the station shows."""
+
+    template = "piece.html"
+    piece: Kept
+    record: Transformer
+    ident: Identification
+    at: str
+    ridge: Drawing
+    hurts: list[Danger]
+    iron: Drawing
+    steps: list[Step]
+    card: Card
+    cards: list[Card]
+    gate: Gate
+    line: str
+    asked: Asked
+    part: bool
+    examples: tuple[str, ...]
+    lines: tuple[tuple[str, str], ...]
+    station_words: dict[str, str]
+    lacking: set[str]
+    goals: tuple[Goal, ...]
+    answering: list[Answering]
+    goal: GoalStanding | None
+    in_hand: list[Meter]
+    hand: dict[str, str]
+    zero: float | None
+    moved: str
+    step_card: StepCardShown
+    station: tuple[Shown, ...]
+    asked_before: BeforeLiveShown | None
+    figure: str = ""
+
+
 def _page(piece: Kept, asked: Asked) -> Any:
     """The piece at a station: the strip, the iron and the next step, then what the station
     shows.
@@ -319,8 +377,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
     steps = with_what_there_is(piece.steps, on_hand)
     cards = [Card(s, hookup(s), means(s, on_hand)) for s in steps if s.station == "low"]
     gate = piece.gate
-    page = render_template(
-        "piece.html",
+    page = PiecePage(
         piece=piece,
         record=piece.record,
         ident=ident,
@@ -345,26 +402,18 @@ def _page(piece: Kept, asked: Asked) -> Any:
         in_hand=in_hand,
         hand=dial.standing(in_hand),
         zero=dial.zero(dial.standing(in_hand)["meter"] or (in_hand[0].id if in_hand else "")),
-        **card_shown(piece, steps[0]),
-        **_shown(piece, at, in_hand, asked),
+        step_card=card_shown(piece, steps[0]),
+        station=_shown(piece, at, in_hand, asked),
         moved=what_changed(piece),
-        **_before_live(at, steps[0], gate_open=gate.open),
-    )
+        asked_before=_before_live(at, steps[0], gate_open=gate.open),
+    ).render()
     return page, asked.status
 
 
-def _before_live(at: str, step: Step, *, gate_open: bool) -> dict[str, Any]:
+def _before_live(at: str, step: Step, *, gate_open: bool) -> BeforeLiveShown | None:
     """The questions before a first live step, where they stand before what a station shows."""
     here = at in LIVE or (step.station == at and step.energy == "live")
-    return asked_shown() if due(live=gate_open and here) else {}
-
-
-class Card(Struct, frozen=True):
-    """One step as it is shown: with its hook-up, and what it needs of what there is."""
-
-    step: Step
-    hookup: Drawing | None
-    means: Means | None
+    return asked_shown() if due(live=gate_open and here) else None
 
 
 def _iron(ident: Identification, step: Step, at: str) -> Drawing:
@@ -372,32 +421,55 @@ def _iron(ident: Identification, step: Step, at: str) -> Drawing:
     return iron(ident, step, meanwhile=at == "low" and step.station == "low")
 
 
-def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> dict[str, Any]:
+class ClampShown(Shown, frozen=True, kw_only=True):
+    """The most amps that a clamp of the stores reads."""
+
+    clamp: float | None
+
+
+class MetersShown(Shown, frozen=True, kw_only=True):
+    """Which meter may touch what."""
+
+    meters: list[MeterRule]
+
+
+class KeptPlansShown(Shown, frozen=True, kw_only=True):
+    """Plans that were kept of this piece."""
+
+    kept_plans: list[dict[str, Any]]
+
+
+class DecayShown(Shown, frozen=True, kw_only=True):
+    """How the capacitor empties, and how long it is still to be held."""
+
+    decay: Drawing | None
+    gate_left: float
+
+
+def _shown(piece: Kept, at: str, in_hand: list[Meter], asked: Asked) -> tuple[Shown, ...]:
     """What a station shows; meters of the stores may be put aside while a piece is kept in mind."""
     name = f"station {at}, {piece.gate.reasons}"
-    shown: dict[str, Any] = drawn(piece, name, lambda: STATIONS[at](piece))
+    shown: Shown = drawn(piece, name, lambda: STATIONS[at](piece))
+    return shown, *_of_request(piece, shown, at, in_hand, asked)
+
+
+def _of_request(
+    piece: Kept, shown: Shown, at: str, in_hand: list[Meter], asked: Asked
+) -> Iterable[Shown]:
+    """What a station shows besides that hangs on the request, the stores or the time."""
     if at in POWERED:
-        rest = setup_shown(piece) if at == "power" else {"clamp": _clamp()}
-        return {**shown, **rest, "meters": meter_rules(piece.ident, in_hand)}
+        yield setup_shown(piece) if at == "power" else ClampShown(clamp=_clamp())
+        yield MetersShown(meters=meter_rules(piece.ident, in_hand))
     if at == "record":
-        kept_plans = Plans(current_app.extensions["store"]).all(tag=piece.tag)
-        return {**shown, "kept_plans": kept_plans}
-    if at == "model":
-        return _model_shown(piece, shown["models"])
+        yield KeptPlansShown(kept_plans=Plans(current_app.extensions["store"]).all(tag=piece.tag))
+    if isinstance(shown, ModelsShown):
+        yield model_shown(piece.ident, shown.models, request.args)
     if at == "clues":
-        return {
-            **shown,
-            **touched_shown(piece, request.values.get("touch") or touched_by(asked.field)),
-        }
-    if at == "salvage":
+        yield touched_shown(piece, request.values.get("touch") or touched_by(asked.field))
+    if isinstance(shown, SalvageShown):
         now = clock.moment()
-        return {
-            **shown,
-            "decay": decay_of(shown["walk"], now),
-            "gate_left": shown["walk"].left(now),
-            **labelled(request.args.get("label", "")),
-        }
-    return shown
+        yield DecayShown(decay=decay_of(shown.walk, now), gate_left=shown.walk.left(now))
+        yield labelled(request.args.get("label", ""))
 
 
 def _clamp() -> float | None:
@@ -414,32 +486,63 @@ def _picked(piece: Kept) -> str:
     return "-".join(picked) + (" " if len(picked) == 2 else "-")
 
 
-def _cold(piece: Kept) -> dict[str, Any]:
+class ColdShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    fan: Drawing | None
+    pairs: Fan
+    told: list[tuple[Band, Drawing]]
+    apart: list[str]
+    probes: Any | None
+    gaps: list[str]
+    what: "WhatShown"
+
+
+def _cold(piece: Kept) -> ColdShown:
     ident = piece.ident
     found = bands(ident)
     pairs = fan_of(ident, found, piece.steps)
     between = [b for b in found if b.open_between]
     read = (r for r in ident.record.standing if r.by_ohmmeter)
-    return {
-        "fan": fan(pairs, ident.record.leads),
-        "pairs": pairs,
-        "states": STATES,
-        "told": [(b, band_marks(b)) for b in found if not b.open_between],
-        "apart": ["–".join(b.points) for b in between],
-        "probes": next((r.probe_ohms for r in read if r.probe_ohms), None),
-        "gaps": screening_gaps(ident.record, ident.belief),
-        **_what(ident),
-    }
+    return ColdShown(
+        fan=fan(pairs, ident.record.leads),
+        pairs=pairs,
+        told=[(b, band_marks(b)) for b in found if not b.open_between],
+        apart=["–".join(b.points) for b in between],
+        probes=next((r.probe_ohms for r in read if r.probe_ohms), None),
+        gaps=screening_gaps(ident.record, ident.belief),
+        what=_what(ident),
+    )
 
 
-def _low(piece: Kept) -> dict[str, Any]:
+class LowShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    whys: dict[str, Why]
+    read: list[tuple[Any, str]]
+    what: "WhatShown"
+
+
+def _low(piece: Kept) -> LowShown:
     ident = piece.ident
     volts = {w.id: explain(ident, ["winding", w.id, "volts"]) for w in ident.windings}
     read = [r for r in ident.record.standing if r.told_at_low]
-    return {"whys": volts, "read": [(r, digits_worth(r)) for r in read], **_what(ident)}
+    return LowShown(whys=volts, read=[(r, digits_worth(r)) for r in read], what=_what(ident))
 
 
-def _power(piece: Kept) -> dict[str, Any]:
+class PowerShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    cautions: dict[str, str]
+    on_core: bool
+    expected: list[Expected]
+    other_way: str
+    untold: list[str]
+    under_power: "UnderPowerShown"
+    what: "WhatShown"
+
+
+def _power(piece: Kept) -> PowerShown:
     ident = piece.asked
     cautions = {
         f"{f.code} {f.ends}": f"{f.words}, {f.ends}"
@@ -447,18 +550,35 @@ def _power(piece: Kept) -> dict[str, Any]:
         if f.severity == "caution"
     }
     on_core = any(f.code == "shorted-to-core" for f in ident.faults)
-    return {
-        "cautions": cautions,
-        "on_core": on_core,
-        "expected": expected_of(ident),
-        "other_way": OTHER_WAY,
-        "untold": untold_cold(ident),
-        **_under_power(ident, sweep_on_record(ident.record, ident.belief)),
-        **_what(ident),
-    }
+    return PowerShown(
+        cautions=cautions,
+        on_core=on_core,
+        expected=expected_of(ident),
+        other_way=OTHER_WAY,
+        untold=untold_cold(ident),
+        under_power=_under_power(ident, sweep_on_record(ident.record, ident.belief)),
+        what=_what(ident),
+    )
 
 
-def _sweep(piece: Kept) -> dict[str, Any]:
+class SweepShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    sweep: Sweep | None
+    sweep_drawing: Drawing | None
+    read_off: list[tuple[str, Quantity | None, str]]
+    sheet: tuple[SheetStep, ...]
+    earlier: list[Earlier]
+    allowed: list[tuple[float, float]]
+    by_lamps: ByLamps | None
+    short_plans: list[ShortPlan]
+    load_outputs: list[LoadedOutput]
+    load_drawings: list[Drawing]
+    under_power: "UnderPowerShown"
+    what: "WhatShown"
+
+
+def _sweep(piece: Kept) -> SweepShown:
     ident = piece.asked
     found = sweep_on_record(ident.record, ident.belief)
     supply = ident.record.supply.volts
@@ -473,72 +593,100 @@ def _sweep(piece: Kept) -> dict[str, Any]:
             ("of them a kilogram", per_kilogram(ident, found.core_watts_at(supply)), "W"),
             ("Volts per turn", ident.belief.volts_per_turn, "V"),
         ]
-    return {
-        "sweep": found,
-        "sweep_drawing": sweep_drawing(found, supply, before_change) if found is not None else None,
-        "read_off": read_off,
-        "sheet": sheet_of(ident, found),
-        "earlier": before_change,
-        "allowed": allowed_volts(ident),
-        "by_lamps": lamps_on_record(ident.record, ident.belief),
-        "short_plans": short_plans(ident),
-        "load_outputs": loads,
-        "load_drawings": [load_drawing(out) for out in loads],
-        **_under_power(ident, found),
-        **_what(ident),
-    }
+    return SweepShown(
+        sweep=found,
+        sweep_drawing=sweep_drawing(found, supply, before_change) if found is not None else None,
+        read_off=read_off,
+        sheet=sheet_of(ident, found),
+        earlier=before_change,
+        allowed=allowed_volts(ident),
+        by_lamps=lamps_on_record(ident.record, ident.belief),
+        short_plans=short_plans(ident),
+        load_outputs=loads,
+        load_drawings=[load_drawing(out) for out in loads],
+        under_power=_under_power(ident, found),
+        what=_what(ident),
+    )
 
 
-def _under_power(ident: Identification, sweep: Sweep | None) -> dict[str, Any]:
+class UnderPowerShown(Shown, frozen=True, kw_only=True):
+    """What both live stations say: idle watts and what they make of it, soaks, whose it is."""
+
+    fed: str
+    theirs: str
+    hands_off: list[str]
+    notes: list[Danger]
+    warmth: Warmth | None
+    use_words: dict[str, str]
+    soaks: list[Soaked]
+    leaks: list[tuple[str, ...]]
+
+
+def _under_power(ident: Identification, sweep: Sweep | None) -> UnderPowerShown:
     """What both live stations say: idle watts and what they make of it, soaks, whose it is."""
     watts = None if sweep is None else sweep.watts_at(ident.record.supply.volts)
     soaks = (r for r in ident.record.standing if r.kind == "soak")
-    return {
-        "fed": "-".join(ident.belief.fed),
-        "theirs": theirs_alone(ident),
-        "hands_off": hands_off(ident),
-        "notes": live_notes(ident),
-        "warmth": idle_warmth(ident, watts or idle_watts(ident)),
-        "use_words": USE_WORDS,
-        "soaks": [soaked_of(r, ident.record) for r in soaks],
-        "leaks": [
+    return UnderPowerShown(
+        fed="-".join(ident.belief.fed),
+        theirs=theirs_alone(ident),
+        hands_off=hands_off(ident),
+        notes=live_notes(ident),
+        warmth=idle_warmth(ident, watts or idle_watts(ident)),
+        use_words=USE_WORDS,
+        soaks=[soaked_of(r, ident.record) for r in soaks],
+        leaks=[
             (told(r), grade_of(r.amps))
             for r in ident.record.standing
             if r.kind == "leakage_current"
         ],
-    }
+    )
 
 
-def _record(piece: Kept) -> dict[str, Any]:
-    return {
-        "findings": audit(piece.ident),
-        "schematic": drawn(piece, "schematic", lambda: schematic(piece.ident)),
-        "drawings": [
-            (name, url_for("paper.drawing", tag=piece.tag, drawing=name)) for name in FILES
-        ],
-        "meter_titles": {m.id: m.title or m.id for m in piece.record.meters},
-        "salvage_steps": STEP,
-    }
+class RecordShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    findings: list[Finding]
+    schematic: Drawing
+    drawings: list[tuple[str, ...]]
+    meter_titles: dict[str, str]
+    salvage_steps: str
 
 
-def _what(ident: Identification) -> dict[str, Any]:
+def _record(piece: Kept) -> RecordShown:
+    return RecordShown(
+        findings=audit(piece.ident),
+        schematic=drawn(piece, "schematic", lambda: schematic(piece.ident)),
+        drawings=[(name, url_for("paper.drawing", tag=piece.tag, drawing=name)) for name in FILES],
+        meter_titles={m.id: m.title or m.id for m in piece.record.meters},
+        salvage_steps=STEP,
+    )
+
+
+class WhatShown(Shown, frozen=True, kw_only=True):
     """What it is, and why: shown at several stations."""
-    return {"per_turn": explain(ident, ["volts-per-turn"])}
+
+    per_turn: Why
 
 
-def _model(piece: Kept) -> dict[str, Any]:
+def _what(ident: Identification) -> WhatShown:
+    """What it is, and why: shown at several stations."""
+    return WhatShown(per_turn=explain(ident, ["volts-per-turn"]))
+
+
+class ModelsShown(Shown, frozen=True, kw_only=True):
     """What every view of the station shares; the point of the load is the address's."""
-    return {"models": models(piece.ident)}
+
+    models: list[PieceModel]
 
 
-def _model_shown(piece: Kept, found: list[PieceModel]) -> dict[str, Any]:
-    """The model of one output at the load that is asked for."""
-    return model_shown(piece.ident, found, request.args)
+def _model(piece: Kept) -> ModelsShown:
+    """What every view of the station shares; the point of the load is the address's."""
+    return ModelsShown(models=models(piece.ident))
 
 
 MOST_GOAL = 200
 """A goal in own words is no longer than this."""
-STATIONS: dict[str, Callable[[Kept], dict[str, Any]]] = {
+STATIONS: dict[str, Callable[[Kept], Shown]] = {
     "salvage": salvage_shown,
     "clues": clues_shown,
     "cold": _cold,

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
-from flask import Response, current_app, render_template, request, url_for
+from flask import Response, current_app, request, url_for
 from msgspec import Struct, field
 from msgspec.structs import replace
 
@@ -12,7 +12,7 @@ from greyfell.core.evidence.stores import Item, short_list
 from greyfell.core.planner_kit.asking import Known, OnHand, slots
 from greyfell.core.planner_kit.declare import Planned, Planner
 from greyfell.core.planner_kit.hangs import Hang, hangs
-from greyfell.core.planner_kit.showing import cells
+from greyfell.core.planner_kit.showing import Cell, cells
 from greyfell.core.planners.registry import PLANNERS, by_part, planner_of
 from greyfell.records.plans import Plans
 from greyfell.records.rows import Kept
@@ -20,6 +20,7 @@ from greyfell.web.asking import AskBox, boxes, examples, missing, told
 from greyfell.web.drawings.alone import alone
 from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.shapes import Drawing, captioned
+from greyfell.web.showing import Page
 from greyfell.web.stores import stores
 from greyfell.web.support import enhanced, repository
 
@@ -63,10 +64,18 @@ def _filled(planner: Planner, item: Item, fills: Mapping[str, str]) -> str:
     return url_for(".show", name=planner.name, **given)
 
 
+class PlansPage(Page, frozen=True, kw_only=True):
+    """What can be planned."""
+
+    template = "plans.html"
+    parts: dict[str, tuple[Planner, ...]]
+    kept: list[dict[str, Any]]
+
+
 def index() -> Any:
     """What can be planned."""
     kept = [p for p in Plans(current_app.extensions["store"]).all() if p["planner"] in PLANNERS]
-    return render_template("plans.html", parts=by_part(), kept=kept[:MOST_KEPT])
+    return PlansPage(parts=by_part(), kept=kept[:MOST_KEPT]).render()
 
 
 class Worked(Struct, frozen=True, kw_only=True):
@@ -123,12 +132,30 @@ def given_of(planner: Planner, known: Known | None, args: Mapping[str, str]) -> 
     return told(planner, found, stock)
 
 
+class PlanPage(Page, frozen=True, kw_only=True):
+    """One planner: its form, and its answer recomputed from the address."""
+
+    template = "plan.html"
+    planner: Planner
+    piece: Kept | None
+    boxes: list[AskBox]
+    missing: list[str]
+    planned: Planned | None
+    cells: list[Cell]
+    drawing: Drawing | None
+    error: FieldError | None
+    asked_piece: str
+    tags: list[str]
+    on_hand: list[Offered]
+    hanging: list[Hang]
+    query: str
+
+
 def show(name: str) -> Any:
     """One planner: its form, and its answer recomputed from the address."""
     worked = _worked(name)
     planned, error = worked.planned, worked.error
-    page = render_template(
-        "plan.html",
+    page = PlanPage(
         planner=worked.planner,
         piece=worked.piece,
         boxes=worked.boxes,
@@ -142,7 +169,7 @@ def show(name: str) -> Any:
         on_hand=_on_hand(worked.planner),
         hanging=_hanging(worked),
         query=request.query_string.decode("utf-8", "replace"),
-    )
+    ).render()
     begun = "sent" not in request.args and worked.piece is not None
     if error is None or begun or enhanced():
         return page, 200

@@ -6,9 +6,10 @@ import random
 from collections.abc import Sequence
 from typing import Any
 
-from flask import redirect, render_template, request, url_for
+from flask import redirect, request, url_for
 
 from greyfell.core.dangers.listing import strip
+from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import Transformer
@@ -28,6 +29,8 @@ from greyfell.core.lessons.score import BORNE, FAMILIES, FAULT_WORDS, Named, Sco
 from greyfell.core.simulated.hidden import LEVEL_WORDS, MOST_NUMBER, Hidden, hidden
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.practice import practice_drawing
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page, Shown
 from greyfell.web.support import before, drawn, kept, key, repository, stored
 
 PRACTICE, MISHAP = "practice", "practice-mishap"
@@ -37,18 +40,26 @@ MOST_HISTORY = 30
 USUAL_VOLTS = {"none": 0.0, "low": 12.0}
 
 
+class PracticeHomePage(Page, frozen=True, kw_only=True):
+    """Lessons, a new piece, one's own history."""
+
+    template = "practice_home.html"
+    lessons: tuple[Lesson, ...]
+    solved: set[Any]
+    levels: dict[str, str]
+    rows: list[dict[str, Any]]
+
+
 def home() -> Any:
     """Lessons, a new piece, one's own history."""
     rows = [_row(kept(tag)) for tag in repository().saying(PRACTICE, MOST_HISTORY)]
     solved = {row["lesson"] for row in rows if row["done"]}
-    return render_template(
-        "practice_home.html",
+    return PracticeHomePage(
         lessons=LESSONS,
         solved=solved,
         levels=LEVEL_WORDS,
         rows=rows,
-        error=None,
-    )
+    ).render()
 
 
 def _row(piece: Kept) -> dict[str, Any]:
@@ -167,6 +178,22 @@ def name(tag: str) -> Any:
     return _bench(kept(tag), Hookup(), None, scored=found)
 
 
+class RehearsePage(Page, frozen=True, kw_only=True):
+    """A hook-up on the model of one's own piece: what would have happened; nothing is kept."""
+
+    template = "rehearse.html"
+    hurts: list[Danger]
+    record: Transformer
+    hookup: Hookup
+    wrong: list[Mishap]
+    tried: bool
+    error: FieldError | None
+    shows: str
+    drawing: Drawing
+    points: tuple[str, ...]
+    choices: "ChoicesShown"
+
+
 def rehearse(tag: str) -> Any:
     """A hook-up on the model of one's own piece: what would have happened; nothing is kept."""
     piece = kept(tag)
@@ -177,9 +204,7 @@ def rehearse(tag: str) -> Any:
         wrong = mishaps(hookup, iron) if tried else []
     except FieldError as refused:
         error = refused
-    return render_template(
-        "rehearse.html",
-        piece=piece,
+    return RehearsePage(
         hurts=drawn(piece, "strip", lambda: strip(piece.ident)),
         record=piece.record,
         hookup=hookup,
@@ -189,8 +214,8 @@ def rehearse(tag: str) -> Any:
         shows=_shows(hookup, iron) if tried and error is None and not wrong else "",
         drawing=practice_drawing(iron.points(), hookup, wrong, covered=False),
         points=iron.points(),
-        **_choices(),
-    )
+        choices=_choices(),
+    ).render()
 
 
 def _shows(hookup: Hookup, iron: OfBelief) -> str:
@@ -201,8 +226,16 @@ def _shows(hookup: Hookup, iron: OfBelief) -> str:
     return f"about {engineering(volts, 'V')} by the model; a forecast, never a reading"
 
 
-def _choices() -> dict[str, Any]:
-    return {"sources": SOURCES, "instruments": INSTRUMENTS, "held": HELD}
+class ChoicesShown(Shown, frozen=True, kw_only=True):
+    """What None shows."""
+
+    sources: dict[str, str]
+    instruments: dict[str, str]
+    held: tuple[str, ...]
+
+
+def _choices() -> ChoicesShown:
+    return ChoicesShown(sources=SOURCES, instruments=INSTRUMENTS, held=HELD)
 
 
 def _asked_hookup(form: Any) -> Hookup:
@@ -271,6 +304,31 @@ def _happened(record: Transformer) -> list[Mishap]:
     ]
 
 
+class PracticePage(Page, frozen=True, kw_only=True):
+    """The page of the bench."""
+
+    template = "practice.html"
+    hurts: list[Danger]
+    record: Transformer
+    made: Hidden
+    line: float
+    lesson: Lesson | None
+    lesson_done: bool
+    hookup: Hookup
+    wrong: Sequence[Mishap]
+    said: str
+    shown: list[str]
+    happened: list[Mishap]
+    scored: Any
+    error: FieldError | None
+    drawing: Drawing
+    points: tuple[str, ...]
+    families: dict[str, str]
+    faults: dict[str, str]
+    levels: dict[str, str]
+    choices: "ChoicesShown"
+
+
 def _bench(
     piece: Kept,
     hookup: Hookup,
@@ -285,10 +343,8 @@ def _bench(
     lesson: Lesson | None = lesson_of(_said(piece.record, "lesson"))
     happened = _happened(piece.record)
     iron = OfHidden(made)
-    page = render_template(
-        "practice.html",
+    page = PracticePage(
         hurts=drawn(piece, "strip", lambda: strip(piece.ident)),
-        piece=piece,
         record=piece.record,
         made=made,
         line=made.region.volts,
@@ -306,6 +362,6 @@ def _bench(
         families=FAMILIES,
         faults=FAULT_WORDS,
         levels=LEVEL_WORDS,
-        **_choices(),
-    )
+        choices=_choices(),
+    ).render()
     return page, 422 if error is not None else 200

@@ -3,13 +3,14 @@
 import logging
 from typing import Any
 
-from flask import Flask, current_app, render_template, request
+from flask import Flask, current_app, request
 from flask_wtf.csrf import CSRFError, generate_csrf
 from werkzeug.exceptions import HTTPException
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.records.trouble import Trouble
 from greyfell.web import addresses
+from greyfell.web.showing import Page
 
 log = logging.getLogger("greyfell")
 WORDS = {
@@ -71,13 +72,22 @@ def own_page() -> bool:
     return request.headers.get("Origin", "").partition("//")[2] == request.host
 
 
+class ProblemPage(Page, frozen=True, kw_only=True):
+    """What went wrong; with a form to send the same again, where that helps."""
+
+    template = "problem.html"
+    title: str
+    sentence: str
+    again: dict[str, Any] | None
+
+
 def told(title: str, sentence: str, status: int, *, again: bool = False) -> Any:
     """The page that tells it; with a form to send the same again, where that helps and the answer
     goes to a page of this program.
     """
     addresses.prepare(current_app)
     fields = _fields() if again and request.method == "POST" else None
-    page = render_template("problem.html", title=title, sentence=sentence, again=fields)
+    page = ProblemPage(title=title, sentence=sentence, again=fields).render()
     headers = {"X-Greyfell-Token": generate_csrf()} if again else {}
     return page, status, headers
 

@@ -3,50 +3,45 @@ window to scale, turns side by side, the way the coil comes out, the sheet of th
 as it was made, the log of welds.
 """
 
-import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 from urllib.parse import parse_qsl
 
-from flask import Response, redirect, render_template, request, url_for
+from flask import Response, redirect, request, url_for
 from msgspec import Struct
 from msgspec.structs import replace
 
-from greyfell.core.coil_design.conductors import catalogue, proved_by_ohms
-from greyfell.core.coil_design.heat import rise_of_shot, shots_to_limit
-from greyfell.core.coil_design.path import typical
+from greyfell.core.coil_design.conductors import catalogue
 from greyfell.core.coil_design.removal import (
     ENDS_FOR_GOOD,
-    JOINTS,
     TOOLS,
     USUAL_TOOLS,
+    CoreJoint,
+    Leave,
     Recommended,
-    amps_of_gap,
-    left_whole,
     recommend,
     stop_line,
 )
-from greyfell.core.coil_design.welding import CELLS, STUFF, TIPS
+from greyfell.core.coil_design.welding import CELLS, STUFF, TIPS, Job
 from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.errors import FieldError, within
-from greyfell.core.evidence.kinds.registry import meeting
+from greyfell.core.evidence.record import Statement, Transformer
+from greyfell.core.evidence.stores import Item
 from greyfell.core.figures.limits import HV_WINDING_VOLTS
-from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.figures.wire import diameter_mm, millimetres_awg
 from greyfell.core.judgement.outputs import models
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.core.uses import winding_notes as wound
 from greyfell.core.uses.all_uses import USES, use_of
-from greyfell.core.uses.build import Sheet, ready_by, sheet
+from greyfell.core.uses.build import ReadyBy, Sheet, Wanted, ready_by, sheet
 from greyfell.core.uses.catalogue import Use, weld
 from greyfell.core.uses.core_to_wind import SAME_PLACE, CoreToWind, barred, iron_of
-from greyfell.core.uses.fit import AIR_CELSIUS, MINUTE, Fit, allowed, fit
+from greyfell.core.uses.fit import Fit, allowed, fit
 from greyfell.core.uses.kept_project import AsItIs, as_it_is
-from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
+from greyfell.core.uses.measured import Compared, Habit, as_kept, compared_with, habits, promised_by
 from greyfell.core.uses.project import (
     Design,
     Held,
-    alternatives,
     better,
     both,
     compared,
@@ -55,8 +50,8 @@ from greyfell.core.uses.project import (
     mistaken_amps,
 )
 from greyfell.core.uses.proofs import WANTED, missing
-from greyfell.core.uses.weld_log import RESULTS, proposed, shots_of, weld_of
-from greyfell.core.uses.wound_record import CHANGES, as_change, made_of, more_turns
+from greyfell.core.uses.weld_log import RESULTS, Logged, proposed, shots_of, weld_of
+from greyfell.core.uses.wound_record import CHANGES, Made, as_change, made_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
 from greyfell.web.asking import figure_within
@@ -64,6 +59,7 @@ from greyfell.web.drawings.fill import window_drawing
 from greyfell.web.drawings.plans.welds import turns_graph
 from greyfell.web.drawings.removal import removal_drawing
 from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
 from greyfell.web.support import before, drawn, kept, key, repository, sent, stored
 
@@ -82,10 +78,6 @@ MOST_QUERY = 2000
 MOST_KEPT = 60
 """Kept plans that are worked out at once, the newest first."""
 SHOWN_TURNS = 4
-TESTED_PERCENT = 1.5
-"""What test turns leave open, ± per cent. As simulated: `make projects`."""
-LEAST_SHARE = 0.85
-"""A cable whose ohms tell less of its printed section is none. IEC 60228 classes, and slack."""
 TESTED_THERE = "there"
 TESTED = [("", "by the primary"), (TESTED_THERE, "where the new winding goes")]
 """Where test turns lay: volts belong to a place in the window."""
@@ -146,22 +138,32 @@ PLANNERS_BY_USE = {u.key: PLANNERS[u.planner].title for u in USES if u.planner}
 ORDER = ("as it is", "fits", "fits after", "does not", "refused")
 
 
-def uses_shown(piece: Kept) -> dict[str, Any]:
+class UsesShown(Shown, frozen=True, kw_only=True):
+    """What the station Uses shows of a piece."""
+
+    uses_barred: str
+    uses: list[Row]
+    uses_assumed: tuple[str, ...]
+    uses_plan: Statement | None
+    uses_high: bool
+
+
+def uses_shown(piece: Kept) -> UsesShown:
     """What the station Uses shows of a piece."""
     why = barred(piece.ident)
     iron = None if why else iron_of(piece.ident)
-    plans = [s for s in piece.record.statements if s.kind == PLANNED]
     rows: list[Row] = []
     if iron is not None:
         rows = [Row(use=u, fit=fit(iron, u), standing=as_it_is(piece.asked, u)) for u in USES]
         rows.sort(key=lambda r: ORDER.index(r.verdict))
-    return {
-        "uses_barred": why,
-        "uses": rows,
-        "uses_assumed": () if iron is None else iron.assumed,
-        "uses_plan": plans[-1] if plans else None,
-        "uses_high": _gives_high(piece),
-    }
+    plans = [s for s in piece.record.statements if s.kind == PLANNED]
+    return UsesShown(
+        uses_barred=why,
+        uses=rows,
+        uses_assumed=() if iron is None else iron.assumed,
+        uses_plan=plans[-1] if plans else None,
+        uses_high=_gives_high(piece),
+    )
 
 
 def _gives_high(piece: Kept) -> bool:
@@ -169,18 +171,40 @@ def _gives_high(piece: Kept) -> bool:
     return any(m.line.open_volts.high >= HV_WINDING_VOLTS for m in models(piece.ident))
 
 
+class RewindingPage(Page, frozen=True, kw_only=True):
+    """A rewinding as it is being planned."""
+
+    template = "rewinding.html"
+    record: Transformer
+    shown: "RewindingShown"
+
+
+class BuildSheetPage(Page, frozen=True, kw_only=True):
+    """The sheet of the work, to print and to tick off."""
+
+    template = "build_sheet.html"
+    record: Transformer
+    shown: "RewindingShown"
+
+
+def _not_ticked(piece: Kept, shown: "RewindingShown", error: FieldError) -> Any:
+    """The sheet once more, with what was wrong."""
+    told = replace(shown, error=error)
+    return BuildSheetPage(record=piece.record, shown=told).render(), 422
+
+
 def show(tag: str) -> Any:
     """A rewinding as it is being planned."""
     piece = kept(tag)
     shown = _shown(piece, request.args)
-    return render_template("rewinding.html", piece=piece, record=piece.record, **shown)
+    return RewindingPage(record=piece.record, shown=shown).render()
 
 
 def build(tag: str) -> Any:
     """The sheet of the work, to print and to tick off."""
     piece = kept(tag)
     shown = _shown(piece, request.args)
-    return render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
+    return BuildSheetPage(record=piece.record, shown=shown).render()
 
 
 def tick(tag: str) -> Any:
@@ -188,20 +212,17 @@ def tick(tag: str) -> Any:
     piece = kept(tag)
     asked = request.form.get("step", "")
     shown = _shown(piece, _told())
-    steps = shown["plan"].steps if shown.get("plan") else ()
+    planned = shown.planned
+    steps = planned.plan.steps if planned is not None else ()
     step = next((s for s in steps if s.work.key == asked), None)
-    if step is None or step.locked:
+    if planned is None or step is None or step.locked:
         why = step.locked if step is not None else "this sheet has no such step"
-        shown["error"] = FieldError("step", f"Not ticked off: {why}.")
-        page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
-        return page, 422
+        return _not_ticked(piece, shown, FieldError("step", f"Not ticked off: {why}."))
     if asked == WOUND and request.form.get("item"):
         try:
-            _taken(request.form["item"], shown["in_hand"])
+            _taken(request.form["item"], planned.in_hand)
         except FieldError as error:
-            shown["error"] = error
-            page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
-            return page, 422
+            return _not_ticked(piece, shown, error)
     repository().append_statement(tag, {"kind": BUILT, "concerns": asked}, key())
     stored()
     return _back(tag, "build")
@@ -226,9 +247,7 @@ def picture(tag: str) -> Any:
     except Twice:
         return _back(tag, "build")
     except FieldError as error:
-        shown = _shown(piece, _told()) | {"error": error}
-        page = render_template("build_sheet.html", piece=piece, record=piece.record, **shown)
-        return page, 422
+        return _not_ticked(piece, _shown(piece, _told()), error)
     stored()
     return _back(tag, "build")
 
@@ -238,12 +257,21 @@ def keep(tag: str) -> Response:
     query = request.form.get("query", "")[:MOST_QUERY]
     title = request.form.get("title", "")[:120]
     statement: dict[str, Any] = {"kind": PLANNED, "concerns": title, "text": query}
-    design = _shown(kept(tag), _told())["design"]
-    if design is not None:
-        statement["planned"] = promised_by(design).written()
+    planned = _shown(kept(tag), _told()).planned
+    if planned is not None:
+        statement["planned"] = promised_by(planned.design).written()
     repository().append_statement(tag, statement, key())
     stored()
     return _back(tag, "show")
+
+
+class KeptRewindsPage(Page, frozen=True, kw_only=True):
+    """Every plan that was kept beside what was measured then, and how far this bench is off."""
+
+    template = "kept_rewinds.html"
+    rows: list[tuple[Kept, list[Compared]]]
+    habits: list[Habit]
+    most: int
 
 
 def kept_plans() -> Any:
@@ -252,7 +280,7 @@ def kept_plans() -> Any:
     """
     rows = [(kept(tag), _comparisons(kept(tag))) for tag in repository().saying(PLANNED, MOST_KEPT)]
     every = [c for _, compared_ in rows for c in compared_]
-    return render_template("kept_rewinds.html", rows=rows, habits=habits(every), most=MOST_KEPT)
+    return KeptRewindsPage(rows=rows, habits=habits(every), most=MOST_KEPT).render()
 
 
 def _comparisons(piece: Kept) -> list[Compared]:
@@ -288,9 +316,8 @@ def log(tag: str) -> Any:
 def _refused(tag: str, error: FieldError, form: str) -> Any:
     """The same plan once more, with the sentence and everything that was typed in that form."""
     piece = kept(tag)
-    shown = _shown(piece, _told()) | {"error": error, form: request.form}
-    page = render_template("rewinding.html", piece=piece, record=piece.record, **shown)
-    return page, 422
+    shown = replace(_shown(piece, _told()), error=error, **{form: request.form})
+    return RewindingPage(record=piece.record, shown=shown).render(), 422
 
 
 def _told() -> dict[str, str]:
@@ -333,40 +360,67 @@ def _iron(iron: CoreToWind, args: Mapping[str, str]) -> CoreToWind:
     return replace(out, breaker_amps=amps, coupling=coupling)
 
 
-def _shown(piece: Kept, args: Mapping[str, str]) -> dict[str, Any]:
+class RewindingShown(Shown, frozen=True, kw_only=True):
+    """What every page of a rewinding shows, planned or not."""
+
+    barred: str
+    use: Use
+    jobs: list[tuple[str, str]]
+    metals: list[tuple[str, str]]
+    tip_choices: list[tuple[str, str]]
+    weld_job: Job | None
+    cells: str
+    args: Mapping[str, str]
+    query: str
+    changes: dict[str, str]
+    makes: list[tuple[str, str]]
+    tested: list[tuple[str, str]]
+    results: dict[str, str]
+    shots: list[Logged]
+    proposed: str
+    made_so_far: list[Made]
+    iron: CoreToWind | None
+    window_words: dict[str, str]
+    tools: tuple[str, ...]
+    error: FieldError | None = None
+    typed_change: Mapping[str, str] = {}
+    typed_shot: Mapping[str, str] = {}
+    planned: "PlannedShown | None" = None
+
+
+def _shown(piece: Kept, args: Mapping[str, str]) -> RewindingShown:
     """Everything a rewinding shows."""
     why = barred(piece.ident)
     iron = None if why else drawn(piece, "iron to wind on", lambda: iron_of(piece.ident))
-    use = _use(args)
-    shown: dict[str, Any] = {
-        "barred": why,
-        "use": use,
-        "jobs": JOBS,
-        "metals": [(key, key) for key in STUFF],
-        "tip_choices": [(key, key) for key in TIPS],
-        "weld_job": use.job,
-        "cells": CELLS,
-        "args": args,
-        "query": _query(args),
-        "changes": CHANGES,
-        "makes": MAKES,
-        "tested": TESTED,
-        "results": RESULTS,
-        "error": None,
-        "typed_change": {},
-        "typed_shot": {},
-        "design": None,
-    }
+    use, planned = _use(args), None
+    job = use.job
+    if iron is not None:
+        iron = _iron(iron, args)
+        use = allowed(iron, use)
+        planned = None if use.refused else _planned(piece, iron, use, args)
     shots = shots_of(piece.record)
-    kept_plan = next((s for s in reversed(piece.record.statements) if s.kind == PLANNED), None)
-    shown |= {"kept_plan": kept_plan}
-    shown |= {"shots": shots, "proposed": proposed(shots), "made_so_far": made_of(piece.record)}
-    if iron is None:
-        return shown
-    iron = _iron(iron, args)
-    use = allowed(iron, use)
-    shown |= {"use": use, "iron": iron, "window_words": WINDOW_WORDS, "tools": TOOLS}
-    return shown if use.refused else shown | _planned(piece, iron, use, args)
+    return RewindingShown(
+        barred=why,
+        use=use,
+        jobs=JOBS,
+        metals=[(key, key) for key in STUFF],
+        tip_choices=[(key, key) for key in TIPS],
+        weld_job=job,
+        cells=CELLS,
+        args=args,
+        query=_query(args),
+        changes=CHANGES,
+        makes=MAKES,
+        tested=TESTED,
+        results=RESULTS,
+        shots=shots,
+        proposed=proposed(shots),
+        made_so_far=made_of(piece.record),
+        iron=iron,
+        window_words=WINDOW_WORDS,
+        tools=TOOLS,
+        planned=planned,
+    )
 
 
 def _query(args: Mapping[str, str]) -> str:
@@ -374,7 +428,40 @@ def _query(args: Mapping[str, str]) -> str:
     return found if found is not None else request.query_string.decode("utf-8", "replace")
 
 
-def _planned(piece: Kept, iron: CoreToWind, use: Use, args: Mapping[str, str]) -> dict[str, Any]:
+class PlannedShown(Shown, frozen=True, kw_only=True):
+    """The designs, the one that is shown, its pictures, the work."""
+
+    designs: list[Design]
+    design: Design
+    window: Drawing
+    match: Drawing | None
+    rows: list[Fit]
+    answer: Fit
+    mistake: float | None
+    buy: list[tuple[Wanted, Item | None]]
+    in_hand: list[Held]
+    way: Recommended
+    had_tools: tuple[str, ...]
+    joints: list[tuple[CoreJoint, list[float]]]
+    tenth: float
+    removal: Drawing
+    removal_steps: list[str]
+    step_photos: list[str]
+    whole: Leave | None
+    ends: str
+    plan: Sheet
+    wanted: dict[str, str]
+    ready: ReadyBy | None
+    narrower: str
+    measured: list[Compared]
+    gauge: str
+    read: str
+    cable: str
+    path_parts: str
+    clock: dict[str, float] | None
+
+
+def _planned(piece: Kept, iron: CoreToWind, use: Use, args: Mapping[str, str]) -> PlannedShown:
     """The designs, the one that is shown, its pictures, the work."""
     typed = figure_within(args.get("turns", ""), 0, 0, 500)
     turns = int(typed) or None
@@ -392,41 +479,44 @@ def _planned(piece: Kept, iron: CoreToWind, use: Use, args: Mapping[str, str]) -
     evenings = int(figure_within(args.get("evenings", ""), 0, 0, 365))
     items = stores().of(("wire", "strands"))
     conductor = chosen.conductor
-    return {
-        "designs": designs,
-        "design": chosen,
-        "window": _window(chosen),
-        "match": _match(chosen.iron, use),
-        "rows": compared(chosen.iron, use),
-        "answer": fit(iron, use),
-        "mistake": None if chosen.found.shot is None else mistaken_amps(iron, chosen.found),
-        "conductors": alternatives(chosen.iron, chosen.found.turns),
-        "buy": [(w, w.met_by(stores().of((w.kind,)) if w.kind else ())) for w in plan.buy],
-        "in_hand": [] if conductor is None else in_hand(items, conductor, chosen.metres),
-        "way": way,
-        "had_tools": tools,
-        "joints": [
-            (j, [2 * amps_of_gap(g, 1.6, iron.primary_turns) for g in j.gap_mm]) for j in JOINTS
-        ],
-        "tenth": amps_of_gap(0.1, 1.6, iron.primary_turns),
-        "removal": _removal(iron.window, way, plan),
-        "removal_steps": [w.key for w in way.method.steps] + ["shunts"],
-        "step_photos": [p.note for p in piece.record.photos],
-        "whole": _left(iron, chosen),
-        "ends": ENDS_FOR_GOOD,
-        "plan": plan,
-        "wanted": WANTED,
-        "ready": ready_by(plan, evenings) if evenings else None,
-        "narrower": _narrower(piece, chosen),
-        "measured": compared_with(
-            piece.ident, as_kept(piece.record, PLANNED) or promised_by(chosen)
+    return PlannedShown(
+        designs=designs,
+        design=chosen,
+        window=_window(chosen),
+        match=_match(chosen.iron, use),
+        rows=compared(chosen.iron, use),
+        answer=fit(iron, use),
+        mistake=None if chosen.found.shot is None else mistaken_amps(iron, chosen.found),
+        buy=[(w, w.met_by(stores().of((w.kind,)) if w.kind else ())) for w in plan.buy],
+        in_hand=[] if conductor is None else in_hand(items, conductor, chosen.metres),
+        way=way,
+        had_tools=tools,
+        joints=wound.joint_amps(iron),
+        tenth=wound.amps_of_a_tenth(iron),
+        removal=_removal(iron.window, way, plan),
+        removal_steps=[w.key for w in way.method.steps] + ["shunts"],
+        step_photos=[p.note for p in piece.record.photos],
+        whole=wound.left_beside(iron, chosen),
+        ends=ENDS_FOR_GOOD,
+        plan=plan,
+        wanted=WANTED,
+        ready=ready_by(plan, evenings) if evenings else None,
+        narrower=wound.narrower(piece.ident, chosen),
+        measured=compared_with(piece.ident, as_kept(piece.record, PLANNED) or promised_by(chosen)),
+        gauge=wound.gauge(chosen),
+        read=wound.read_back(
+            chosen,
+            volts=figure_within(args.get("read_volts", ""), 0.0, 0.0, 1e4),
+            turns=int(figure_within(args.get("wound", ""), 0.0, 0.0, 1e4)),
         ),
-        "gauge": _gauge(chosen),
-        "read": _read(args, chosen),
-        "cable": _cable(args, chosen),
-        "path_parts": _path_parts(chosen),
-        "clock": _clock(chosen, use),
-    }
+        cable=wound.cable_proved(
+            chosen,
+            milliohms=figure_within(args.get("cable_milliohms", ""), 0.0, 0.0, 1e5),
+            metres=figure_within(args.get("cable_metres", ""), 0.0, 0.0, 1e4),
+        ),
+        path_parts=wound.path_rows(chosen),
+        clock=wound.shot_clock(chosen, use),
+    )
 
 
 def _removal(window: Window, way: Recommended, plan: Sheet) -> Drawing:
@@ -435,93 +525,6 @@ def _removal(window: Window, way: Recommended, plan: Sheet) -> Drawing:
     here = plan.here.work.key if plan.here is not None else ""
     step = here if here in keys else next((k for k in keys if stop_line(k, window)), keys[0])
     return removal_drawing(window, step)
-
-
-def _narrower(piece: Kept, chosen: Design) -> str:
-    """What five test turns would do to the range of the open volts; nothing once they are read."""
-    if meeting("test turn", piece.record.standing):
-        return ""
-    q = chosen.open_volts
-    wide = 100 * math.log(q.high / q.low) / 2
-    return (
-        f"The open volts are known to ±{wide:.0f} %. Five test turns of thin wire through both "
-        f"windows, wound where the old coil stands, bring that to ±{TESTED_PERCENT:g} %."
-    )
-
-
-def _read(args: Mapping[str, str], chosen: Design) -> str:
-    """Wind and read: how many turns more, and which of plan and count is off."""
-    volts = figure_within(args.get("read_volts", ""), 0.0, 0.0, 1e4)
-    wound = int(figure_within(args.get("wound", ""), 0.0, 0.0, 1e4))
-    if volts <= 0 or wound < 1:
-        return ""
-    more, each = more_turns(chosen.open_volts.value, volts, wound)
-    planned = chosen.iron.new_volts_per_turn
-    said = f"{engineering(each, 'V')} a turn, {more} more to wind."
-    if planned.low <= each <= planned.high:
-        return f"{said} The plan said {engineering(planned.value, 'V')}: they agree."
-    count = volts / planned.value
-    return (
-        f"{said} The plan said {engineering(planned.value, 'V')}: by it these would be "
-        f"{count:.1f} turns. Count again through both windows; if the count holds, the plan is off."
-    )
-
-
-def _cable(args: Mapping[str, str], chosen: Design) -> str:
-    """A cable against its printed section, by its ohms."""
-    milliohms = figure_within(args.get("cable_milliohms", ""), 0.0, 0.0, 1e5)
-    metres = figure_within(args.get("cable_metres", ""), 0.0, 0.0, 1e4)
-    conductor = chosen.conductor
-    if milliohms <= 0 or metres <= 0 or conductor is None:
-        return ""
-    share = proved_by_ohms(milliohms, metres, conductor.mm2)
-    if share < LEAST_SHARE:
-        return (
-            f"It is {100 * share:.0f} % of {conductor.mm2:.3g} mm²: thinner than it says, or clad "
-            "aluminium. Not for this."
-        )
-    return f"It is {100 * share:.0f} % of {conductor.mm2:.3g} mm²: honest copper."
-
-
-def _gauge(chosen: Design) -> str:
-    """One conductor every way: mm², mm and AWG; empty for a sheet."""
-    c = chosen.conductor
-    if c is None or c.rolled:
-        return ""
-    mm = diameter_mm(c.mm2)
-    return f"{c.mm2:.3g} mm², {mm:.2f} mm solid, AWG {millimetres_awg(mm):.0f}"
-
-
-def _path_parts(chosen: Design) -> str:
-    """The loop as the path asks for it: the winding's own ohms, usual joints, each assumed."""
-    rows = [f"winding - {1e6 * chosen.ohms_cold:.0f}u"]
-    rows += [
-        f"{p.title.replace(' ', '_').replace(',', '')} - {1e6 * p.ohms.value:.0f}u"
-        for p in typical()[:4]
-    ]
-    return "; ".join(rows)
-
-
-def _clock(chosen: Design, use: Use) -> dict[str, float] | None:
-    """What the shot clock goes by: shots to the limit, seconds of rest after each."""
-    conductor, at = chosen.conductor, chosen.found.shot
-    if conductor is None or at is None or use.on_seconds >= MINUTE:
-        return None
-    density = at.amps / conductor.whole_mm2
-    ends = (AIR_CELSIUS, conductor.limit_celsius)
-    return {
-        "shots": shots_to_limit(density, use.on_seconds, conductor.metal, ends),
-        "rest": use.off_seconds,
-        "kelvin": rise_of_shot(density, use.on_seconds, conductor.metal, AIR_CELSIUS),
-    }
-
-
-def _left(iron: CoreToWind, chosen: Design) -> Any:
-    conductor = chosen.conductor
-    if conductor is None:
-        return None
-    count = chosen.found.turns * conductor.in_hand
-    return left_whole(iron.window, count, conductor.overall_mm)
 
 
 def _window(chosen: Design) -> Drawing:

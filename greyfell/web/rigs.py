@@ -9,7 +9,7 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from flask import Response, redirect, render_template, request, url_for
+from flask import Response, redirect, request, url_for
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -35,14 +35,13 @@ from greyfell.core.chain.solving import (
     Solved,
     exported,
     in_time,
-    solve,
     switched_on,
 )
+from greyfell.core.chain.wind_up import WindUpStep, wind_up
 from greyfell.core.dangers.of_row import spoken
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.limits import STOP_AMPS
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.judgement.outputs import models
 from greyfell.core.network.timeline import STEPS
@@ -50,7 +49,9 @@ from greyfell.core.never import SAID as WORDS_SAID
 from greyfell.core.planner_kit.asking import MEASURES
 from greyfell.web.asking import figure_within, typed_figure
 from greyfell.web.drawings.rig import rig_drawing
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.waves import waves_drawing
+from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
 from greyfell.web.support import enhanced, kept
 
@@ -63,8 +64,6 @@ PIECE_WORDS = {"bond": BONDS[0], "tag": "", "family": ""}
 """What is said of a rig's piece besides its figures, and what it is where nobody says."""
 DRAGGED = 200
 """Steps of a cycle while a figure is dragged; the whole page takes twice as many."""
-SHARES = (0.1, 0.25, 0.5, 0.75, 1.0)
-"""Steps of winding up, and where each is stopped: as the planner `variac` has it."""
 EXAMPLE: dict[str, Any] = {
     "title": "",
     "supply": {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0},
@@ -136,7 +135,7 @@ class Told(Struct, frozen=True, kw_only=True):
 def edit() -> Any:
     """A rig as it is being made: its form, its drawing, what it says."""
     told = _told(request.args)
-    page = render_template("rig.html", **_shown(told))
+    page = RigPage(shown=_shown(told)).render()
     begun = told.rig is not None and "s.volts" not in request.args
     return (page, 200) if told.error is None or begun or enhanced() else (page, 422)
 
@@ -146,35 +145,16 @@ def sheet() -> Any:
     told = _told(request.args)
     if told.rig is None or told.solved is None:
         return edit()
-    shown = _shown(told)
-    shown["failures"] = _failures(told.solved)
-    return render_template("rig_sheet.html", **shown, steps=_steps(told.rig))
+    shown = replace(_shown(told), failures=_failures(told.solved))
+    return RigSheetPage(shown=shown, steps=wind_up(told.rig)).render()
 
 
-class Step(Struct, frozen=True, kw_only=True):
-    """One step of winding up: line volts, amps from the wall, where to stop, volts at the load."""
+class RigSheetPage(Page, frozen=True, kw_only=True):
+    """A rig on paper: the row, every joint, what it says, every failure, the wind-up steps."""
 
-    volts: float
-    amps: float
-    stop_amps: float
-    load_volts: float
-
-
-def _steps(rig: Rig) -> list[Step]:
-    """A tenth, a quarter, half, three quarters and all of the line, each solved."""
-    out = []
-    for share in SHARES:
-        volts = share * rig.supply.told("volts")
-        supply = replace(rig.supply, figures={**rig.supply.figures, "volts": volts})
-        try:
-            found = solve(replace(rig, supply=supply))
-        except FieldError:
-            continue
-        amps = found.line.amps
-        out.append(
-            Step(volts=volts, amps=amps, stop_amps=STOP_AMPS * amps, load_volts=found.load.volts)
-        )
-    return out
+    template = "rig_sheet.html"
+    shown: "RigShown"
+    steps: list[WindUpStep]
 
 
 def netlist() -> Response:
@@ -323,7 +303,44 @@ def _figures(
     return out
 
 
-def _shown(told: Told) -> dict[str, Any]:
+class RigShown(Shown, frozen=True, kw_only=True):
+    """Everything a rig shows, on its page and on paper."""
+
+    told: Told
+    said: dict[str, bool]
+    said_words: dict[str, str]
+    rig: Rig | None
+    solved: Solved | None
+    error: FieldError | None
+    drawing: Drawing | None
+    spoken: list[Danger]
+    refused: list[Danger]
+    failures: list[Failed] | None
+    waves: Any
+    meters: Solved | None
+    supply_slot: Slot
+    piece_boxes: list[Box]
+    bonds: tuple[str, str, str]
+    bond: str
+    tag: str
+    family: str
+    ahead: list[Slot]
+    behind: list[Slot]
+    load: Slot
+    offers: list[tuple[str, str]]
+    switching: tuple[float, float]
+    args: Mapping[str, str]
+    query: str
+
+
+class RigPage(Page, frozen=True, kw_only=True):
+    """A rig as it is laid out."""
+
+    template = "rig.html"
+    shown: RigShown
+
+
+def _shown(told: Told) -> RigShown:
     """Everything the page shows."""
     said: list[Danger] = [] if told.solved is None else spoken(told.solved)
     whole = not enhanced() and told.solved is not None and not told.error
@@ -331,31 +348,31 @@ def _shown(told: Told) -> dict[str, Any]:
     drawing = rig_drawing(told.rig, told.solved) if told.rig is not None and not never else None
     timed = _timed(told.rig) if whole and told.rig is not None else None
     piece = told.document.get("piece", {})
-    return {
-        "told": told,
-        "said": {key: bool(told.document.get(key)) for key in SAID},
-        "said_words": WORDS_SAID,
-        "rig": told.rig,
-        "solved": told.solved,
-        "error": told.error,
-        "drawing": drawing,
-        "spoken": said,
-        "refused": [s for s in said if s.severity == "stop"],
-        "failures": _failures(told.solved) if whole and told.solved is not None else None,
-        "waves": None if timed is None else _waves(timed),
-        "meters": timed,
-        "supply_slot": _slot("s", SUPPLY, told.document.get("supply", {}), ()),
-        "piece_boxes": _boxes("p", MODEL, piece),
-        "bonds": BONDS,
+    return RigShown(
+        told=told,
+        said={key: bool(told.document.get(key)) for key in SAID},
+        said_words=WORDS_SAID,
+        rig=told.rig,
+        solved=told.solved,
+        error=told.error,
+        drawing=drawing,
+        spoken=said,
+        refused=[s for s in said if s.severity == "stop"],
+        failures=_failures(told.solved) if whole and told.solved is not None else None,
+        waves=None if timed is None else _waves(timed),
+        meters=timed,
+        supply_slot=_slot("s", SUPPLY, told.document.get("supply", {}), ()),
+        piece_boxes=_boxes("p", MODEL, piece),
+        bonds=BONDS,
         **{key: piece.get(key, usual) for key, usual in PIECE_WORDS.items()},
-        "ahead": _slots(AHEAD, told.document),
-        "behind": _slots(BEHIND, told.document),
-        "load": _slot("l", *_load(told.document), _kinds(LOAD)),
-        "offers": _offers(told.document),
-        "switching": switching(request.args),
-        "args": request.args,
-        "query": request.query_string.decode("utf-8", "replace"),
-    }
+        ahead=_slots(AHEAD, told.document),
+        behind=_slots(BEHIND, told.document),
+        load=_slot("l", *_load(told.document), _kinds(LOAD)),
+        offers=_offers(told.document),
+        switching=switching(request.args),
+        args=request.args,
+        query=request.query_string.decode("utf-8", "replace"),
+    )
 
 
 def _load(document: Mapping[str, Any]) -> tuple[ElementKind | None, Mapping[str, Any]]:
@@ -490,7 +507,7 @@ def open_file() -> Any:
         found = parse_rig(json.loads(text or "{}"))
     except (json.JSONDecodeError, RecursionError):
         error = FieldError("file", "This is no JSON document of a rig.")
-        return render_template("rig.html", **_shown(Told(document=EXAMPLE, error=error))), 422
+        return RigPage(shown=_shown(Told(document=EXAMPLE, error=error))).render(), 422
     except FieldError as error:
-        return render_template("rig.html", **_shown(Told(document=EXAMPLE, error=error))), 422
+        return RigPage(shown=_shown(Told(document=EXAMPLE, error=error))).render(), 422
     return redirect(address_of(found.as_json()))

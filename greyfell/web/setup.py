@@ -7,16 +7,18 @@ from typing import Any
 
 from msgspec import Struct
 
-from greyfell.core.bench.kept_setup import standing_setup
+from greyfell.core.bench.kept_setup import KeptSetup, standing_setup
 from greyfell.core.bench.piece_on_bench import needs_of
 from greyfell.core.bench.setup import BOTH, LINE, NEUTRAL, Attached, BenchPart, Setup, parse_setup
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.record import Meter
 from greyfell.core.evidence.stores import Item
 from greyfell.core.judgement.identification import Identification
-from greyfell.core.steps.lamps import BRIGHT_PROVES, DARK_PROVES, lamps_of
+from greyfell.core.steps.lamps import BRIGHT_PROVES, DARK_PROVES, Lamps, lamps_of
 from greyfell.records.rows import Kept
 from greyfell.web.drawings.setup import setup_drawing
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Shown
 from greyfell.web.stores import stores
 from greyfell.web.support import drawn
 
@@ -120,7 +122,25 @@ def _meters(form: Any, hand: Sequence[Meter]) -> Iterable[Attached]:
             )
 
 
-def setup_shown(piece: Kept) -> dict[str, Any]:
+class SetupShown(Shown, frozen=True, kw_only=True):
+    """What first power shows of the bench: the drawing, what is wrong, the form, and the lamps."""
+
+    setup: Setup | None
+    standing: KeptSetup | None
+    setup_drawing: Drawing | None
+    places: list[tuple[Place, dict[str, str], str]]
+    plugs: dict[str, str]
+    sides: dict[str, str]
+    held: dict[str, str]
+    ends: list[str]
+    fed_pair: str
+    side: str
+    metered: dict[str, Attached]
+    lamps: Lamps | None
+    proves: tuple[str, ...]
+
+
+def setup_shown(piece: Kept) -> SetupShown:
     """What first power shows of the bench: the drawing, what is wrong, the form, and the lamps."""
     ident = piece.ident
     on_hand = stores().of(KINDS)
@@ -128,23 +148,21 @@ def setup_shown(piece: Kept) -> dict[str, Any]:
     setup = standing.setup if standing is not None else None
     wrongs = standing.wrongs if standing is not None else ()
     needs = drawn(piece, "needs", lambda: needs_of(ident))
-    return {
-        "setup": setup,
-        "standing": standing,
-        "setup_drawing": setup_drawing(setup, wrongs, needs) if setup else None,
-        "places": [
-            (p, {i.id: _called(i) for i in _fit(p, on_hand)}, _at(setup, p)) for p in PLACES
-        ],
-        "plugs": PLUGS,
-        "sides": SIDES,
-        "held": HELD,
-        "ends": sorted(needs.ends - set(setup.fed if setup else _fed(ident))),
-        "fed_pair": "-".join(setup.fed) if setup else "-".join(_fed(ident)),
-        "side": _side(setup),
-        "metered": {m.id: m for m in setup.meters} if setup else {},
-        "lamps": drawn(piece, f"lamps {_lamps(on_hand)}", lambda: lamps_of(ident, on_hand)),
-        "proves": (BRIGHT_PROVES, DARK_PROVES),
-    }
+    return SetupShown(
+        setup=setup,
+        standing=standing,
+        setup_drawing=setup_drawing(setup, wrongs, needs) if setup else None,
+        places=[(p, {i.id: _called(i) for i in _fit(p, on_hand)}, _at(setup, p)) for p in PLACES],
+        plugs=PLUGS,
+        sides=SIDES,
+        held=HELD,
+        ends=sorted(needs.ends - set(setup.fed if setup else _fed(ident))),
+        fed_pair="-".join(setup.fed) if setup else "-".join(_fed(ident)),
+        side=_side(setup),
+        metered={m.id: m for m in setup.meters} if setup else {},
+        lamps=drawn(piece, f"lamps {_lamps(on_hand)}", lambda: lamps_of(ident, on_hand)),
+        proves=(BRIGHT_PROVES, DARK_PROVES),
+    )
 
 
 def _lamps(on_hand: Sequence[Item]) -> str:

@@ -3,7 +3,7 @@
 import re
 from typing import Any
 
-from flask import current_app, redirect, render_template, request, url_for
+from flask import current_app, redirect, request, url_for
 from markupsafe import Markup
 from msgspec.structs import replace
 
@@ -16,10 +16,12 @@ from greyfell.core.telling.donors import BY_KEY as DONOR_KINDS
 from greyfell.core.telling.outputs_of_shelf import parse_wanted
 from greyfell.records import demo
 from greyfell.records.donors import Donors
-from greyfell.records.reminders import reminders
-from greyfell.records.shelf import BARE, PAGE, Answer, Item
+from greyfell.records.reminders import Reminder, reminders
+from greyfell.records.shelf import BARE, PAGE, Answer, Item, ShelfPage
 from greyfell.web.drawings.iron import iron
+from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.tag import small_iron
+from greyfell.web.showing import Page
 from greyfell.web.support import before, catch_up, key, repository, stored
 
 EXAMPLE_LEADS = (("A", "black"), ("B", "black"), ("C", "red"), ("D", "red"), ("E", "white"))
@@ -28,6 +30,18 @@ SCANNED = "Greyfell"
 SORTS = {"danger": "by danger", "tag": "by tag", "newest": "newest first", "family": "by family"}
 SUPPLY_WORDS = {f"{v:g}/{hz:g}": f"{v:g} V, {hz:g} Hz" for v, hz in SUPPLIES}
 """Supplies as they are chosen."""
+
+
+class ShelfShownPage(Page, frozen=True, kw_only=True):
+    """The shelf, narrowed and sorted by the address."""
+
+    template = "shelf.html"
+    page: ShelfPage
+    cards: list[Markup]
+    chosen: dict[str, str]
+    sorts: dict[str, str]
+    waiting: int
+    reminders: list[Reminder]
 
 
 def show() -> Any:
@@ -49,15 +63,14 @@ def show() -> Any:
     waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
     catch_up()
     chosen = {"family": family, "verdict": verdict, "sort": sort, "find": find}
-    return render_template(
-        "shelf.html",
+    return ShelfShownPage(
         page=page,
         cards=_cards(page.items),
         chosen=chosen,
         sorts=SORTS,
         waiting=waiting,
         reminders=reminders(repository().store),
-    )
+    ).render()
 
 
 def scanned(words: str) -> str:
@@ -71,6 +84,19 @@ def scanned(words: str) -> str:
     return rest.partition("/")[0] if inside else words.removeprefix(f"{SCANNED} ").strip()
 
 
+class GivingPage(Page, frozen=True, kw_only=True):
+    """Outputs across the shelf that give what is asked for."""
+
+    template = "giving.html"
+    asked: str
+    error: FieldError | None
+    answers: list[tuple[Markup, Answer]]
+    count: int
+    page: int
+    pages: int
+    waiting: int
+
+
 def _giving(asked: str, page: int) -> Any:
     """Outputs across the shelf that give what is asked for."""
     answers: list[Answer] = []
@@ -80,8 +106,7 @@ def _giving(asked: str, page: int) -> Any:
     except FieldError as refused:
         error = refused
     told = zip(_cards([a.item for a in answers]), answers, strict=True)
-    shown = render_template(
-        "giving.html",
+    shown = GivingPage(
         asked=asked[:MOST_ASKED],
         error=error,
         answers=list(told),
@@ -89,7 +114,7 @@ def _giving(asked: str, page: int) -> Any:
         page=max(1, page),
         pages=max(1, -(-count // PAGE)),
         waiting=repository().waiting(),
-    )
+    ).render()
     return shown, 200 if error is None else 422
 
 
@@ -98,6 +123,15 @@ MOST_ASKED = 60
 MOST_CARDS = 4000
 """So many tags are kept as they were drawn."""
 _drawn: dict[Item, Markup] = {}
+
+
+class CardPage(Page, frozen=True, kw_only=True):
+    """The pieces' tags, each drawn once for what is concluded of it."""
+
+    template = "_card.html"
+    item: Item
+    told: dict[str, Any]
+    drawing: Drawing
 
 
 def _cards(items: list[Item]) -> list[Markup]:
@@ -110,9 +144,7 @@ def _cards(items: list[Item]) -> list[Markup]:
         for item in new:
             told = known.get(item.piece_id, BARE)
             drawing = small_iron(told["sketch"], item.tag)
-            _drawn[item] = Markup(
-                render_template("_card.html", item=item, told=told, drawing=drawing)
-            )
+            _drawn[item] = Markup(CardPage(item=item, told=told, drawing=drawing).render())
     return [_drawn[item] for item in items]
 
 
@@ -158,6 +190,17 @@ def create() -> Any:
     return redirect(url_for("pieces.show", tag=tag))
 
 
+class NewPage(Page, frozen=True, kw_only=True):
+    """The form, with an unknown iron and its loose leads drawn beside it."""
+
+    template = "new.html"
+    form: Any
+    error: FieldError | None
+    supplies: dict[str, str]
+    drawing: Drawing
+    donors: dict[str, str]
+
+
 def _form(form: Any, error: FieldError | None) -> str:
     """The form, with an unknown iron and its loose leads drawn beside it."""
     example = parse_record(
@@ -169,14 +212,9 @@ def _form(form: Any, error: FieldError | None) -> str:
     )
     drawing = iron(identify(example))
     drawing.shapes = [replace(s, link="", lead="") for s in drawing.shapes]  # nothing to pick yet
-    return render_template(
-        "new.html",
-        form=form,
-        error=error,
-        supplies=SUPPLY_WORDS,
-        drawing=drawing,
-        donors=_donors().titles(),
-    )
+    return NewPage(
+        form=form, error=error, supplies=SUPPLY_WORDS, drawing=drawing, donors=_donors().titles()
+    ).render()
 
 
 def leads_of(text: str) -> list[str]:

@@ -2,14 +2,29 @@
 
 from typing import Any
 
-from flask import render_template, request
+from flask import request
 
+from greyfell.core.belief.found import Winding
 from greyfell.core.errors import FieldError
-from greyfell.core.judgement.sisters import compare, matched
-from greyfell.records.rows import folded
+from greyfell.core.judgement.sisters import Difference, compare, matched
+from greyfell.records.rows import Kept, folded
+from greyfell.web.showing import Page
 from greyfell.web.support import kept, repository
 
 MOST_TAG = 24
+
+
+class SistersPage(Page, frozen=True, kw_only=True):
+    """What differs from the sister that is named, or else from the first that may be one."""
+
+    template = "sisters.html"
+    piece: Kept
+    other: Kept | None
+    named: str
+    error: FieldError | None
+    alike: list[str]
+    pairs: list[tuple[Winding, Winding]]
+    differences: list[Difference]
 
 
 def show(tag: str) -> Any:
@@ -25,8 +40,7 @@ def show(tag: str) -> Any:
         elif folded(other.tag) == folded(tag):
             other, error = None, FieldError("with", "Name another piece than this one.")
     pairs = matched(piece.ident, other.ident) if other else []
-    shown = render_template(
-        "sisters.html",
+    shown = SistersPage(
         piece=piece,
         other=other,
         named=named,
@@ -34,5 +48,5 @@ def show(tag: str) -> Any:
         alike=alike,
         pairs=pairs,
         differences=compare(piece.ident, other.ident) if other else [],
-    )
+    ).render()
     return shown, 200 if error is None else 422

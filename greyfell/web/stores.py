@@ -5,7 +5,7 @@ aside; out and in as `greyfell.stores/1`.
 from itertools import groupby
 from typing import Any
 
-from flask import Response, current_app, redirect, render_template, request, url_for
+from flask import Response, current_app, redirect, request, url_for
 
 from greyfell import clock
 from greyfell.core.errors import FieldError
@@ -22,6 +22,8 @@ from greyfell.core.evidence.stores import (
 from greyfell.records.donors import Donors
 from greyfell.records.stores import Stores
 from greyfell.web.drawings.parts import part
+from greyfell.web.drawings.shapes import Drawing
+from greyfell.web.showing import Page
 from greyfell.web.support import before, key, sent, stored
 
 MOST_TYPED = 80
@@ -108,12 +110,30 @@ def _changes(form: Any) -> dict[str, Any]:
     return {"count": _count(form)}
 
 
+class StoresPage(Page, frozen=True, kw_only=True):
+    """What stores.html shows."""
+
+    template = "stores.html"
+    search: str
+    shelves: list[Any]
+    total: int
+    kinds: tuple[StoreKind, ...]
+    chosen: StoreKind | None
+    form: Any
+    error: FieldError | None
+    said: str
+    proved: str
+    today: str
+    drawn: dict[str, Drawing]
+    asked_donor: str
+    donor_titles: dict[str, str]
+
+
 def _page(form: Any, error: FieldError | None, said: str = "") -> str:
     search = request.args.get("find", "").strip()[:MOST_TYPED]
     items = stores().items(search)
     chosen = BY_KEY.get(form.get("kind") or request.args.get("kind", ""))
-    return render_template(
-        "stores.html",
+    return StoresPage(
         search=search,
         shelves=list(_shelves(items)),
         total=len(items),
@@ -127,7 +147,7 @@ def _page(form: Any, error: FieldError | None, said: str = "") -> str:
         drawn={k.key: part(k.key) for k in KINDS},
         asked_donor=request.args.get("donor", "")[:MOST_TYPED],
         donor_titles=Donors(current_app.extensions["store"]).titles(),
-    )
+    ).render()
 
 
 def _shelves(items: list[Item]) -> Any:

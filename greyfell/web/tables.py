@@ -2,12 +2,14 @@
 
 from typing import Any
 
-from flask import Response, redirect, render_template, request, url_for
+from flask import Response, redirect, request, url_for
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.exchange.table import TableRow, as_table, rows_of
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
+from greyfell.web.showing import Page
 from greyfell.web.support import before, kept, key, repository, sent, stored
 
 SHOWN = 300
@@ -57,13 +59,25 @@ def _decoded(data: bytes) -> str:
         return data.decode("cp1252", "replace")
 
 
+class TablePage(Page, frozen=True, kw_only=True):
+    """What table.html shows."""
+
+    template = "table.html"
+    record: Transformer
+    text: str
+    rows: list[TableRow] | None
+    shown: list[TableRow]
+    new: int
+    here: int
+    refused: list[TableRow]
+    error: FieldError | None
+
+
 def _page(
     piece: Kept, text: str, rows: list[TableRow] | None, error: FieldError | None = None
 ) -> Any:
     found = rows or []
-    shown = render_template(
-        "table.html",
-        piece=piece,
+    shown = TablePage(
         record=piece.record,
         text=text,
         rows=rows,
@@ -72,5 +86,5 @@ def _page(
         here=sum(r.here for r in found),
         refused=[r for r in found if r.problem],
         error=error,
-    )
+    ).render()
     return shown, 200 if error is None else 422

@@ -3,12 +3,13 @@
 import json
 from typing import Any
 
-from flask import Response, redirect, render_template, request, url_for
+from flask import Response, redirect, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.identify import answer
-from greyfell.records.archive import DONORS, STORES, bring_text, packed, unpacked
+from greyfell.records.archive import DONORS, STORES, Brought, bring_text, packed, unpacked
 from greyfell.records.rows import now
+from greyfell.web.showing import Page
 from greyfell.web.support import before, kept, key, repository, sent
 
 LISTS = (STORES, DONORS)
@@ -45,7 +46,7 @@ def identification(tag: str) -> Response:
 
 def ask() -> Any:
     """The form to bring a record in."""
-    return _form()
+    return ImportPage().render()
 
 
 def bring() -> Any:
@@ -55,17 +56,17 @@ def bring() -> Any:
     agreed = request.form.get("agree") == "yes"
     try:
         if isinstance(data, bytes) and data.startswith(ZIP):
-            return _form(brought=list(unpacked(repository(), data, merge=agreed)))
+            return ImportPage(brought=list(unpacked(repository(), data, merge=agreed))).render()
         entry = before()
         if entry is not None:
             return redirect(url_for("pieces.show", tag=entry.tag))
         brought = bring_text(repository(), data, merge=agreed, key=key())
     except FieldError as error:
-        return _form(error=error, text=text), 422
+        return ImportPage(error=error, text=text).render(), 422
     if brought.outcome == "ask":
-        return _form(pending=brought.name, text=_text(data))
+        return ImportPage(pending=brought.name, text=_text(data)).render()
     if brought.name in LISTS:
-        return _form(brought=[brought])
+        return ImportPage(brought=[brought]).render()
     return redirect(url_for("pieces.show", tag=brought.name))
 
 
@@ -74,7 +75,11 @@ def _text(data: str | bytes) -> str:
     return data if isinstance(data, str) else data.decode("utf-8-sig", "replace")
 
 
-def _form(**shown: Any) -> str:
+class ImportPage(Page, frozen=True, kw_only=True):
     """The form, with what came of the last."""
-    blank: dict[str, Any] = {"error": None, "pending": None, "text": "", "brought": None}
-    return render_template("import.html", **(blank | shown))
+
+    template = "import.html"
+    error: FieldError | None = None
+    pending: str | None = None
+    text: str = ""
+    brought: list[Brought] | None = None

@@ -12,6 +12,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from tests.browser.test_browser import put_on_the_bench, violations
 from tests.browser.test_sizes import SIDEWAYS, tab
+from tests.conftest import every
 
 __all__ = ["tab"]
 pytestmark = pytest.mark.browser
@@ -90,7 +91,7 @@ def test_every_lead_has_two_labels_on_paper(page, size, sheet):
 
     assert {size for size, _, _ in sheets} == {sheet}
     assert len(sheets) == (10 if size == "label" else 1)
-    assert all(words.count(f"otherendof{lead}") == 1 for lead in "ABCDE")
+    assert every(words.count(f"otherendof{lead}") == 1 for lead in "ABCDE")
 
 
 @pytest.mark.parametrize("tag", THREE)
@@ -102,8 +103,8 @@ def test_the_full_record_on_paper_says_every_hazard_and_every_reading(page, tag)
 
     assert {size for size, _, _ in sheets} == {A4}
     assert sheets[0][2] == [f"Greyfell {tag}"]
-    assert all(squashed(h.headline) in words for h in hazards(ident))
-    assert all(r.id in words for r in ident.record.readings)
+    assert every(squashed(h.headline) in words for h in hazards(ident))
+    assert every(r.id in words for r in ident.record.readings)
     assert "backto" not in words
     assert "look:" not in words
 
@@ -137,7 +138,7 @@ def test_a_passport_is_read_without_network_or_scripts(browser, page, tmp_path, 
     wide = alone.locator("body").evaluate("b => b.scrollWidth - innerWidth")
     context.close()
 
-    assert all(h.headline in seen for h in hazards(identified(page, tag)))
+    assert every(h.headline in seen for h in hazards(identified(page, tag)))
     assert [u for u in asked if not u.startswith(("file:", "data:"))] == []
     assert b"data:image/jpeg" in passport
     assert wide <= 0

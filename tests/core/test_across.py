@@ -11,7 +11,7 @@ from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.identify import as_json, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.next_step import next_steps
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 SUPPLY = {"volts": 230, "hertz": 50}
 RATIO = {
@@ -117,7 +117,7 @@ def test_a_winding_without_ohms_has_none_and_is_asked_for_them(kind):
     ident = concluded([reading], statements=[{"kind": "salvage-done", "text": "0.2 V"}])
     steps = [s.title for s in next_steps(ident)]
 
-    assert all(w["ohms"] is None for w in as_json(ident)["windings"])
+    assert every(w["ohms"] is None for w in as_json(ident)["windings"])
     assert f"Ohms of {'–'.join(pairs[0])}" in steps
 
 

@@ -11,7 +11,7 @@ from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.steps.summary import summarise
 from greyfell.core.telling.usual_ranges import bands
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 METERS = [
     {"id": "M1", "title": "pocket", "max_volts_ac": 600.0},
@@ -397,7 +397,7 @@ def test_no_meter_is_waved_through_after_a_stop():
     """A stop fault leaves nothing to be powered."""
     rules = meter_rules(judged([*OVEN, ("A", "core", 3e5)], meters=METERS)[1])
 
-    assert all("nothing is powered" in r.sentence or not r.allowed for r in rules)
+    assert every("nothing is powered" in r.sentence or not r.allowed for r in rules)
 
 
 def test_the_next_step_goes_from_safe_to_less_safe():
@@ -434,7 +434,7 @@ def test_the_next_step_goes_from_safe_to_less_safe():
         "C to the core, highest range",
     ]
     assert steps[0].energy == "low"
-    assert all(any(ch.isdigit() for ch in s.expect) for s in steps)
+    assert every(any(ch.isdigit() for ch in s.expect) for s in steps)
 
 
 def test_an_unsalvaged_oven_starts_at_the_capacitor():
@@ -459,7 +459,7 @@ def test_nothing_live_is_proposed_for_a_piece_with_an_hv_winding():
     """Even with the gate open."""
     steps = next_steps(judged(OVEN, statements=[{"kind": "salvage-done", "text": "0.3 V"}])[1])
 
-    assert all(s.energy != "live" for s in steps)
+    assert every(s.energy != "live" for s in steps)
     assert "licensed electrician" in CODES
 
 

@@ -15,7 +15,7 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.wiring.lines import _mended, fit_line
 from greyfell.core.wiring.topology import MANY_REPEATS, find_windings
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 NAMES = [a + b for a in "ABCDEFGH" for b in "ABCDEFGH"]
 
@@ -102,7 +102,7 @@ def test_many_windings_and_many_ratios_are_weighed(count):
 
     assert ident.belief.fed == ("AA", "AB")
     assert next_steps(ident)
-    assert all(w.volts.low < w.volts.high for w in ident.windings[1:])
+    assert every(w.volts.low < w.volts.high for w in ident.windings[1:])
 
 
 @pytest.mark.parametrize("count", [MOST_WINDINGS + 1, 32])
@@ -111,7 +111,7 @@ def test_more_windings_than_any_piece_has_are_not_weighed(count):
     ident = identify(windings(count, 40))
 
     assert {f.code for f in ident.faults} >= {"not-weighed"}
-    assert all(w.volts is None for w in ident.windings)
+    assert every(w.volts is None for w in ident.windings)
     assert not live_gate(ident).open
     assert next_steps(ident)
 

@@ -2,6 +2,8 @@
 its locks, the winding as made, the log's next change.
 """
 
+import math
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -20,11 +22,13 @@ from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_stores
-from greyfell.core.figures.quantity import exact
+from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.identify import identify
+from greyfell.core.uses import winding_notes as notes
 from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.core.uses.build import EPOXY_HOURS, MAY_WAIT, Wanted, ready_by, sheet, works
 from greyfell.core.uses.core_to_wind import exact_iron, iron_of
+from greyfell.core.uses.iron_wanted import iron_to_look_for
 from greyfell.core.uses.measured import Compared, as_kept, compared_with, habits, promised_by
 from greyfell.core.uses.project import (
     CONTINUOUS,
@@ -43,7 +47,7 @@ from greyfell.core.uses.weld_log import proposed, shots_of, weld_of
 from greyfell.core.uses.wound_record import CHANGES, as_change, made_of, more_turns
 from greyfell.web.drawings.removal import ACTS, removal_drawing
 from scripts.projects import tried
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 WINDOW = Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6)
 IRON = exact_iron(WINDOW, 0.9, shunts_in=True, reactance_ohms=exact(30.0))
@@ -161,7 +165,7 @@ def test_one_way_out_is_recommended_by_iron_and_tools(assembly, tools, method):
     assert found.method.key == method
     assert (found.joint is not None) == (method == "split")
     assert len(found.others) == len(METHODS) - 1
-    assert all(why for _, why in found.others)
+    assert every(why for _, why in found.others)
 
 
 def test_without_any_tool_the_ones_that_are_wanted_are_named():
@@ -176,7 +180,7 @@ def test_a_tenth_of_a_millimetre_is_told_in_amps():
         1.6e-4 / (4e-7 * 3.14159 * 240 * 1.41421), rel=1e-4
     )
     assert amps_of_gap(0.2, 1.6, 240) == pytest.approx(2 * amps_of_gap(0.1, 1.6, 240))
-    assert all(j.gap_mm[0] < j.gap_mm[1] for j in JOINTS)
+    assert every(j.gap_mm[0] < j.gap_mm[1] for j in JOINTS)
 
 
 @pytest.mark.parametrize(("count", "fits"), [(4, True), (5, False)])
@@ -612,7 +616,7 @@ def test_a_cut_is_drawn_to_the_foot_of_the_coil_and_no_further():
     shunt = next(s for s in shown.shapes if s.attrs.get("class") == "shunt")
 
     assert len(upright) == 2
-    assert all(s.attrs["y2"] <= shunt.attrs["y"] + 0.11 for s in upright)
+    assert every(s.attrs["y2"] <= shunt.attrs["y"] + 0.11 for s in upright)
 
 
 def test_the_stores_meet_what_is_wanted_with_least_to_spare():
@@ -737,3 +741,78 @@ def test_a_core_glued_again_waits_over_night():
 
     assert [w.waits for w in rejoined] == [60 * EPOXY_HOURS]
     assert EPOXY_HOURS >= 12
+
+
+# ------------------------------------------------------------------ what is said while it is wound
+
+
+@pytest.mark.parametrize(("share", "honest"), [(0.86, True), (0.84, False)])
+def test_a_cable_is_proved_by_its_ohms(share, honest):
+    """1.7241 µΩ·cm at 20 °C: 17.241 mΩ a metre of one square millimetre. IEC 60028."""
+    design = chosen()
+    section = design.conductor.mm2
+    milliohms = 17.241 / section * 3.0 / share
+
+    said = notes.cable_proved(design, milliohms=milliohms, metres=3.0)
+    assert said.startswith(f"It is {100 * share:.0f} % of")
+    assert ("honest copper" in said) is honest
+
+
+@pytest.mark.parametrize(("milliohms", "metres"), [(0.0, 3.0), (1.0, 0.0)])
+def test_a_cable_of_which_nothing_was_read_is_not_judged(milliohms, metres):
+    """No figure, no sentence."""
+    assert notes.cable_proved(chosen(), milliohms=milliohms, metres=metres) == ""
+
+
+def test_a_winding_read_back_says_how_many_turns_are_missing():
+    """Two turns that read what the plan says agree; half of it is a turn counted twice."""
+    design = chosen()
+    each = design.iron.new_volts_per_turn.value
+
+    assert "they agree" in notes.read_back(design, volts=2 * each, turns=2)
+    assert "by it these would be 1.0 turns" in notes.read_back(design, volts=each, turns=2)
+    assert notes.read_back(design, volts=0.0, turns=2) == ""
+    assert notes.read_back(design, volts=1.0, turns=0) == ""
+
+
+def test_a_shot_clock_runs_below_a_minute_only():
+    """Shots, rest and kelvin of a nickel weld; none of what runs on."""
+    clock = notes.shot_clock(chosen(), NICKEL)
+    heater = use_of("heater")
+
+    assert clock["rest"] == NICKEL.off_seconds
+    assert clock["shots"] > 1
+    assert 0 < clock["kelvin"] < 50
+    assert heater.on_seconds >= 60
+    assert notes.shot_clock(better(both(IRON, heater)), heater) is None
+
+
+def test_a_joint_takes_amps_by_its_gap_there_and_back():
+    """I = B·g/(μ0·N·√2), twice the gap: REF-M-10, by hand."""
+    (joint, (least, widest)), *_ = notes.joint_amps(IRON)
+    by_hand = 2 * 1.6 * joint.gap_mm[1] * 1e-3 / (4e-7 * math.pi * IRON.primary_turns * 2**0.5)
+
+    assert widest == pytest.approx(by_hand, rel=1e-6)
+    assert least < widest
+    assert notes.amps_of_a_tenth(IRON) == pytest.approx(widest / 2 / joint.gap_mm[1] * 0.1)
+
+
+def test_a_conductor_is_told_every_way_and_a_loop_begins_with_it():
+    """mm², millimetres and gauge agree; the winding's micro-ohms stand first."""
+    design = chosen()
+    mm = math.sqrt(4 * design.conductor.mm2 / math.pi)
+
+    assert f"{mm:.2f} mm solid" in notes.gauge(design)
+    assert notes.path_rows(design).startswith(f"winding - {1e6 * design.ohms_cold:.0f}u; ")
+    assert notes.path_rows(design).count(";") == 4
+
+
+@pytest.mark.parametrize(("watts", "large"), [(401.0, True), (399.0, False)])
+def test_iron_is_looked_for_by_what_the_job_asks(watts, large):
+    """Volts, amps, what parts the windings; from four hundred watts on a core of an oven's size."""
+    ohms = Quantity(0.1, 0.01, 0.2)
+    job = replace(use_of("solder"), amps=40.0, loaded_volts=watts / 40.0, load_ohms=ohms)
+
+    said = iron_to_look_for(job)
+    assert ("a core of 1 kVA and more" in said) is large
+    assert "40 A and more" in said

@@ -12,7 +12,7 @@ from greyfell.core.steps import step as steps
 from greyfell.core.steps.next_step import next_json, next_steps
 from greyfell.core.steps.salvage import STEP, STEPS
 from greyfell.core.steps.step import Words
-from tests.conftest import MAINS, OVEN, PLATE, piece
+from tests.conftest import MAINS, OVEN, PLATE, every, piece
 from tests.core.test_hazards import SIGN
 
 TOLD = [
@@ -69,7 +69,7 @@ def test_at_most_two_are_said_at_once_and_every_act_is_one_that_happens():
     gate = {step.key for step in STEPS}
 
     assert set(ACTS) == words | gate | PAGE_ACTS
-    assert all(1 <= len(said_at(act)) <= MOST_AT_ONCE for act in ACTS)
+    assert every(1 <= len(said_at(act)) <= MOST_AT_ONCE for act in ACTS)
 
 
 @pytest.mark.parametrize("readings", [(), MAINS, OVEN])
@@ -79,7 +79,7 @@ def test_every_step_carries_its_cautions_in_json(readings):
     for step in next_steps(ident):
         told = step.as_json()
         assert len(told["cautions"]) <= MOST_AT_ONCE
-        assert all(one in told["caution"] for one in told["cautions"])
+        assert every(one in told["caution"] for one in told["cautions"])
 
 
 @pytest.mark.parametrize("taken", range(len(STEPS)))
@@ -149,4 +149,4 @@ def test_half_or_whole_goes_by_the_bond_that_was_read(document, share):
     assert share_to_earth(ident.belief) == share
     assert f"{share} of its output stands to earth" in said_at("first power high", share)[1]
     noted = [n.reason for n in live_notes(ident) if n.code == "one-terminal"]
-    assert all(reason.startswith(f"{share} of the output") for reason in noted)
+    assert every(reason.startswith(f"{share} of the output") for reason in noted)

@@ -13,7 +13,7 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import Lead
 from greyfell.core.families.registry import EVERY, models
 from greyfell.core.identify import identify
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 MAINS = {"volts": 230, "hertz": 50}
 
@@ -37,7 +37,7 @@ def test_shares_of_a_table_do_not_exceed_the_whole(name, row):
     named.
     """
     assert 0.2 < sum(row.values()) <= 1.005
-    assert all(0 < share < 1 for share in row.values())
+    assert every(0 < share < 1 for share in row.values())
 
 
 @pytest.mark.parametrize("family", EVERY, ids=lambda f: f.key)
@@ -45,7 +45,7 @@ def test_every_family_has_its_words_and_its_kinds(family):
     """Before looking it has a chance, and its kinds share it out."""
     assert 0 < family.prior < 1
     assert sum(kind.share for kind in family.kinds) == pytest.approx(1.0)
-    assert all((family.word, family.name, family.choice, family.told))
+    assert every((family.word, family.name, family.choice, family.told))
 
 
 def test_before_looking_the_chances_add_to_about_one():

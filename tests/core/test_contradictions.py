@@ -106,7 +106,7 @@ def test_two_senses_of_one_pair_close_until_a_third_reading_decides(readings, re
     faults = [f for f in ident.faults if f.code == "contradiction"]
 
     assert bool(faults) is refused
-    assert all(f.firm and "olarity" in f.sentence for f in faults)
+    assert [f for f in faults if not (f.firm and "olarity" in f.sentence)] == []
     assert any("polarity" in r for r in live_gate(ident).reasons) is refused
     assert not (refused and senses(ident))
 

@@ -29,7 +29,7 @@ from greyfell.core.isolation.body import IMPEDANCE, body_ohms, zone
 from greyfell.core.judgement.fault import Fault
 from greyfell.core.uses.all_uses import USES, use_of
 from greyfell.records.demo import demo_documents
-from tests.conftest import PLATE, TRUTH, case, piece
+from tests.conftest import PLATE, TRUTH, case, every, piece
 from tests.core.scenes import SITUATIONS, base, scene_of
 from tests.core.test_hazards import BELL
 from tests.core.test_rig import BALLAST, RESERVOIR, rig
@@ -72,7 +72,7 @@ def test_every_situation_is_told_in_words(id, n):
 def test_every_number_of_the_catalogue_has_three_variations():
     """All ninety-nine, and what was missing; at least three."""
     assert set(SITUATIONS["hazards"]) == set(CATALOGUE)
-    assert all(len(told) >= 3 for told in SITUATIONS["hazards"].values())
+    assert every(len(told) >= 3 for told in SITUATIONS["hazards"].values())
     assert {f"H{n:02d}" for n in range(1, 100)} < set(CATALOGUE)
 
 
@@ -241,7 +241,7 @@ def test_the_single_failures_are_more_than_thirty():
 
     assert len(BY_HAND) >= 30
     assert len(of_rows) >= 8
-    assert all(f.words.endswith(".") for f in of_rows)
+    assert every(f.words.endswith(".") for f in of_rows)
     assert any(f.grave for f in of_rows)
 
 
@@ -342,7 +342,7 @@ def test_what_nobody_knows_counts_as_the_worst():
     found = contacts(ident)
 
     assert {c.one for c in found} >= {"A", "B", "C"}
-    assert all(c.kills and not c.known for c in found if c.two == "earth" and c.one != "core")
+    assert every(c.kills and not c.known for c in found if c.two == "earth" and c.one != "core")
     assert "may be" in found[0].words
 
 
@@ -404,6 +404,6 @@ def test_volts_that_nobody_knows_are_told_as_such_to_earth_too():
     ident = identify(parse_record(piece("ABCD", BELL, nameplate=PLATE)))
     blind = [c for c in contacts(ident) if c.one in ("C", "D")]
 
-    assert all(w.volts is None for w in ident.windings if "C" in w.coil.leads)
+    assert every(w.volts is None for w in ident.windings if "C" in w.coil.leads)
     assert blind
     assert not any(c.known for c in blind)

@@ -14,6 +14,7 @@ from greyfell.core.planners.discharge import PULSED
 from greyfell.core.steps.discharge_stick import LONGEST_HOLD, MOST_IN_A_ROW, build
 from greyfell.core.telling.donors import DONORS, class_of, iron_or_inverter, parse_donor
 from greyfell.core.telling.part_tests import BY_KEY, PART_TESTS, expected, judge_part
+from tests.conftest import every
 
 
 def test_every_donor_says_how_it_is_taken_apart_and_what_it_holds():
@@ -143,7 +144,7 @@ def test_a_label_is_worked_every_way_it_can_be_read(text, energies):
     found = read_label(text)
 
     assert [way.energy.value for way in found.ways] == pytest.approx(energies, rel=0.003)
-    assert all(w.energy.low < w.energy.value < w.energy.high for w in found.ways)
+    assert every(w.energy.low < w.energy.value < w.energy.high for w in found.ways)
 
 
 def test_working_volts_are_volts():

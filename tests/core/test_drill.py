@@ -20,6 +20,7 @@ from greyfell.core.simulated.hidden import LEVELS, MOST_NUMBER, ends_of, hidden
 from greyfell.records.demo import demo_documents
 from greyfell.web.drawings.practice import practice_drawing
 from scripts.hidden import run
+from tests.conftest import every
 
 OVEN = hidden(11, "any")
 BELL = hidden(3, "first")
@@ -62,8 +63,8 @@ def test_a_beginner_gets_sound_low_voltage_and_the_hard_ones_are_half_faulty():
     first = [hidden(n, "first") for n in range(1, 40)]
     hard = [hidden(n, "hard") for n in range(1, 120)]
 
-    assert all(not h.faults for h in first)
-    assert all(h.rated(w) < 60 for h in first for w in h.piece.windings if w.name != "primary")
+    assert every(not h.faults for h in first)
+    assert every(h.rated(w) < 60 for h in first for w in h.piece.windings if w.name != "primary")
     assert 0.35 < np.mean([bool(h.faults) for h in hard]) < 0.65
     assert {h.region.hertz for h in hard} == {50.0, 60.0}
 
@@ -427,7 +428,7 @@ def test_the_lessons_are_ten_and_begin_without_power():
     assert len(keys) == len(set(keys)) == 10
     assert [x.level for x in LESSONS[:5]] == ["first"] * 5
     assert keys.index("lamp") < keys.index("oven")
-    assert all(x.task.endswith(".") and x.why.endswith(".") for x in LESSONS)
+    assert every(x.task.endswith(".") and x.why.endswith(".") for x in LESSONS)
 
 
 def test_a_grave_move_keeps_the_lessons_that_ask_for_none():

@@ -30,7 +30,7 @@ from greyfell.core.telling.words import family_name, family_word
 from greyfell.core.uses.core_to_wind import barred
 from greyfell.records.repository import Repository
 from greyfell.web.drawings.iron import iron
-from tests.conftest import piece
+from tests.conftest import every, piece
 from tests.core.test_hazards import BELL
 
 SUPPLY = {"volts": 230, "hertz": 50}
@@ -102,11 +102,11 @@ def test_it_is_drawn_and_its_bundle_met(known):
     drawn = iron(known)
     bundle = bundle_of(known)
 
-    assert all(lead in drawn.desc for lead in "ABCD")
+    assert every(lead in drawn.desc for lead in "ABCD")
     assert "primary A–B" in drawn.desc
     assert bundle.family == "brake"
     assert [s.words for s in bundle.strands] == ["primary", "brake coil"]
-    assert all(len(s.leads) == 2 for s in bundle.strands)
+    assert every(len(s.leads) == 2 for s in bundle.strands)
 
 
 def test_it_is_explained_by_what_speaks_for_it(known):

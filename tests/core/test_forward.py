@@ -22,7 +22,7 @@ from greyfell.core.truth.piece import Damage, Iron, Piece, Wound
 from greyfell.core.truth.readings import _shorted_loading as shorted_loading
 from greyfell.core.truth.readings import induced_volts, inductance, no_load, open_circuit_volts
 from greyfell.core.wiring.topology import find_windings
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 IRON = Iron(shape="shell", area_m2=24e-4, path_m=0.24, gap_m=5e-5, mass_kg=4.6)
 PRIMARY = Wound(
@@ -117,7 +117,7 @@ def test_turns_are_counted_as_they_can_be(turns, spread):
     bench = SimulatedBench(replace(OVEN, windings=(wound, HV)), Kit(), np.random.default_rng(2))
     counts = {bench.turns("A", "B")["turns"] for _ in range(20)}
 
-    assert all(abs(c / turns - 1) <= spread for c in counts)
+    assert every(abs(c / turns - 1) <= spread for c in counts)
     assert (len(counts) == 1) is (spread == 0.0)
     with pytest.raises(FieldError, match="winding"):
         bench.turns("A", "E")

@@ -24,7 +24,7 @@ from greyfell.core.simulated.owner import documented
 from greyfell.core.steps import cold_steps, next_step
 from greyfell.core.steps.information import BondWorth
 from greyfell.core.steps.next_step import next_steps
-from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, piece
+from tests.conftest import BOND, KNOWN_OVEN, MAINS, OVEN, PLATE, every, piece
 from tests.core.made import (
     OUTPUT,
     PRIMARY,
@@ -100,7 +100,7 @@ def test_a_supply_that_nobody_stated_opens_nothing_and_tells_no_volts():
     ident = identify(told)
 
     assert says(live_gate(ident), "supply is not stated")
-    assert all(w.volts is None for w in ident.windings)
+    assert every(w.volts is None for w in ident.windings)
     assert flux_share(told, ident.belief) is None
 
 
@@ -141,7 +141,7 @@ def test_without_plate_mass_or_turns_no_primary_is_sure():
     told = parse_record(piece("ABCD", [*MAINS, ratio], supply={"volts": 230, "hertz": 50}))
     ident = identify(told)
 
-    assert all(w.mains_chance <= 0.90 for w in ident.windings)
+    assert every(w.mains_chance <= 0.90 for w in ident.windings)
     assert max(ident.families.values()) <= 0.95
     assert says(gate_of([*MAINS, ratio], nameplate=None), "takes the mains is only")
     assert gate_of([*MAINS, ratio], nameplate=None, core={"mass_kg": 1.3}).open

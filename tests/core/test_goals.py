@@ -13,7 +13,7 @@ from greyfell.core.steps.goals import GOALS, by_goal, goal_of, meant, standing
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.steps.step import Step
 from greyfell.records.demo import demo_documents
-from tests.conftest import MAINS, OVEN, PLATE, piece
+from tests.conftest import MAINS, OVEN, PLATE, every, piece
 from tests.core.test_hazards import BELL
 
 SUPPLY = {"supply": {"volts": 230, "hertz": 50}}
@@ -39,7 +39,7 @@ def test_before_the_first_reading_everything_is_lacking(key):
 
     assert found.lacking == found.goal.needs
     assert found.minutes == sum(n.minutes for n in found.goal.needs)
-    assert all(n.words and n.tool and n.kinds for n in found.lacking)
+    assert every(n.words and n.tool and n.kinds for n in found.lacking)
     assert "readings left" in found.words
 
 

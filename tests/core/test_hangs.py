@@ -4,6 +4,7 @@ import pytest
 
 from greyfell.core.planner_kit.hangs import READINGS, hangs, reading_of
 from greyfell.core.planners.registry import PLANNERS
+from tests.conftest import every
 
 
 def by_key(name, **more):
@@ -50,7 +51,7 @@ def test_a_refused_plan_tells_no_ends():
     """It fails already."""
     found = by_key("saturable_reactor", cores=1)
 
-    assert all(h.fails_above is None and h.fails_below is None for h in found.values())
+    assert every(h.fails_above is None and h.fails_below is None for h in found.values())
 
 
 @pytest.mark.parametrize(
@@ -70,4 +71,4 @@ def test_a_refused_plan_tells_no_ends():
 def test_every_input_has_its_cheapest_reading(key, words):
     """By what its key holds; the first that fits."""
     assert words in reading_of(key)
-    assert all(part and said for part, said in READINGS)
+    assert every(part and said for part, said in READINGS)

@@ -19,7 +19,7 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement import acts, leaks, shorts, touches
 from greyfell.core.judgement import odd_readings as misfits
 from greyfell.core.judgement.fault import FAULTS
-from tests.conftest import OVEN, TRUTH, case, piece, truth
+from tests.conftest import OVEN, TRUTH, case, every, piece, truth
 
 MAINS = {"volts": 230, "hertz": 50}
 SIGN = [
@@ -175,7 +175,7 @@ def test_every_hazard_is_declared_whole(rule):
     """Code, condition, what ends it, headline, sentence and source; nothing is called safe."""
     said = (rule.condition, rule.cleared, rule.headline, rule.reason, rule.source)
 
-    assert all(said)
+    assert every(said)
     assert rule.code == rule.code.lower().replace(" ", "-")
     assert rule.headline.endswith((".", "?"))
     told = " ".join((rule.headline, rule.reason, rule.instead)).lower()
@@ -213,7 +213,7 @@ def test_every_fault_says_how_it_is_read_again_and_what_clears_it(kind):
     """And from where the rule comes; the kind of the clearing reading is one of the format."""
     told = (kind.beside, kind.headline, kind.again, kind.clears, kind.source)
 
-    assert all((kind.condition, kind.instead, *told))
+    assert every((kind.condition, kind.instead, *told))
     assert kind.clearing in by_key()
 
 

@@ -12,6 +12,7 @@ from greyfell.core.isolation.states import compared, halves_states, single_state
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.telling.isolating import states_of
 from greyfell.records.demo import demo_documents
+from tests.conftest import every
 from tests.core.scenes import base
 
 
@@ -98,8 +99,8 @@ def test_halves_whose_polarity_was_not_read_are_not_offered():
     off, *rest = halves_states(115.0, proved=False)
 
     assert off.refused == ""
-    assert all("short" in s.refused for s in rest)
-    assert all(s.refused == "" for s in halves_states(115.0, proved=True))
+    assert every("short" in s.refused for s in rest)
+    assert every(s.refused == "" for s in halves_states(115.0, proved=True))
 
 
 def test_a_pieces_own_sheet_comes_from_its_outputs():
@@ -115,7 +116,7 @@ def test_every_demo_piece_has_a_sheet_or_none_and_never_a_fault():
     """No state has kilovolts."""
     for document in demo_documents():
         for state in states_of(identify(parse_record(document))):
-            assert all(v is None or v < 1000 for v in state.volts.values())
+            assert every(v is None or v < 1000 for v in state.volts.values())
 
 
 @pytest.mark.parametrize(("second", "equal"), [(242.3, True), (242.5, False), (237.7, True)])

@@ -25,7 +25,7 @@ from greyfell.core.steps.information import worth_of
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.telling.why import influences, why
 from greyfell.records.repository import Repository
-from tests.conftest import BOND, KNOWN_OVEN, OVEN, case, piece
+from tests.conftest import BOND, KNOWN_OVEN, OVEN, case, every, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
 MAINS = [
@@ -665,7 +665,7 @@ def test_page_command_line_and_json_agree_on_the_gate(bench, tmp_path):
 
     assert own == line == web
     assert ("Closed." in page) is (not own["open"])
-    assert all(str(escape(reason)) in page for reason in own["reasons"])
+    assert every(str(escape(reason)) in page for reason in own["reasons"])
 
 
 def test_why_on_the_command_line(tmp_path):

@@ -16,7 +16,7 @@ from greyfell.core.evidence.record import MOST_RATIOS, MOST_READINGS, Transforme
 from greyfell.core.identify import answer, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.next_step import next_steps
-from tests.conftest import KNOWN_OVEN, MAINS, OVEN, piece
+from tests.conftest import KNOWN_OVEN, MAINS, OVEN, every, piece
 
 EXTREMES = (1e300, -1.0, 1e-300, "1.3", True, [], None)
 
@@ -36,7 +36,7 @@ def test_every_figure_of_the_format_has_bounds():
     found = [f for part in (schema, *schema["$defs"].values()) for f in figures(part)]
 
     assert len(found) > 60
-    assert all(low is not None and high is not None and low < high for _, low, high in found)
+    assert every(low is not None and high is not None and low < high for _, low, high in found)
 
 
 def test_every_list_of_the_format_has_a_limit():

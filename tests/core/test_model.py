@@ -18,7 +18,7 @@ from greyfell.core.simulated import designs
 from greyfell.core.telling.load_answer import seconds_to_limit, trips, wants
 from greyfell.records.demo import demo_documents
 from scripts.models import LEVELS, MAKERS, document_of, tried
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 DEMO = {d["tag"]: d for d in demo_documents()}
 
@@ -135,7 +135,7 @@ def test_the_demo_s_outputs_have_their_models_the_highest_first():
 
     assert len(found) >= 2
     assert volts == sorted(volts, reverse=True)
-    assert all(set(m.winding.coil.leads) != set(ident.belief.fed) for m in found)
+    assert every(set(m.winding.coil.leads) != set(ident.belief.fed) for m in found)
 
 
 def test_a_bond_at_an_end_and_at_the_middle():

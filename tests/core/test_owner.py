@@ -17,6 +17,7 @@ from greyfell.core.simulated import designs
 from greyfell.core.simulated.meters import Kit, SimulatedBench
 from greyfell.core.simulated.owner import LEVELS, OwnerTold, kit, take
 from greyfell.core.steps.information import worth_of
+from tests.conftest import every
 
 ROOT = Path(__file__).parents[2]
 KINDS = {"cold": {"resistance", "core_proof"}, "clues": {"resistance", "core_proof", "turns"}}
@@ -60,7 +61,7 @@ def test_records_are_valid_and_tell_nothing_they_should_not(level):
 
 def test_cold_records_carry_no_clues():
     for told in records("cold", 12):
-        assert all(set(lead) == {"id"} for lead in told.document["leads"])
+        assert every(set(lead) == {"id"} for lead in told.document["leads"])
         assert not {"core", "plate", "declared_family"} & set(told.document)
 
 
@@ -86,9 +87,9 @@ def test_a_tapped_primary_is_fed_where_it_is_made_for(supply, share):
 
 
 def test_faults_and_slips_come_as_ordered():
-    assert all(t.faults for t in records("live", 12, fault_share=1.0, slip_share=0.0))
+    assert every(t.faults for t in records("live", 12, fault_share=1.0, slip_share=0.0))
     clean = records("live", 12, fault_share=0.0, slip_share=0.0)
-    assert all(t.sound and not t.faults and not t.slipped for t in clean)
+    assert every(t.sound and not t.faults and not t.slipped for t in clean)
     assert any(t.slipped for t in records("cold", 12, fault_share=0.0, slip_share=1.0))
 
 
@@ -109,7 +110,7 @@ def test_a_slip_is_a_tenfold_of_what_stood_there():
     found = [ratio for ratios in slipped for ratio in ratios]
 
     assert len(found) > 5
-    assert all(r == pytest.approx(10, rel=0.3) or r == pytest.approx(0.1, rel=0.3) for r in found)
+    assert every(r == pytest.approx(10, rel=0.3) or r == pytest.approx(0.1, rel=0.3) for r in found)
     assert max(len(ratios) for ratios in slipped) == 1
     assert not any(sound)
 
@@ -121,7 +122,7 @@ def test_kits_differ_as_kits_do():
     rng = np.random.default_rng(4)
     kits = [kit(rng) for _ in range(60)]
     assert {k.ohms_step for k in kits} == {0.01, 0.1}
-    assert all(0.05 <= k.probe_ohms <= 0.4 and 0.3 <= k.ohms_percent <= 1.3 for k in kits)
+    assert every(0.05 <= k.probe_ohms <= 0.4 and 0.3 <= k.ohms_percent <= 1.3 for k in kits)
     assert {k.probes_noted for k in kits} == {True, False} == {k.accuracy_noted for k in kits}
 
 

@@ -20,6 +20,7 @@ from greyfell.core.dangers.of_row import ROWS, spoken
 from greyfell.core.errors import FieldError
 from greyfell.core.network.timeline import rms
 from greyfell.core.planners.registry import PLANNERS
+from tests.conftest import every
 
 SUPPLY = {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0}
 PIECE = {
@@ -293,7 +294,7 @@ def test_power_goes_down_the_row_and_never_up():
     )
     watts = [a.watts for a in in_time(row).joints]
 
-    assert all(a >= b - 1e-6 for a, b in itertools.pairwise(watts))
+    assert every(a >= b - 1e-6 for a, b in itertools.pairwise(watts))
 
 
 def test_the_netlist_holds_elements_and_laws_and_nothing_else():
@@ -553,7 +554,7 @@ def test_every_rule_has_its_words_and_the_gravest_come_first():
     order = [r.severity for r in ROWS]
     ranks = {"stop": 0, "caution": 1, "note": 2}
     assert [ranks[s] for s in order] == sorted(ranks[s] for s in order)
-    assert all(r.condition and r.source for r in ROWS)
+    assert every(r.condition and r.source for r in ROWS)
 
 
 # ----------------------------------------------------------------------------- what may fail
@@ -672,4 +673,4 @@ def test_a_rig_comes_back_as_it_went():
     )
 
     assert parse_rig(row.as_json()) == row
-    assert all(kind.where for kind in KINDS.values())
+    assert every(kind.where for kind in KINDS.values())

@@ -22,7 +22,7 @@ from greyfell.core.judgement.screening import (
     state_of,
 )
 from greyfell.core.steps.next_step import next_steps
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
 TWO = [("A", "B", 8.0), ("C", "D", 0.20)]
@@ -52,7 +52,7 @@ def test_two_windings_have_three_barriers():
     _, _, found = screened(TWO)
 
     assert set(found) == {(0, CORE), (1, CORE), (0, 1)}
-    assert all(b.range_ohms is None and not b.screened for b in found.values())
+    assert every(b.range_ohms is None and not b.screened for b in found.values())
 
 
 @pytest.mark.parametrize(
@@ -273,4 +273,4 @@ def test_no_live_step_while_a_barrier_is_missing():
     steps = next_steps(ident)
 
     assert steps[0].leads["between"] == ("A", "C")
-    assert all(s.energy != "live" for s in steps)
+    assert every(s.energy != "live" for s in steps)

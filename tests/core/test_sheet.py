@@ -8,7 +8,7 @@ from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.windup_sheet import RISE, most_volts, sheet_of
 from greyfell.records.demo import demo_documents
-from tests.conftest import MAINS, PLATE, piece
+from tests.conftest import MAINS, PLATE, every, piece
 
 
 def demo(tag):
@@ -28,7 +28,7 @@ def test_a_sound_documented_piece_has_its_steps_up_to_its_volts():
 
     assert [s.volts for s in steps] == sorted(s.volts for s in steps)
     assert steps[-1].volts == 230.0
-    assert all(s.stop_above_amps for s in steps)
+    assert every(s.stop_above_amps for s in steps)
 
 
 @pytest.mark.parametrize(("tag", "told"), [("CQ-014", 0), ("CQ-018", 12), ("CQ-009", 0)])

@@ -12,7 +12,7 @@ from greyfell.core.judgement.sisters import compare, matched
 from greyfell.core.simulated import designs as design
 from greyfell.core.simulated.meters import Kit, SimulatedBench
 from greyfell.core.truth.piece import Damage
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 METER = Kit(ohms_step=0.01, probe_ohms=0.1, volts_percent=0.8, henries_percent=1.0)
 PAIRS = 30
@@ -62,7 +62,7 @@ def test_one_shorted_turn_in_one_of_two_ovens_is_found(kinds):
     named = [{d.suspect for d in told if d.suspect} for told in found]
 
     assert sum(bool(tags) for tags in named) >= 0.9 * PAIRS
-    assert all(tags <= {"S-2"} for tags in named)
+    assert every(tags <= {"S-2"} for tags in named)
 
 
 @pytest.mark.parametrize("name", ["oven", "sign", "valve", "lv"])
@@ -138,8 +138,7 @@ def test_a_difference_is_a_finding_from_its_threshold(one, two, what, suspect):
     """Three and a half times the spread of sheet and joints; at like volts and hertz only."""
     told = compare(sister("S-1", one), sister("S-2", two))
 
-    assert [d.what for d in told] == ([what] if what else [])
-    assert all(d.suspect == suspect for d in told)
+    assert [(d.what, d.suspect) for d in told] == ([(what, suspect)] if what else [])
 
 
 @pytest.mark.parametrize(("share", "found"), [(0.9, False), (0.855, False), (0.79, True)])

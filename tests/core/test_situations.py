@@ -25,7 +25,7 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.metering import meter_rules
 from greyfell.core.steps.next_step import next_json
 from greyfell.records.demo import demo_documents
-from tests.conftest import MAINS, OVEN, PLATE, piece
+from tests.conftest import MAINS, OVEN, PLATE, every, piece
 from tests.core.test_hazards import BELL, SIGN, VARIABLE
 from tests.core.test_setup import BY_HAND, needs, sound
 
@@ -296,7 +296,7 @@ def test_every_number_that_a_declaration_bears_is_one_of_the_catalogue():
     """Demands and notes name the hazards they meet."""
     numbers = {x for d in (*DEMANDS, *NOTES) for x in d.ids}
 
-    assert all(x[0] == "H" and 1 <= int(x[1:]) <= 99 for x in numbers)
+    assert every(x[0] == "H" and 1 <= int(x[1:]) <= 99 for x in numbers)
     assert numbers & set(ASKED)
 
 

@@ -6,7 +6,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.exchange.table import as_table, columns, rows_of
 from greyfell.records.demo import demo_documents
-from tests.conftest import piece
+from tests.conftest import every, piece
 
 PLAIN = piece("ABCD")
 
@@ -18,7 +18,7 @@ def test_every_reading_of_the_demo_comes_back_as_it_went():
         text = as_table(record)
         whole = record.as_json()
 
-        assert all(row.here for row in rows_of(text, whole))
+        assert every(row.here for row in rows_of(text, whole))
         new = rows_of(text, {k: v for k, v in whole.items() if k != "readings"})
         again = parse_record({**whole, "readings": [row.reading for row in new]})
         assert [r.model_dump() for r in again.readings] == [r.model_dump() for r in record.readings]

@@ -38,7 +38,7 @@ from greyfell.core.steps.next_step import next_steps
 from greyfell.core.steps.windup_sheet import allowed_volts
 from greyfell.core.truth.loaded import loaded
 from greyfell.records.demo import demo_documents
-from tests.conftest import PLATE, piece
+from tests.conftest import PLATE, every, piece
 from tests.core.test_hazards import BELL
 from tests.core.test_situations import SUPPLY, demo, made, oven_at_first_power
 
@@ -276,9 +276,9 @@ def test_what_is_too_warm_in_minutes_is_for_shots_only():
     told = [warmth_of(exact(float(w)), 4.0) for w in watts]
     by = {w.use: w.minutes for w in told if w.minutes is not None}
 
-    assert all((w.use == "shots") is (w.minutes < SHOTS_MINUTES) for w in told if w.minutes)
+    assert every((w.use == "shots") is (w.minutes < SHOTS_MINUTES) for w in told if w.minutes)
     assert set(by) == {"minutes", "shots"}
-    assert all(w.for_good.high > LIMIT_KELVIN for w in told if w.minutes)
+    assert every(w.for_good.high > LIMIT_KELVIN for w in told if w.minutes)
 
 
 def soak(hot, **more):
@@ -493,7 +493,7 @@ def test_steps_with_the_line_come_in_the_order_of_their_energy():
     live = [s for s in steps if s.energy == "live"]
 
     assert kinds.index("setup") < kinds.index("lamp") < kinds.index("no_load")
-    assert all("no probe on HV" in s.do for s in live)
+    assert every("no probe on HV" in s.do for s in live)
     assert not any(s.energy == "live" for s in next_steps(demo("CQ-011")))
 
 
@@ -594,7 +594,7 @@ def test_a_low_output_beside_high_voltage_is_read_with_hands_off_it():
     live = [s for s in steps if s.act == "live volts"]
 
     assert live
-    assert all("no probe on HV" in s.do for s in live)
+    assert every("no probe on HV" in s.do for s in live)
 
 
 @pytest.mark.parametrize(

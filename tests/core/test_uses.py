@@ -24,6 +24,7 @@ from greyfell.core.uses.fit import _primary as primary_check
 from greyfell.core.uses.fit import _window as window_check
 from greyfell.core.uses.kept_project import as_it_is
 from greyfell.records.demo import demo_documents
+from tests.conftest import every
 
 DEMO = {d["tag"]: d for d in demo_documents()}
 WINDOW = Window(width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6)
@@ -294,7 +295,7 @@ def test_a_winding_that_is_there_already_is_offered_before_any_cut():
 
     assert as_it_is(sound, use_of("one-to-one")).does
     assert as_it_is(sound, use_of("stick")) is None
-    assert all(as_it_is(stopped, u) is None for u in USES)
+    assert every(as_it_is(stopped, u) is None for u in USES)
 
 
 def test_a_weld_of_copper_is_refused_before_any_turn_is_counted():
@@ -369,7 +370,7 @@ def test_an_oven_part_gives_nothing_as_it_is_while_its_high_voltage_stands():
     whole = identify(parse_record(DEMO["CQ-017"]))
     rewound = identify(parse_record(DEMO["CQ-052"]))
 
-    assert all(as_it_is(whole, u) is None for u in USES)
+    assert every(as_it_is(whole, u) is None for u in USES)
     assert as_it_is(rewound, use_of("charge")).does
 
 

@@ -21,7 +21,7 @@ from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.high import high_ruled_out
 from greyfell.core.telling.why import why
 from greyfell.core.wiring.topology import find_windings
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 from tests.core.made import coil, record, topology
 
 SALVAGED = [{"id": "s1", "kind": "salvage-done", "text": "0.3 V"}]
@@ -120,7 +120,7 @@ def test_near_its_resonance_an_inductance_counts_for_nothing():
     ]
     _record, ident = judged(rows, "ABCD")
 
-    assert all(r.kind != "inductance" for r in rows_of(rows, "ABCD"))
+    assert every(r.kind != "inductance" for r in rows_of(rows, "ABCD"))
     assert "shorted-turns" not in {f.code for f in ident.faults}
     assert any(f.kind == "near-resonance" and "100 or 120 Hz" in f.sentence for f in audit(ident))
 

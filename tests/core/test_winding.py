@@ -37,6 +37,7 @@ from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.figures.wire import METALS
 from greyfell.core.planners.registry import PLANNERS
+from tests.conftest import every
 
 OVEN = Window(
     width_mm=19, height_mm=57, tongue_mm=38, stack_mm=60, primary_mm=25, shunts_mm=6, former_mm=1.5
@@ -96,10 +97,11 @@ def test_no_circle_leaves_the_free_window_and_no_two_overlap(window, d):
     """Whatever the window and the cable, in every pattern."""
     for pattern in PATTERNS:
         _, at = places(window, d, pattern=pattern)
-        assert all(inside(window, p, d) for p in at)
+        assert [p for p in at if not inside(window, p, d)] == []
         for n, (x, y) in enumerate(at[:60]):
             near = at[n + 1 : n + 200]
-            assert all(math.hypot(x - a, y - b) >= d * (1 - 1e-6) for a, b in near)
+            least = min((math.hypot(x - a, y - b) for a, b in near), default=math.inf)
+            assert least >= d * (1 - 1e-6)
 
 
 @given(windows, diameters)
@@ -131,7 +133,8 @@ def test_every_turn_is_drawn_once_inside_or_outside(window, d, turns, hands):
 
     assert len(packed.circles) + len(packed.outside) == turns * hands
     assert packed.fits == (turns <= packed.turns_that_fit) == (not packed.outside)
-    assert all(x - d / 2 >= window.width_mm - 1e-9 for x, _ in packed.outside)
+    nearest = min((x for x, _ in packed.outside), default=math.inf)
+    assert nearest - d / 2 >= window.width_mm - 1e-9
 
 
 def test_primary_shunts_and_former_take_their_place_first():
@@ -140,8 +143,8 @@ def test_primary_shunts_and_former_take_their_place_first():
     primary, shunts = OVEN.boxes
 
     assert (primary.what, shunts.what) == ("primary", "shunts")
-    assert all(y - 4.05 >= primary.high + shunts.high + 1.5 - 1e-9 for _, y in packed.circles)
-    assert all(x - 4.05 >= 1.5 - 1e-9 for x, _ in packed.circles)
+    assert every(y - 4.05 >= primary.high + shunts.high + 1.5 - 1e-9 for _, y in packed.circles)
+    assert every(x - 4.05 >= 1.5 - 1e-9 for x, _ in packed.circles)
     assert OVEN.without_shunts().free.high == pytest.approx(OVEN.free.high + 6)
 
 
@@ -190,7 +193,7 @@ def test_more_turns_never_take_a_thicker_conductor():
     mm2 = [w[0].whole_mm2 for w in each if w]
 
     assert mm2 == sorted(mm2, reverse=True)
-    assert all(m <= OVEN.free.wide * OVEN.free.high for m in metal)
+    assert every(m <= OVEN.free.wide * OVEN.free.high for m in metal)
 
 
 def test_enough_is_the_thinnest_that_bears_it():
@@ -257,7 +260,7 @@ def test_one_sided_tips_further_apart_leave_less_in_the_top_sheet():
 
     assert far.ohms.high > near.ohms.high
     assert job("nickel", 0.15, OPPOSED, 3.0).ohms == job("nickel", 0.15, OPPOSED, 20.0).ohms
-    assert all(j.foot == (j.seconds.high >= FOOT_SECONDS) for j in (job(m, 0.2) for m in STUFF))
+    assert every(j.foot == (j.seconds.high >= FOOT_SECONDS) for j in (job(m, 0.2) for m in STUFF))
 
 
 @pytest.mark.parametrize(
@@ -378,7 +381,7 @@ def test_parts_that_cannot_lie_so_are_refused(told):
 
 def test_usual_joints_are_marked_assumed():
     """Every one, with its range."""
-    assert all("assumed" in p.ohms.basis and p.ohms.low < p.ohms.high for p in typical())
+    assert every("assumed" in p.ohms.basis and p.ohms.low < p.ohms.high for p in typical())
 
 
 # ------------------------------------------------------------------------------ heat, duty

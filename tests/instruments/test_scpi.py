@@ -14,6 +14,7 @@ from greyfell.instruments.bench import stand_ins
 from greyfell.instruments.declared import FORBIDDEN, INSTRUMENTS, commands, instrument_of
 from greyfell.instruments.driver import NoFigure, checked_address, read, read_all
 from greyfell.instruments.standin import FAULTS, Device, StandIn
+from tests.conftest import every
 
 METER = instrument_of("multimeter")
 QUICK = METER.__class__(
@@ -75,7 +76,7 @@ def test_watts_of_a_winding_up_come_together_and_rise():
         later = read_all(bench.address, meter, ["volts", "amps", "watts"])
 
     assert [t.unit for t in first] == ["V", "A", "W"]
-    assert all(b.value > a.value for a, b in zip(first, later, strict=True))
+    assert every(b.value > a.value for a, b in zip(first, later, strict=True))
 
 
 def test_latency_is_waited_for():
@@ -186,8 +187,8 @@ def test_a_function_or_class_that_is_none_is_refused_by_name():
 
 def test_nothing_that_is_sent_can_put_power_on_anything():
     """No output, no source, no level is ever set; the words would be seen."""
-    assert all(not FORBIDDEN.search(c) for c in commands())
-    assert all(c.startswith("CONF:") or c.endswith("?") for c in commands())
+    assert every(not FORBIDDEN.search(c) for c in commands())
+    assert every(c.startswith("CONF:") or c.endswith("?") for c in commands())
     for bad in ("OUTP ON", "SOUR:VOLT 5", "VOLT 12", "APPL 5,1", "OUTP:STAT 1"):
         assert FORBIDDEN.search(bad)
 

@@ -29,7 +29,7 @@ from greyfell.records.opened import opened, server_on
 from greyfell.records.repository import Repository, Twice
 from greyfell.records.store import BACKUPS, FILE, HERE, OLDER, Store
 from greyfell.records.trouble import Trouble, told
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 PROOF = {"kind": "core_proof", "ohms": 0.1}
 
@@ -265,7 +265,7 @@ def test_an_upgrade_copies_the_file_with_its_log_and_keeps_everything(tmp_path):
         assert db.execute("select count(*) from reading").fetchone() == (3,)
     page = repository.shelf()
     assert page.total == 3
-    assert all(item.earlier for item in page.items)
+    assert every(item.earlier for item in page.items)
     assert repository.summaries(page.items)[1]["headline"] == "as it was"
     assert repository.waiting() == 3
     while repository.conclude_some(2):

@@ -13,7 +13,7 @@ from greyfell.records.backup import backup, check, restore
 from greyfell.records.photos import MOST_BYTES, MOST_PIXELS, MOST_SIDE, encoded, named, size_of
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 SCRIPT = b"<script>alert(1)</script>"
 TURNED = 6
@@ -200,7 +200,7 @@ def test_a_merge_brings_photos_that_are_not_here(kept, tmp_path):
 
     assert [b.outcome for b in told] == ["merged"]
     assert len(photos) == 2
-    assert all(repository.picture("T-1", p.file) for p in photos)
+    assert every(repository.picture("T-1", p.file) for p in photos)
     assert photos[0].marks[0].end == "far"
 
 

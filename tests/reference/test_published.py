@@ -36,7 +36,7 @@ from greyfell.core.truth.piece import Iron, Piece, Wound
 from greyfell.core.truth.readings import flux_density, induced_volts, inductance, no_load
 from greyfell.core.uses.fit import OUTPUT_FUSES, SOCKETS
 from greyfell.core.uses.measured import STUDENT
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 
 def wound(turns, area_mm2, mean_turn_m=0.2):
@@ -539,4 +539,4 @@ def test_currents_of_fuses_and_breakers_are_preferred_numbers(table):
     steps = [10 * math.log10(amps) for amps in table if amps != PLUG_FUSE]
 
     assert list(table) == sorted(set(table))
-    assert all(abs(x - round(x)) < 0.06 for x in steps)
+    assert every(abs(x - round(x)) < 0.06 for x in steps)

@@ -7,7 +7,7 @@ import pytest
 from greyfell.core.errors import FieldError
 from greyfell.core.telling.before_live import ASKED, answered
 from greyfell.records.hands import Hands
-from tests.conftest import BEFORE_LIVE, Client
+from tests.conftest import BEFORE_LIVE, Client, every
 
 POWER = "/pieces/CQ-018/?at=power"
 SCREEN = "Before anything is live"
@@ -31,7 +31,7 @@ def test_the_screen_stands_before_every_live_station(newcomer, where):
 
     assert SCREEN in shown
     assert "The gate is open" not in shown
-    assert all(q.words in shown for q in ASKED)
+    assert every(q.words in shown for q in ASKED)
     assert " checked" not in shown
     assert "licensed electrician" in shown
 

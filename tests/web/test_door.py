@@ -15,7 +15,7 @@ from greyfell.records.repository import Repository
 from greyfell.records.trouble import Trouble
 from greyfell.web import access as door
 from greyfell.web.app import create_app
-from tests.conftest import Client, piece, sound_oven
+from tests.conftest import Client, every, piece, sound_oven
 
 
 def page(response):
@@ -167,7 +167,7 @@ def test_cookies_belong_to_one_data_folder(opened):
     names = {opened(name).config["SESSION_COOKIE_NAME"] for name in ("one", "two", "one")}
 
     assert len(names) == 2
-    assert all(name.startswith("greyfell-") for name in names)
+    assert every(name.startswith("greyfell-") for name in names)
 
 
 def test_an_empty_secret_is_made_anew(opened, tmp_path):

@@ -29,7 +29,7 @@ from greyfell.web.drawings.ridge import ridge, walked
 from greyfell.web.drawings.shapes import spread
 from greyfell.web.drawings.sweep import sweep_drawing
 from greyfell.web.drawings.tag import small_iron
-from tests.conftest import OVEN, TRUTH, case, piece
+from tests.conftest import OVEN, TRUTH, case, every, piece
 
 DEMO = {d["tag"]: d for d in demo_documents()}
 
@@ -159,7 +159,7 @@ def test_the_ridge_shows_where_you_are():
     assert len(stations) == 9
     assert walked(record) == {"salvage", "clues", "cold"}
     assert sum("station-here" in str(s.parts[0].attrs["class"]) for s in stations) == 1
-    assert all(s.link for s in stations)
+    assert every(s.link for s in stations)
 
 
 def test_bands_place_readings_on_one_scale():
@@ -274,7 +274,7 @@ def test_rings_keep_their_distance():
     """Places as near as may be, in order, apart."""
     places = spread([10, 11, 12, 200], 30, 0, 210)
 
-    assert all(b - a >= 30 - 1e-9 for a, b in itertools.pairwise(places))
+    assert every(b - a >= 30 - 1e-9 for a, b in itertools.pairwise(places))
     assert places[-1] <= 210
 
 
@@ -311,7 +311,7 @@ def test_the_fan_is_drawn_while_its_cells_can_be_touched(count):
     if drawing is not None:
         cells = [s for s in drawing.shapes if s.element == "g"]
         assert len(cells) == (count + 1) * count // 2
-        assert all(c.link and c.label and c.lead.endswith(" ") for c in cells)
+        assert every(c.link and c.label and c.lead.endswith(" ") for c in cells)
         assert min(p.attrs["width"] for c in cells for p in c.parts if p.element == "rect") >= 22
 
 

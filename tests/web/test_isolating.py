@@ -6,6 +6,7 @@ import pytest
 
 from greyfell.core.telling.answers import PLACES, SHORTS, shorts_at
 from greyfell.records.repository import Repository
+from tests.conftest import every
 
 
 def page(response):
@@ -80,6 +81,6 @@ def test_what_is_asked_most_is_answered():
     keys = {s.key for s in SHORTS}
 
     assert {"one-pole", "trip-sees", "isolation-stops", "half-to-case"} <= keys
-    assert all(s.source and s.answer.endswith(".") and s.question.endswith("?") for s in SHORTS)
+    assert every(s.source and s.answer.endswith(".") and s.question.endswith("?") for s in SHORTS)
     with pytest.raises(KeyError):
         shorts_at("elsewhere")

@@ -18,7 +18,7 @@ from greyfell.web.drawings.alone import look
 from greyfell.web.paper import DRAWINGS, scan_words
 from greyfell.web.pieces import FILES
 from greyfell.web.shelf import scanned
-from tests.conftest import KNOWN_OVEN, OVEN, Client, piece, squeezed
+from tests.conftest import KNOWN_OVEN, OVEN, Client, every, piece, squeezed
 from tests.records.test_photos import photo
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -144,7 +144,7 @@ def test_the_schematic_names_every_winding_and_where_the_core_is_bonded(known):
     root = ElementTree.fromstring(page)
     texts = [t.text for t in root.iter(f"{SVG}text")]
 
-    assert all(texts.count(lead) == 1 for lead in "ABCDE")
+    assert every(texts.count(lead) == 1 for lead in "ABCDE")
     assert "HV winding" in texts
     assert 'class="bond"' in page
 
@@ -174,7 +174,7 @@ def test_a_passport_says_every_hazard_and_asks_nothing_of_anybody(known):
     page = known.get("/pieces/T-1/passport.html").get_data(as_text=True)
     ident = repository(known).get("T-1").ident
 
-    assert all(h.headline in html.unescape(page) for h in hazards(ident))
+    assert every(h.headline in html.unescape(page) for h in hazards(ident))
     assert re.findall(r"<script(?! type=\"application/json\")", page) == []
     assert re.findall(r'(?:src|href)="(?!data:)', page) == []
     assert "url(" not in page
