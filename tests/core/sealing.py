@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from greyfell.core.chain.elements import KINDS, MODEL, SUPPLY, parse_rig
+from greyfell.core.chain.elements import parse_rig
 from greyfell.core.chain.failing import failed
 from greyfell.core.chain.solving import solve
 from greyfell.core.circuit.sweep import sweep_on_record
@@ -116,12 +116,14 @@ def concluded(document, weighed):
     return {
         **{key: said[key] for key in SHOWN},
         "windings": [{key: w[key] for key in OF_WINDING} for w in said["windings"]],
-        "faults": sorted([f["code"], f["severity"], *f["leads"]] for f in said["faults"]),
-        "hazards": sorted(h["code"] for h in said["hazards"]),
+        "faults": sorted("-".join([f["code"], f["severity"], *f["leads"]]) for f in said["faults"]),
+        "hazards": digest(sorted(h["code"] for h in said["hazards"])),
         "gate": said["gate"]["open"],
-        "steps": [[s.kind, round(s.worth, 4), s.expect] for s in steps],
-        "family": why(ident, ["family"]).figure if weighed else "",
-        "why": {w.id: why(ident, ["winding", w.id, "volts"]).evidence for w in ident.windings},
+        "steps": digest([[s.kind, round(s.worth, 4), s.expect] for s in steps]),
+        "family": digest(why(ident, ["family"]).figure if weighed else ""),
+        "why": {
+            w.id: digest(why(ident, ["winding", w.id, "volts"]).evidence) for w in ident.windings
+        },
     }
 
 
@@ -138,29 +140,19 @@ def simulated(document):
 
 
 def planned():
-    """Every planner's own example and check values, worked; its example with each figure a little
-    off; and a mark of its example with other words and figures far off.
+    """Every planner's own example and check values, worked; a mark of its example with each figure
+    a little off, and one of it with other words and figures far off.
     """
     out = {}
     for name, planner in PLANNERS.items():
-        far = [short(said) for said in far_off(planner)]
-        out[name] = [*near_to(planner), digest(far)]
+        out[name] = {
+            "example": planner(planner.example),
+            "checks": [planner(check.given) for check in planner.checks],
+            "more": [planner(given) for given in MORE.get(name, ())],
+            "near": digest([short(said) for said in near_to(planner)]),
+            "far": digest([short(said) for said in far_off(planner)]),
+        }
     return out
-
-
-def bounds():
-    """Every planner's bounds, as its schema says them, and the ends of its sliders; the bounds of
-    what stands in a row.
-    """
-    planners = {
-        name: [p.schema(), {s.key: s.ask.slide for s in slots(p.given) if s.ask.slide}]
-        for name, p in PLANNERS.items()
-    }
-    rows = {kind.key: kind.figures for kind in (*KINDS.values(), SUPPLY)} | {"model": MODEL}
-    return planners | {
-        f"row: {key}": [[f.key, f.above, f.at_least, f.at_most] for f in figures]
-        for key, figures in rows.items()
-    }
 
 
 def benched():
@@ -192,10 +184,7 @@ def benched():
 
 
 def near_to(planner):
-    """What a planner answers to its example, its checks, and its example a little off."""
-    yield planner(planner.example)
-    yield from map(planner, MORE.get(planner.name, ()))
-    yield from (planner(check.given) for check in planner.checks)
+    """What a planner answers to its example a little off."""
     if planner.name in SLOW:
         yield from answers(planner, list(scaled(planner, (1.7,)))[::3])
     else:
@@ -244,8 +233,12 @@ def fitted():
             continue
         for use in USES:
             found = fit(iron, use)
-            checks = [[c.about, c.holds, c.off] for c in found.checks]
-            out[f"{document['tag']} {use.key}"] = [found.verdict, found.turns, found.words, checks]
+            name = f"{document['tag']} {use.key}"
+            out[name] = {
+                "verdict": found.verdict,
+                "turns": found.turns,
+                "checks": digest([[c.about, c.holds, c.off] for c in found.checks]),
+            }
     return out
 
 
@@ -255,8 +248,8 @@ def endangered():
     for document in demo_documents():
         ident = identify(parse_record(document))
         told = [[d.code, d.near, d.severity] for d in dangers(Scene(ident=ident))]
-        touched = [[c.one, c.two, c.volts, c.amps, c.zone] for c in contacts(ident)]
-        out[document["tag"]] = [told, touched]
+        touched = {f"{c.one}-{c.two}": [c.volts, c.amps, c.zone] for c in contacts(ident)}
+        out[document["tag"]] = {"dangers": digest(told), "touched": touched}
     return out
 
 
@@ -267,8 +260,8 @@ def rigged():
         found = solve(parse_rig(document))
         out[str(name)] = [
             [[a.joint.after, a.volts, a.amps, a.peak_volts] for a in found.joints],
-            [[s.code, s.sentence] for s in spoken(found)],
-            [[f.name, f.words] for f in failed(found)],
+            digest([[s.code, s.sentence] for s in spoken(found)]),
+            digest([[f.name, f.words] for f in failed(found)]),
         ]
     return out
 
@@ -281,7 +274,12 @@ def hidden_ones():
             piece = hidden(n, level)
             rated = [round(piece.rated(w), 6) for w in piece.piece.windings]
             answer = by_advice(piece)
-            out[piece.document["tag"]] = [piece.document, rated, answer.moves, piece.faults]
+            out[piece.document["tag"]] = {
+                "seen": digest(piece.document),
+                "rated": rated,
+                "moves": digest(answer.moves),
+                "faults": digest(piece.faults),
+            }
     return out
 
 
@@ -330,10 +328,18 @@ def short(found):
     return float(f"{found:.5g}") if isinstance(found, float) else found
 
 
-def lines(found):
-    """A line for each thing that is sealed."""
-    said = (json.dumps(v, ensure_ascii=False, separators=(",", ":")) for v in found.values())
-    return ",\n".join(f"{json.dumps(name)}: {text}" for name, text in zip(found, said, strict=True))
+def leaves(found, name):
+    """Every figure by its name: numbers, yes and no, words without a blank. Sentences are told
+    elsewhere, what a figure rests on is no figure.
+    """
+    if isinstance(found, dict):
+        for key, value in found.items():
+            yield from leaves(value, f"{name}/{key}")
+    elif isinstance(found, list | tuple):
+        for n, value in enumerate(found):
+            yield from leaves(value, f"{name}/{n}")
+    elif not isinstance(found, str) or " " not in found:
+        yield name, found
 
 
 LOADS = (0.0, 0.1, 3.0, 200.0)
@@ -415,7 +421,6 @@ PARTS = {
         name: concluded(d, weighed=n % 4 == 0) for n, (name, d) in enumerate(records())
     },
     "planned": planned,
-    "bounds": bounds,
     "benched": benched,
     "fitted": fitted,
     "endangered": endangered,
@@ -430,11 +435,15 @@ PARTS = {
 
 
 def made(part):
-    """One part of what is sealed."""
-    return short(PARTS[part]())
+    """One part of what is sealed, figure by figure."""
+    return dict(leaves(short(PARTS[part]()), part))
+
+
+def as_text(found):
+    """A line for each figure, by its name."""
+    lines = (f"{json.dumps(k, ensure_ascii=False)}: {json.dumps(v)}" for k, v in found.items())
+    return "{\n" + ",\n".join(lines) + "\n}\n"
 
 
 if __name__ == "__main__":
-    found = {part: made(part) for part in PARTS}
-    text = ",\n".join(f'"{part}": {{\n{lines(of)}\n}}' for part, of in found.items())
-    FILE.write_text(f"{{\n{text}\n}}\n", encoding="utf-8")
+    FILE.write_text(as_text({k: v for part in PARTS for k, v in made(part).items()}), "utf-8")
