@@ -45,8 +45,8 @@ class Witness(Struct, frozen=True):
 
 
 def joined(witnesses: Iterable[Witness]) -> Quantity | None:
-    """What witnesses say together, each by its weight; None where there is none. 95 % range. JCGM
-    100:2008.
+    """Amps that witnesses say together, each by its weight; None where there is none. 95 % range.
+    JCGM 100:2008.
 
     >>> two = [Witness(math.log(10.0), 0.1, "plate"), Witness(math.log(10.0), 0.1, "wire")]
     >>> joined(two).basis

@@ -51,7 +51,7 @@ class Winding(Struct, frozen=True):
 
     @property
     def sure(self) -> float:
-        """The probability of the likeliest role."""
+        """The chance of the likeliest role, as a share of one."""
         return self.roles.get(self.role, 0.0)
 
     @property

@@ -40,11 +40,11 @@ class MixturePart(Struct, frozen=True):
     sd: float
 
     def below(self, x: float) -> float:
-        """How much of it lies below x."""
+        """The share of it that lies below x, a logarithm."""
         return 0.5 * self.weight * (1 + math.erf((x - self.mean) / (self.sd * math.sqrt(2))))
 
     def density(self, x: float) -> float:
-        """Its density at x; nought where that is too small to matter."""
+        """Its density at x, per unit of the logarithm; nought where that hardly matters."""
         z = (x - self.mean) / (self.sd * math.sqrt(2))
         if not -6 < z < 6:
             return 0.0

@@ -102,7 +102,9 @@ class Weighed(Struct, frozen=True):
         return self.hypotheses[self.index] if self.hypotheses else None
 
     def leading(self, least: float = 0.0) -> list[tuple[int, Hypothesis, float]]:
-        """Place, hypothesis and weight of those that weigh most and more than `least`."""
+        """Place, hypothesis and weight, a share of one, of those that weigh most and more than
+        `least`.
+        """
         order = np.argsort(-self.weights, kind="stable")
         if len(order) > KEPT:
             least = max(least, (1 - 1e-6) * float(self.weights[order[KEPT - 1]]))

@@ -232,12 +232,12 @@ class Element(Struct, frozen=True, kw_only=True):
         return self.title or self.kind.one
 
     def get(self, key: str, default: float | None = None) -> float | None:
-        """One of its figures."""
+        """One of its figures, in the unit of its key: V, A, Ω, H, F, Hz."""
         found = self.figures.get(key)
         return default if found is None else float(found)
 
     def told(self, key: str) -> float:
-        """One that it must have."""
+        """One that it must have, in the unit of its key: V, A, Ω, H, F, Hz."""
         return float(self.figures[key])
 
     def as_json(self) -> dict[str, Any]:
@@ -255,7 +255,7 @@ class Model(Struct, frozen=True, kw_only=True):
     family: str = ""
 
     def get(self, key: str, default: float = 0.0) -> float:
-        """One of its figures."""
+        """One of its figures, in the unit of its key: V, A, Ω, H, F, Hz."""
         return float(self.figures.get(key, default))
 
     def as_json(self) -> dict[str, Any]:

@@ -56,7 +56,7 @@ class Sight(Struct, frozen=True, dict=True):
 
     @property
     def omega(self) -> float:
-        """Of the supply."""
+        """2πf of the supply, radians a second: f in Hz."""
         return 2 * math.pi * self.rig.supply.told("hertz")
 
 

@@ -38,7 +38,7 @@ class At(Struct, frozen=True, kw_only=True):
     averaging_amps: float
 
     def as_json(self) -> dict[str, float | str]:
-        """The public form."""
+        """The public form: V, A and W."""
         return {
             "after": self.joint.after,
             "name": self.joint.name,
@@ -180,12 +180,12 @@ class SwitchedOn(Struct, frozen=True, kw_only=True):
 
     @property
     def peak_amps(self) -> float:
-        """The highest from the wall."""
+        """The highest amps from the wall, A."""
         return float(np.abs(self.amps).max())
 
     @property
     def peak_volts(self) -> float:
-        """The highest at the load."""
+        """The highest volts at the load, V."""
         return float(np.abs(self.load_volts).max())
 
 

@@ -37,7 +37,7 @@ def fed_whole(record: Transformer, belief: Belief) -> Winding | None:
 
 
 def added(one: Quantity, two: Quantity) -> Quantity:
-    """Two figures in series.
+    """Two figures in series, in their own unit, Ω or V: their sum, ends to ends.
 
     >>> from greyfell.core.figures.quantity import exact
     >>> added(exact(4.0), exact(5.0)).value

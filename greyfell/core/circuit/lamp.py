@@ -55,7 +55,7 @@ class Lit(Struct, frozen=True):
 
     @property
     def watts(self) -> float:
-        """What the lamp takes."""
+        """What the lamp takes, W."""
         return self.amps * self.lamp_volts
 
 

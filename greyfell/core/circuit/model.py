@@ -85,7 +85,7 @@ class PieceModel(Struct, frozen=True):
     narrower: Narrower | None
 
     def get(self, key: str) -> Quantity | None:
-        """One figure by its key."""
+        """One figure by its key, in the unit of that key: V, A, Ω, H, W."""
         return next((f.figure for f in self.figures if f.key == key), None)
 
     def warmed(self, celsius: float) -> "PieceModel":

@@ -130,7 +130,7 @@ class _Fit:
         )
 
     def shown(self, many: Sequence[Figures]) -> list[Figures]:
-        """What winding and lamp would show under each of several curves; all loops at once."""
+        """Volts that winding and lamp would show under each of several curves, all at once."""
         loops = [
             Behind(
                 supply_volts=r.supply_volts,

@@ -27,7 +27,7 @@ def current(volts: Figures, straight: float | Figures, power: float) -> Figures:
 
 
 def rms(instants: Figures) -> Figures:
-    """RMS of each row."""
+    """RMS of each row, in the unit of its figures, V or A; shape (rows, instants) to (rows)."""
     return np.asarray(np.sqrt(np.mean(instants**2, axis=-1)))
 
 

@@ -130,10 +130,12 @@ class OhmReading(Struct, frozen=True):
 
     @property
     def low(self) -> float:
+        """The fewest ohms it may be, Ω."""
         return max(0.0, self.ohms - self.limit)
 
     @property
     def high(self) -> float:
+        """The most ohms it may be, Ω."""
         return max(self.ohms, 0.0) + self.limit
 
     @property

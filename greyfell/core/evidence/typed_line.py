@@ -123,7 +123,7 @@ def beside(text: str, letter: str, unit: str) -> float | None:
 
 
 def named(text: str, wanted: Mapping[str, str]) -> list[float]:
-    """Figures told apart by their units, in the order wanted. Raises FieldError."""
+    """Figures told apart by their units, in the order wanted: V, A, W, Ω, H. Raises FieldError."""
     out: dict[str, float] = {}
     for word in re.sub(r"(\d)\s+(?=[munµμkM]?[AVWH]\b)", r"\1", text).split():
         unit = next((u for u in wanted if figure(word, u) is not None), None)

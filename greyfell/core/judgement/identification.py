@@ -64,7 +64,7 @@ class Identification(Struct, frozen=True):
 
     @property
     def sure(self) -> float:
-        """The probability of the likeliest family."""
+        """The chance of the likeliest family, as a share of one."""
         return self.families.get(self.family, 0.0)
 
     @property

@@ -161,7 +161,7 @@ class ScreeningState(Struct, frozen=True):
 
     @property
     def nats(self) -> float:
-        """Entropy: what is not known of it."""
+        """Entropy, in nats: what is not known of it. Shannon's definition."""
         return -sum(p * math.log(p) for p in (self.sound, self.touch, self.leak) if p > 0)
 
 

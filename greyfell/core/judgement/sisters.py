@@ -71,7 +71,7 @@ class SisterSeen(Struct, frozen=True):
 
     @property
     def z(self) -> float:
-        """How far off, in standard deviations."""
+        """How far off, times its standard deviation."""
         return self.off / self.sd
 
 

@@ -56,7 +56,7 @@ class BendingPart(CircuitPart, frozen=True, kw_only=True):
         return 1.0
 
     def amps_in(self, run: InTime) -> Figures:
-        """By its law, at its volts."""
+        """Its amps by its law, at its volts: V to A."""
         return along(self.pieces, run.over(self))
 
 
@@ -89,7 +89,7 @@ class CoreInductor(BendingPart, frozen=True, kw_only=True):
 
     @property
     def begins(self) -> float:
-        """Its flux."""
+        """Its flux linkage, Wb."""
         return self.flux
 
     def _fundamental(self, omega: float, peak: float) -> complex:
@@ -121,7 +121,7 @@ class CoreInductor(BendingPart, frozen=True, kw_only=True):
         return past + step / 2 * volts, volts
 
     def amps_in(self, run: InTime) -> Figures:
-        """By its law, at its flux."""
+        """Its amps by its law, at its flux: Wb to A."""
         return along(self.pieces, run.held_by(self)[0])
 
     def lines(self) -> list[str]:

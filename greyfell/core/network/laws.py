@@ -44,7 +44,7 @@ class Pieces(Struct, frozen=True):
         return len(self.high) - 1
 
     def value(self, x: float) -> float:
-        """y at x."""
+        """y at x: amps at so many volts or Wb."""
         k = self.at(x)
         return self.intercept[k] + self.slope[k] * x
 
@@ -84,7 +84,7 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
 
     @property
     def joint(self) -> float:
-        """Flux over `flux` where iron ends and air begins."""
+        """Flux as a share of `flux` where iron ends and air begins. REF-M-17."""
         steep = self.flux / (self.air_henries * self.peak_amps) - self.straight
         bend = (1 - self.straight) * self.power
         return float((max(steep, 0.0) / bend) ** (1 / (self.power - 1))) if bend else FAR

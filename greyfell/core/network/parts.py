@@ -165,7 +165,7 @@ class Source(CircuitPart, frozen=True, kw_only=True):
         return np.asarray(np.sqrt(2) * self.volts * np.sin(turn) + self.offset)
 
     def amps_in(self, run: InTime) -> Figures:
-        """The unknown itself: out of its first node they count against it."""
+        """Amps by the unknown itself: out of its first node they count against it."""
         return run.own_amps(self)
 
     def lines(self) -> list[str]:
@@ -188,7 +188,7 @@ class Sink(CircuitPart, frozen=True, kw_only=True):
         return self.amps
 
     def amps_in(self, run: InTime) -> Figures:
-        """The same at each instant."""
+        """The same amps at each instant."""
         return np.full(len(run.times), self.amps)
 
     def lines(self) -> list[str]:
@@ -202,11 +202,11 @@ class Resistor(CircuitPart, frozen=True, kw_only=True):
     ohms: float
 
     def admittance(self, omega: float) -> complex:
-        """1/R at any frequency."""
+        """1/R at any frequency, S. Ohm's law."""
         return 1 / self.ohms + 0j
 
     def conductance(self, step: float, ohms: Ohms) -> float:
-        """1/R over any step."""
+        """1/R over any step, S: Ω to S. Ohm's law."""
         return 1 / self.ohms
 
     def lines(self) -> list[str]:
@@ -239,7 +239,7 @@ class Inductor(CircuitPart, frozen=True, kw_only=True):
         return past + self.conductance(step, {}) * volts, volts
 
     def amps_in(self, run: InTime) -> Figures:
-        """What it holds first."""
+        """The amps that it holds first."""
         return run.held_by(self)[0]
 
     def lines(self) -> list[str]:
@@ -278,7 +278,7 @@ class Capacitor(CircuitPart, frozen=True, kw_only=True):
         return volts, self.conductance(step, {}) * volts - past
 
     def amps_in(self, run: InTime) -> Figures:
-        """What it holds second."""
+        """The amps that it holds second."""
         return run.held_by(self)[1]
 
     def lines(self) -> list[str]:
@@ -308,7 +308,7 @@ class Ideal(CircuitPart, frozen=True, kw_only=True):
         return self.three, self.four, self.ratio
 
     def amps_in(self, run: InTime) -> Figures:
-        """The unknown itself."""
+        """Amps by the unknown itself."""
         return run.own_amps(self)
 
     def lines(self) -> list[str]:

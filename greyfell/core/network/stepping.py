@@ -159,7 +159,7 @@ class Stepping:
         return np.array(out).reshape(len(out), self.width)
 
     def begun(self) -> Figures:
-        """What is held before anything is switched on."""
+        """What is held before anything is switched on: volts, amps and Wb, shape (held)."""
         out = np.zeros(self.held)
         out[::2] = [part.begins for part in self.stores]
         return out

@@ -68,7 +68,7 @@ class Run(Struct, frozen=True):
 
 
 def rms(instants: Figures) -> float:
-    """RMS over whole cycles, evenly stepped."""
+    """RMS over whole cycles, evenly stepped, in the unit of the instants: V or A."""
     return float(np.sqrt(np.mean(instants**2)))
 
 

@@ -96,7 +96,7 @@ class Ask:
             raise FieldError(key, f"{_said(key)} must be one of {allowed}; {value!r} was given.")
 
     def schema(self) -> dict[str, float]:
-        """The bounds as JSON Schema says them."""
+        """The bounds as JSON Schema says them, in SI units: V, A, Ω, s."""
         bounds = {
             "exclusiveMinimum": self.above,
             "minimum": self.at_least,

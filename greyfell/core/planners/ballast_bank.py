@@ -193,6 +193,7 @@ class _Looked:
 
     @property
     def amps(self) -> float:
+        """How many amps its bank gives more, A."""
         return -self.less
 
 

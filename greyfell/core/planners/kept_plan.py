@@ -193,7 +193,7 @@ def _said(value: Any, unit: str) -> str:
 
 
 def figures_of(document: Mapping[str, Any]) -> list[tuple[str, str, str, Quantity]]:
-    """Every foretold figure that may be measured: key, words, unit, figure."""
+    """Every foretold figure that may be measured: key, words, unit (V, A, Ω, s), figure."""
     result = document["result"]
     if document["planner"] == RIG:
         return _joints(result.get("joints", []))

@@ -93,7 +93,7 @@ class _Loop:
 
     @property
     def amps(self) -> float:
-        """Shorted, with nothing ahead."""
+        """Amps with the piece shorted and nothing ahead, A."""
         return self.volts / max(abs(self.own), 1e-9)
 
 

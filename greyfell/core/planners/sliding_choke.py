@@ -67,6 +67,7 @@ class At:
 
     @property
     def whole(self) -> float:
+        """Its impedance, Ω: ohms and reactance at right angles. REF-T-01."""
         return math.hypot(self.ohms, self.reactance)
 
 

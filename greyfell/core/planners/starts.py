@@ -89,13 +89,13 @@ def high_volts(known: Known) -> Quantity | None:
 
 
 def high_resistance(known: Known) -> float | None:
-    """Its resistance, all on its own side."""
+    """Its resistance, all on its own side, Ω."""
     found = models(known.ident)
     return found[0].line.resistance_ohms.value if found else None
 
 
 def high_reactance(known: Known) -> float | None:
-    """Its leakage reactance, all on its own side."""
+    """Its leakage reactance, all on its own side, Ω."""
     found = models(known.ident)
     return found[0].line.reactance_ohms.value if found else None
 

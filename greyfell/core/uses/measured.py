@@ -24,7 +24,7 @@ class Promised(Struct, frozen=True, kw_only=True):
     short_amps: Quantity
 
     def written(self) -> dict[str, list[float]]:
-        """As it is kept with the plan: value, low, high."""
+        """As it is kept with the plan: value, low and high of each figure, V, A or Ω."""
         told = zip(FIGURES, (self.open_volts, self.short_amps), strict=True)
         return {name: [q.value, q.low, q.high] for name, q in told}
 
@@ -68,7 +68,7 @@ class Compared(Struct, frozen=True, kw_only=True):
 
     @property
     def off(self) -> float:
-        """Measured over planned."""
+        """Measured over planned: a ratio."""
         return self.measured.value / self.planned.value if self.planned.value else 0.0
 
 

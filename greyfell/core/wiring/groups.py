@@ -494,7 +494,7 @@ class _Line(Struct, frozen=True):
 
     @property
     def at(self) -> float:
-        """Where the core stands."""
+        """Where the core stands, in ohms from the first lead."""
         return self.coil.positions["core"]
 
     @property

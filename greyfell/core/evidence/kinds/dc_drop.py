@@ -61,7 +61,7 @@ class DcDrop(AnyReading):
 
     @property
     def test_amps(self) -> float:
-        """The current."""
+        """The direct current, A."""
         return self.amps
 
     def ohms_read(self, probes: Mapping[str | None, float] | None = None) -> OhmReading:

@@ -76,11 +76,11 @@ class Direct(AnyReading):
 
     @property
     def drive(self) -> tuple[Pair, float]:
-        """What is driven."""
+        """The pair that is driven, and its volts RMS."""
         return self.driven, self.driven_volts
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven, and what is rectified."""
+        """What is driven and what is rectified, each with its volts."""
         yield self.driven, self.driven_volts
         yield self.rectified, self.direct_volts
 

@@ -114,7 +114,7 @@ class Inductance(AnyReading):
         return f"{ends(self.across)} {as_read(self.henries, 'H')}{at}{quality}{closed}"
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """The pair of the meter."""
+        """The pair of the meter; no volts to speak of stood on it."""
         yield self.across, 0.0
 
     def more_than_wire(self) -> Iterable[Pair]:

@@ -62,7 +62,7 @@ class Insulation(AnyReading):
 
     @property
     def ohms_shown(self) -> float:
-        """What the display showed; infinite where it showed none."""
+        """Ohms that the display showed; infinite where it showed none."""
         return math.inf if isinstance(self.ohms, str) else self.ohms
 
     @property

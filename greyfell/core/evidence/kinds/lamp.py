@@ -71,5 +71,5 @@ class Lamp(AnyReading):
         return f"{ends(self.across)} lamp {as_read(self.lamp_watts, 'W')} {self.glow}{left}"
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """The pair behind the lamp."""
+        """The pair behind the lamp, with the supply's volts."""
         yield self.across, self.supply_volts

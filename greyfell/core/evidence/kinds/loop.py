@@ -52,11 +52,11 @@ class Loop(AnyReading):
 
     @property
     def drive(self) -> tuple[Pair, float]:
-        """What is driven."""
+        """The pair that is driven, and its volts RMS."""
         return self.driven, self.driven_volts
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven, and what is loaded."""
+        """What is driven and what is loaded, each with its volts."""
         yield self.driven, self.driven_volts
         yield self.loaded, 0.0
 

@@ -76,11 +76,11 @@ class NoLoad(AnyReading):
 
     @property
     def drive(self) -> tuple[Pair, float]:
-        """What is driven."""
+        """The pair that is driven, and its volts RMS."""
         return self.driven, self.volts
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven."""
+        """What is driven, with its volts."""
         yield self.driven, self.volts
 
     def more_than_wire(self) -> Iterable[Pair]:

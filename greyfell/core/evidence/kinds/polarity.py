@@ -46,7 +46,7 @@ class Polarity(AnyReading):
         return f"{driven}, {ends(self.joined)} joined: {over}"
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven."""
+        """What is driven, with its volts."""
         yield self.driven, self.driven_volts
 
     def holds_after(self, change: str) -> bool:

@@ -65,11 +65,11 @@ class Ratio(AnyReading):
 
     @property
     def drive(self) -> tuple[Pair, float]:
-        """What is driven."""
+        """The pair that is driven, and its volts RMS."""
         return self.driven, self.driven_volts
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven, and what gives volts."""
+        """What is driven and what gives volts, each with its volts."""
         yield self.driven, self.driven_volts
         if self.sensed_volts > 0:
             yield self.sensed, self.sensed_volts

@@ -119,7 +119,7 @@ class Resistance(AnyReading):
 
     @property
     def ohms_shown(self) -> float:
-        """What the display showed; infinite where it showed none."""
+        """Ohms that the display showed; infinite where it showed none."""
         return math.inf if isinstance(self.ohms, str) else self.ohms
 
     def ohms_read(self, probes: Mapping[str | None, float] | None = None) -> OhmReading:

@@ -63,7 +63,7 @@ class ShortCircuit(AnyReading):
         return f"{ends(self.driven)} {fed} with {shorted} shorted"
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is fed, and what is shorted."""
+        """What is fed and what is shorted, each with its volts."""
         yield self.driven, self.volts
         for pair in self.shorted:
             yield pair, 0.0

@@ -60,11 +60,11 @@ class TestTurn(AnyReading):
 
     @property
     def drive(self) -> tuple[Pair, float]:
-        """What is driven."""
+        """The pair that is driven, and its volts RMS."""
         return self.driven, self.driven_volts
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """What is driven."""
+        """What is driven, with its volts."""
         yield self.driven, self.driven_volts
 
     def turns_told(self) -> TurnsTold:

@@ -39,7 +39,7 @@ class Turns(AnyReading):
         return f"{ends(self.across)} {self.turns:g} turns"
 
     def one_winding(self) -> Iterable[tuple[Pair, float]]:
-        """The winding that was counted."""
+        """The winding that was counted; no volts stood on it."""
         yield self.across, 0.0
 
     def turns_told(self) -> TurnsTold:
