@@ -10,22 +10,24 @@ from greyfell.core.bench.kept_setup import needs_of
 from greyfell.core.bench.limiting import SECTION_AMPS
 from greyfell.core.bench.open_windings import ratios_read
 from greyfell.core.chain.building import build
-from greyfell.core.chain.first_power import asked_of
+from greyfell.core.chain.first_power import STEPS, asked_of
 from greyfell.core.chain.refusing import asked_of as asked_of_list
 from greyfell.core.chain.sight import _henries
 from greyfell.core.chain.solving import solve
 from greyfell.core.coil_design.conductors import Conductor
-from greyfell.core.coil_design.path import typical
+from greyfell.core.coil_design.path import PathPart, path, typical
 from greyfell.core.coil_design.thickest import enough
 from greyfell.core.coil_design.welding import job
 from greyfell.core.coil_design.window import Window, pack
 from greyfell.core.dangers.contacts import after_failures
 from greyfell.core.dangers.listing import dangers
 from greyfell.core.dangers.looked import Looked
+from greyfell.core.dangers.own import hazards
 from greyfell.core.dangers.scene import Scene
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import Statement
+from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.isolation.body import body_ohms
 from greyfell.core.isolation.body_current import Outlet, _through
@@ -346,3 +348,73 @@ def test_a_kept_plan_says_what_moved_where_it_kept_what_it_began_with(before, to
     found = changed(document, None, {"amps": 3.0})
 
     assert any(c.key == "amps" for c in found) is told
+
+
+def test_the_part_to_read_again_is_the_largest_within_one_that_is_less():
+    """Two lugs of 30 and 10 µΩ cannot lie within a cable of 20."""
+    outer = PathPart(title="cable", ohms=exact(20e-6))
+    lugs = [PathPart(title=t, ohms=exact(o), within="cable") for t, o in (("a", 1e-5), ("b", 3e-5))]
+    told = path([outer, *lugs], exact(100.0), None)
+
+    assert not told.consistent
+    assert told.repeat == "b"
+    assert path([outer, lugs[0]], exact(100.0), None).consistent
+
+
+@pytest.mark.parametrize(("ohms", "way"), [(5.0, 5.0), (0.0, 1e-3)])
+def test_a_coil_s_own_ohms_stand_before_it(ohms, way):
+    """As they are; a milliohm where it has none, so that nothing is short of nothing."""
+    choke = {"kind": "choke", "henries": 0.1, "ohms": ohms}
+    row = rig(behind=[choke], load={"kind": "short"})
+    own = [p for p in build(row).of[row.behind[0].id] if p.name.startswith("R")]
+
+    assert [p.ohms for p in own if isinstance(p, Resistor)] == [way]
+
+
+@pytest.mark.parametrize(
+    ("work", "told"),
+    [
+        (("primary-turns-added",), True),
+        (("primary-turns-added", "core-rejoined"), True),
+        (("core-rejoined",), False),
+        ((), False),
+    ],
+)
+def test_added_turns_are_told_whatever_else_was_done(work, told):
+    """Mains wiring stays mains wiring after the core is welded again."""
+    changes = [{"what": w, "at": f"2026-05-0{n + 1}T10:00:00+01:00"} for n, w in enumerate(work)]
+    document = piece("ABCD", MAINS, changes=changes, supply={"volts": 230, "hertz": 50})
+    codes = {d.code for d in dangers(Scene(ident=identify(parse_record(document))))}
+
+    assert ("added-turns" in codes) is told
+
+
+@pytest.mark.parametrize(("case", "cautioned"), [("earth", False), ("neutral", True)])
+def test_an_outlet_that_does_not_isolate_is_cautioned(case, cautioned):
+    """The pin on the floating output's own earth isolates; on the neutral it does not."""
+    planner = PLANNERS["touch_map"]
+    given = {"output_volts": 230.0, "case": case}
+    told = {c["code"] for c in planner(given)["warnings"]}
+
+    assert planner(given)["isolates"] is not cautioned
+    assert ("not-isolating" in told) is cautioned
+
+
+def test_only_where_nothing_is_known_it_is_said_that_nothing_is_known():
+    """A piece with a danger of its own says that; one without says that it is unknown."""
+    nothing = identify(parse_record(piece("AB", [], supply={"volts": 230, "hertz": 50})))
+    oven = identify(parse_record(base("oven")))
+
+    assert "unknown" in {d.code for d in hazards(nothing)}
+    assert "unknown" not in {d.code for d in hazards(oven)}
+    assert len(hazards(oven)) > 1
+
+
+def test_a_reservoir_read_dry_stands_below_half_of_what_it_will():
+    """First power's step without its electrolytic: half the foretold volts at the most."""
+    row = rig(behind=[BRIDGE], load={"kind": "resistor", "ohms": 3000.0})
+    solved = solve(row)
+    dry = next(step for step in STEPS if step.key == "dry")
+    foretold = abs(solved.after(row.rectified.id).mean_volts)
+
+    assert dry.bounds(row, solved) == (0.0, pytest.approx(foretold / 2))
