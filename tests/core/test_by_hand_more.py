@@ -7,15 +7,16 @@ from msgspec.structs import replace
 
 from greyfell.core.bench.demand import Bench
 from greyfell.core.bench.kept_setup import needs_of
-from greyfell.core.bench.limiting import SECTION_AMPS
+from greyfell.core.bench.limiting import SECTION_AMPS, _thin_lead
 from greyfell.core.bench.open_windings import ratios_read
 from greyfell.core.chain.building import build
 from greyfell.core.chain.first_power import STEPS, asked_of
 from greyfell.core.chain.refusing import asked_of as asked_of_list
-from greyfell.core.chain.sight import _henries
+from greyfell.core.chain.sight import _henries, charges
 from greyfell.core.chain.solving import solve
 from greyfell.core.coil_design.conductors import Conductor
 from greyfell.core.coil_design.path import PathPart, path, typical
+from greyfell.core.coil_design.removal import METHODS, recommend
 from greyfell.core.coil_design.thickest import enough
 from greyfell.core.coil_design.welding import job
 from greyfell.core.coil_design.window import Window, pack
@@ -31,6 +32,7 @@ from greyfell.core.figures.quantity import exact
 from greyfell.core.identify import identify
 from greyfell.core.isolation.body import body_ohms
 from greyfell.core.isolation.body_current import Outlet, _through
+from greyfell.core.isolation.states import _why
 from greyfell.core.judgement.earthing import bond_meant, bond_wanted
 from greyfell.core.network.bending import Diode
 from greyfell.core.network.parts import Resistor, Source
@@ -418,3 +420,66 @@ def test_a_reservoir_read_dry_stands_below_half_of_what_it_will():
     foretold = abs(solved.after(row.rectified.id).mean_volts)
 
     assert dry.bounds(row, solved) == (0.0, pytest.approx(foretold / 2))
+
+
+@pytest.mark.parametrize(
+    ("ratio", "slip"),
+    [
+        (0.049, "nought"),
+        (0.051, "none of the usual"),
+        (0.399, "none of the usual"),
+        (0.401, "half"),
+        (0.599, "half"),
+        (0.601, "none of the usual"),
+        (1.799, "none of the usual"),
+        (1.801, "twice"),
+        (2.199, "twice"),
+        (2.201, "none of the usual"),
+    ],
+)
+def test_a_wrong_figure_is_named_by_its_ratio(ratio, slip):
+    """Nought, a half and twice, each just within and just beyond. House rule."""
+    assert _why(ratio).startswith(slip)
+
+
+def test_joules_of_a_pulse_are_those_of_its_ends():
+    """I²·R·t: least of all three; the most amps and the longest pulse into the fewest ohms."""
+    found = job("steel", 0.8)
+    low = found.amps.low**2 * found.ohms.low * found.seconds.low
+    high = found.amps.high**2 * found.ohms.low * found.seconds.high
+
+    assert (found.joules.low, found.joules.high) == pytest.approx((low, high))
+
+
+def test_a_way_that_opens_the_core_is_left_for_one_that_does_not():
+    """Of welded iron, every tool at hand: splitting opens it, sawing risks more."""
+    every_tool = sorted({tool for method in METHODS for tool in method.tools})
+    told = recommend("welded", every_tool)
+    why = {method.key: said.partition(":")[0] for method, said in told.others}
+
+    assert not told.method.opens_core
+    assert why["split"] == "opens the core"
+    assert why["cut"] == why["press"] == "more risk to the primary"
+
+
+def test_of_two_guards_the_smaller_decides_what_a_lead_must_bear():
+    """A cord of 0.75 mm² bears 6 A: enough behind 3 and 10, too thin behind 10 alone."""
+    lead = element("cord", "lead", "both", mm2=0.75)
+    ten, three = (element(f"f{a:g}", "fuse", "line", amps=a) for a in (10.0, 3.0))
+    for guards, thin in (((ten, three), False), ((ten,), True)):
+        setup = replace(sound("CQ-021"), chain=(*guards, lead))
+        found = list(_thin_lead(Bench(setup, (), needs("CQ-021"))))
+
+        assert bool(found) is thin
+
+
+@pytest.mark.parametrize("ohms", [(1e5,), (1e5, 1e5)])
+def test_bleeders_side_by_side_empty_it_the_sooner(ohms):
+    """τ·ln(V/50 V) through 1/Σ(1/R); IEC 61140's fifty volts."""
+    bleeders = [{"kind": "bleeder", "ohms": r} for r in ohms]
+    reservoir = {"kind": "reservoir", "farads": 1e-6}
+    row = rig(behind=[BRIDGE, reservoir, *bleeders])
+    (_, volts, _, seconds), *_ = charges(solve(row))
+    whole = 1 / sum(1 / r for r in ohms)
+
+    assert seconds == pytest.approx(whole * 1e-6 * math.log(volts / 50.0))
