@@ -190,7 +190,7 @@ def lock(app: Flask, passphrase: str | None) -> None:
 
 
 class EnterPage(Page, frozen=True, kw_only=True):
-    """What enter.html shows."""
+    """The door: the passphrase, and what was wrong with the last one."""
 
     template = "enter.html"
     problem: str

@@ -34,7 +34,7 @@ def _hands() -> Hands:
 
 
 class BeforeLiveShown(Shown, frozen=True, kw_only=True):
-    """What the screen shows: the questions, what was typed, what is missing."""
+    """The questions before something is fed: what was typed, what is missing."""
 
     before_live: tuple[LiveAsked, ...]
     live_name: str

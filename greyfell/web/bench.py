@@ -125,13 +125,13 @@ def card_shown(piece: Kept, step: Step) -> StepCardShown:
 
 
 class BenchPage(Page, frozen=True, kw_only=True):
-    """What bench.html shows."""
+    """One step at a time, for one hand: the card, the pad, what was said last."""
 
     template = "bench.html"
     record: Transformer
     ident: Identification
     error: FieldError | None
-    said: Any
+    said: str
     figure: str
     moved: str
     step_card: StepCardShown
@@ -144,7 +144,7 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
         record=piece.record,
         ident=piece.ident,
         error=error,
-        said=session.pop("said", ""),
+        said=str(session.pop("said", "")),
         figure=request.form.get("figure", ""),
         moved=what_changed(piece),
         step_card=card_shown(piece, step),

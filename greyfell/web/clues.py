@@ -26,7 +26,7 @@ LEAD_BOX = re.compile(r"lead_([A-Za-z0-9]{1,8})_\w+")
 
 
 class CluesShown(Shown, frozen=True, kw_only=True):
-    """What the station shows as long as the record stands."""
+    """What clues tell: kinds they speak for, what else would, the plate explained."""
 
     seen: ModuleType
     odds: list[Moved]

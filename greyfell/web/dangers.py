@@ -24,7 +24,7 @@ MOST_ROWS = 14
 
 
 class DangersPage(Page, frozen=True, kw_only=True):
-    """The page, to look at and to print."""
+    """All that can hurt, in its order, and who touches what; to look at and to print."""
 
     template = "dangers.html"
     record: Transformer

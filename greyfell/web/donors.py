@@ -146,7 +146,7 @@ def _figure(text: str, unit: str, *, name: str, label: str) -> float:
 
 
 class DonorsPage(Page, frozen=True, kw_only=True):
-    """What donors.html shows."""
+    """Every donor, and the form for another."""
 
     template = "donors.html"
     donors: list[Donor]
@@ -169,7 +169,7 @@ def _index(form: Any, error: FieldError | None) -> str:
 
 
 class DonorPage(Page, frozen=True, kw_only=True):
-    """What donor.html shows."""
+    """One donor as it stood: what it holds, what is known of its iron, its pieces."""
 
     template = "donor.html"
     donor: Donor

@@ -19,7 +19,7 @@ from greyfell.web.showing import Shown
 
 
 class SalvageShown(Shown, frozen=True, kw_only=True):
-    """What the station shows as long as the record stands."""
+    """The gate of the capacitor as it stands: its steps, its words, what may be left aside."""
 
     handling: tuple[Handling, ...]
     salvage_choices: ItemsView[str, str]

@@ -134,7 +134,7 @@ def _lines(text: str, pair: str) -> list[str]:
 
 
 class InstrumentsPage(Page, frozen=True, kw_only=True):
-    """What instruments.html shows."""
+    """Instruments of the stores: where each is reached, and how it is answered."""
 
     template = "instruments.html"
     items: list[Item]

@@ -69,7 +69,7 @@ def _typed(states: list[OutputState]) -> dict[tuple[str, str, str], float]:
 
 
 class IsolatingPage(Page, frozen=True, kw_only=True):
-    """What isolating.html shows."""
+    """An output joined for a purpose: its states, its wiring, what each must read."""
 
     template = "isolating.html"
     record: Transformer

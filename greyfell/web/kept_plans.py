@@ -128,7 +128,7 @@ def show(uid: str) -> Any:
 
 
 class KeptPage(Page, frozen=True, kw_only=True):
-    """What kept.html shows."""
+    """One kept plan: what it foretold, what has changed, what was measured."""
 
     template = "kept.html"
     plan: dict[str, Any]

@@ -271,7 +271,7 @@ class PaperShown(Shown, frozen=True, kw_only=True):
     schematic: Drawing
     told: Callable[[Any], str]
     today: str
-    hand: Any
+    hand: str
 
 
 def _told(piece: Kept) -> PaperShown:
@@ -291,7 +291,7 @@ def _told(piece: Kept) -> PaperShown:
         schematic=drawn(piece, "schematic", lambda: schematic(ident)),
         told=told,
         today=now()[:10],
-        hand=session.get("hand", ""),
+        hand=str(session.get("hand", "")),
     )
 
 

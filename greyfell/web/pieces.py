@@ -487,7 +487,7 @@ def _picked(piece: Kept) -> str:
 
 
 class ColdShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """What cold readings tell: every pair of leads, what is usual, what still screens it."""
 
     fan: Drawing | None
     pairs: Fan
@@ -516,7 +516,7 @@ def _cold(piece: Kept) -> ColdShown:
 
 
 class LowShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """What low energy told: every reading with what its digits are worth."""
 
     whys: dict[str, Why]
     read: list[tuple[Any, str]]
@@ -531,7 +531,7 @@ def _low(piece: Kept) -> LowShown:
 
 
 class PowerShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """What first power should show, by what is known of the piece."""
 
     cautions: dict[str, str]
     on_core: bool
@@ -562,7 +562,7 @@ def _power(piece: Kept) -> PowerShown:
 
 
 class SweepShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """The sweep read off and drawn, earlier ones, shorts and loads that may follow."""
 
     sweep: Sweep | None
     sweep_drawing: Drawing | None
@@ -643,7 +643,7 @@ def _under_power(ident: Identification, sweep: Sweep | None) -> UnderPowerShown:
 
 
 class RecordShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """What the record is worth: what an audit finds, its drawings, its meters."""
 
     findings: list[Finding]
     schematic: Drawing

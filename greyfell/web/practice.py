@@ -227,7 +227,7 @@ def _shows(hookup: Hookup, iron: OfBelief) -> str:
 
 
 class ChoicesShown(Shown, frozen=True, kw_only=True):
-    """What None shows."""
+    """What may be chosen on the practice bench."""
 
     sources: dict[str, str]
     instruments: dict[str, str]
@@ -305,7 +305,7 @@ def _happened(record: Transformer) -> list[Mishap]:
 
 
 class PracticePage(Page, frozen=True, kw_only=True):
-    """The page of the bench."""
+    """The practice bench: a covered piece, what is hooked up, what it told."""
 
     template = "practice.html"
     hurts: list[Danger]

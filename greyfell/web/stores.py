@@ -111,7 +111,7 @@ def _changes(form: Any) -> dict[str, Any]:
 
 
 class StoresPage(Page, frozen=True, kw_only=True):
-    """What stores.html shows."""
+    """The stores: shelves by kind, and the form of one entry."""
 
     template = "stores.html"
     search: str

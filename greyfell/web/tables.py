@@ -60,7 +60,7 @@ def _decoded(data: bytes) -> str:
 
 
 class TablePage(Page, frozen=True, kw_only=True):
-    """What table.html shows."""
+    """Readings as a table: what came in, row by row, before it is stored."""
 
     template = "table.html"
     record: Transformer
