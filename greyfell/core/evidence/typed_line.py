@@ -38,7 +38,8 @@ class Heard(Struct, frozen=True, kw_only=True):
 
 class Arrow(Struct, frozen=True, kw_only=True):
     """What a line with an arrow says: the driven pair, its volts, hertz, amps and watts where they
-    stand beside; the two leads joined, where they are; what is right of it. `point` reads a lead.
+    stand beside; the two leads joined, where they are; what is right of it. `points` reads a pair
+    at the head of a text, with what follows.
     """
 
     driven: Pair

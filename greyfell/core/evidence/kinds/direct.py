@@ -5,9 +5,7 @@ import re
 from collections.abc import Iterable
 from typing import Literal
 
-from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends
-from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
+from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends, fed, spread_of
 from greyfell.core.evidence.part import NoAmps, Pair, Volts
 from greyfell.core.evidence.typed_line import AMPS, Arrow, Form, Said, named
 from greyfell.core.figures.notation import as_read, parse_quantity
@@ -69,7 +67,7 @@ class Direct(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         taken = "" if self.direct_amps is None else f" {as_read(self.direct_amps, 'A')}"
         gives = f"{self.rectifier} {as_read(self.direct_volts, 'V')}{taken}"
         return f"{driven} > {ends(self.rectified)} {gives}"
@@ -93,14 +91,11 @@ class Direct(AnyReading):
         crest = self.direct_volts + diodes * DIODE_VOLTS
         volts = crest / (crests * math.sqrt(2))
         drop, apart = LOADED_DIRECT if self.direct_amps else OPEN_DIRECT
-        limits = (
-            limit(self, "direct_volts") / self.direct_volts
-            + limit(self, "driven_volts") / self.driven_volts
-        )
+        spread = spread_of(self, "direct_volts", "driven_volts")
         return TurnsTold(
             row="ratio",
             pairs=(self.driven, self.rectified),
             value=math.log(volts / self.driven_volts) + drop,
-            spreads=(limits / LIMITS_TO_SD, apart, diodes * DIODE_APART / crest),
+            spreads=(spread, apart, diodes * DIODE_APART / crest),
             volts=(self.driven_volts, volts * math.exp(drop)),
         )

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import ConfigDict, Field
 
-from greyfell.core.evidence.kinds.reading import AnyReading, ends
+from greyfell.core.evidence.kinds.reading import AnyReading, fed
 from greyfell.core.evidence.part import NoAmps, Pair, Volts
 from greyfell.core.evidence.typed_line import AMPS, Arrow, Form, Said
 from greyfell.core.figures.notation import as_read, parse_quantity
@@ -43,5 +43,5 @@ class LeakageCurrent(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         return f"{driven} > {self.from_} to {self.to} {as_read(self.amps, 'A')}"

@@ -5,9 +5,7 @@ import re
 from collections.abc import Iterable
 from typing import Literal
 
-from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends
-from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
+from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends, fed, spread_of
 from greyfell.core.evidence.part import NoAmps, NoVolts, Ohms, Pair, Volts, Watts
 from greyfell.core.evidence.typed_line import AMPS, BY_FIGURES, Arrow, Form, Said, named
 from greyfell.core.figures.notation import as_read
@@ -58,7 +56,7 @@ class Load(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         taken = ""
         if self.load_amps is not None:
             taken = f" {as_read(self.load_amps, 'A')}"
@@ -82,15 +80,12 @@ class Load(AnyReading):
         """
         if self.load_volts <= 0:
             return None
-        limits = (
-            limit(self, "load_volts") / self.load_volts
-            + limit(self, "driven_volts") / self.driven_volts
-        )
+        spread = spread_of(self, "load_volts", "driven_volts")
         drop, apart = LOADED_DROP
         return TurnsTold(
             row="ratio",
             pairs=(self.driven, self.loaded),
             value=math.log(self.load_volts / self.driven_volts) + drop,
-            spreads=(limits / LIMITS_TO_SD, apart),
+            spreads=(spread, apart),
             volts=(self.driven_volts, self.load_volts),
         )

@@ -5,9 +5,7 @@ import re
 from collections.abc import Iterable
 from typing import Literal
 
-from greyfell.core.evidence.accuracy import limit
-from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends
-from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
+from greyfell.core.evidence.kinds.reading import AnyReading, TurnsTold, ends, fed, spread_of
 from greyfell.core.evidence.part import Amps, NoAmps, Pair, Volts
 from greyfell.core.evidence.typed_line import Arrow, Form, Said
 from greyfell.core.figures.notation import as_read, parse_quantity
@@ -47,7 +45,7 @@ class Loop(AnyReading):
     def words(self) -> str:
         """As it is read out."""
         taken = "" if self.driven_amps is None else f" {as_read(self.driven_amps, 'A')}"
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}{taken}"
+        driven = fed(self.driven, self.driven_volts) + taken
         return f"{driven} > {ends(self.loaded)} loop {as_read(self.loop_amps, 'A')}"
 
     @property
@@ -66,16 +64,13 @@ class Loop(AnyReading):
         """
         if not self.driven_amps:
             return None
-        limits = (
-            limit(self, "driven_amps") / self.driven_amps
-            + limit(self, "loop_amps") / self.loop_amps
-        )
+        spread = spread_of(self, "driven_amps", "loop_amps")
         idle, apart = IDLE_BESIDE
         value = math.log(self.driven_amps / self.loop_amps) - idle
         return TurnsTold(
             row="ratio",
             pairs=(self.driven, self.loaded),
             value=value,
-            spreads=(limits / LIMITS_TO_SD, apart),
+            spreads=(spread, apart),
             volts=(self.driven_volts, self.driven_volts * math.exp(value)),
         )

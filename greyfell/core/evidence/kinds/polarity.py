@@ -10,6 +10,7 @@ from greyfell.core.evidence.kinds.reading import (
     HookUp,
     Pad,
     ends,
+    fed,
 )
 from greyfell.core.evidence.part import NoVolts, Pair, Volts
 from greyfell.core.evidence.typed_line import ANYWHERE, Arrow, Form, Said, volts_and_hertz
@@ -41,7 +42,7 @@ class Polarity(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         over = f"{ends(self.across)} {as_read(self.across_volts, 'V')}"
         return f"{driven}, {ends(self.joined)} joined: {over}"
 

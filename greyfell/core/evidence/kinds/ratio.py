@@ -12,6 +12,7 @@ from greyfell.core.evidence.kinds.reading import (
     Pad,
     TurnsTold,
     ends,
+    fed,
 )
 from greyfell.core.evidence.kinds.shown import SHOWN_SHARE
 from greyfell.core.evidence.part import Hertz, NoVolts, Pair, Volts
@@ -60,7 +61,7 @@ class Ratio(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         return f"{driven} > {ends(self.sensed)} {as_read(self.sensed_volts, 'V')}"
 
     @property

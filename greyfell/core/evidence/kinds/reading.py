@@ -13,9 +13,11 @@ from typing import Annotated, Any, ClassVar, Literal
 from msgspec import Struct as Declared
 from pydantic import Field, field_validator
 
-from greyfell.core.evidence.accuracy import OhmReading
+from greyfell.core.evidence.accuracy import OhmReading, limit
+from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
 from greyfell.core.evidence.part import AnyAmount, Id, Pair, Part, Percent, Short, Stamp, Text
 from greyfell.core.evidence.typed_line import Form
+from greyfell.core.figures.notation import as_read
 
 MOST_FEW = 64
 """So many entries any short list of a record may hold."""
@@ -279,3 +281,20 @@ def ends(pair: Pair) -> str:
     'A–core'
     """
     return "–".join(pair)
+
+
+def fed(pair: Pair, volts: float) -> str:
+    """A pair with the volts put on it, as they are said, V.
+
+    >>> fed(("A", "B"), 12.0)
+    'A–B 12 V'
+    """
+    return f"{ends(pair)} {as_read(volts, 'V')}"
+
+
+def spread_of(reading: AnyReading, *fields: str) -> float:
+    """Standard deviation of the logarithm of a ratio of these figures of a reading, by their
+    limits: triangular, JCGM 100:2008 4.3.9.
+    """
+    shares = (limit(reading, field) / getattr(reading, field) for field in fields)
+    return float(sum(shares)) / LIMITS_TO_SD

@@ -7,10 +7,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.kinds.no_load import fed_by
-from greyfell.core.evidence.kinds.reading import MOST_FEW, AnyReading, HookUp, TurnsTold, ends
-from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
+from greyfell.core.evidence.kinds.reading import (
+    MOST_FEW,
+    AnyReading,
+    HookUp,
+    TurnsTold,
+    ends,
+    spread_of,
+)
 from greyfell.core.evidence.part import Amps, Hertz, NoAmps, Pair, Volts, Watts
 from greyfell.core.evidence.typed_line import ANYWHERE, Form, Heard, Said, refuse
 from greyfell.core.figures.notation import as_read, parse_quantity
@@ -74,12 +79,12 @@ class ShortCircuit(AnyReading):
         """
         if len(self.shorted) != 1 or not self.shorted_amps:
             return None
-        limits = limit(self, "amps") / self.amps + limit(self, "shorted_amps") / self.shorted_amps
+        spread = spread_of(self, "amps", "shorted_amps")
         ratio = self.amps / self.shorted_amps
         return TurnsTold(
             row="ratio",
             pairs=(self.driven, self.shorted[0]),
             value=math.log(ratio),
-            spreads=(limits / LIMITS_TO_SD, SHORTED_APART),
+            spreads=(spread, SHORTED_APART),
             volts=(self.volts, self.volts * ratio),
         )

@@ -5,16 +5,15 @@ import re
 from collections.abc import Iterable
 from typing import Literal
 
-from greyfell.core.evidence.accuracy import limit
 from greyfell.core.evidence.kinds.reading import (
     VOLTS_KEYS,
     AnyReading,
     HookUp,
     Pad,
     TurnsTold,
-    ends,
+    fed,
+    spread_of,
 )
-from greyfell.core.evidence.kinds.shown import LIMITS_TO_SD
 from greyfell.core.evidence.part import Counted, Pair, Volts
 from greyfell.core.evidence.typed_line import Arrow, Form, Said
 from greyfell.core.figures.notation import as_read, parse_quantity
@@ -55,7 +54,7 @@ class TestTurn(AnyReading):
 
     def words(self) -> str:
         """As it is read out."""
-        driven = f"{ends(self.driven)} {as_read(self.driven_volts, 'V')}"
+        driven = fed(self.driven, self.driven_volts)
         return f"{driven} > {self.turns:g} turns {as_read(self.turn_volts, 'V')}"
 
     @property
@@ -69,13 +68,10 @@ class TestTurn(AnyReading):
 
     def turns_told(self) -> TurnsTold:
         """Turns of the driven winding over those of the few turns wound on."""
-        limits = (
-            limit(self, "driven_volts") / self.driven_volts
-            + limit(self, "turn_volts") / self.turn_volts
-        )
+        spread = spread_of(self, "driven_volts", "turn_volts")
         return TurnsTold(
             row="test turn",
             pairs=(self.driven,),
             value=math.log(self.driven_volts * self.turns / self.turn_volts),
-            spreads=(limits / LIMITS_TO_SD, PLACE_SD),
+            spreads=(spread, PLACE_SD),
         )
