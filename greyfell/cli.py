@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from greyfell import __version__, clock
-from greyfell.core.errors import FieldError
+from greyfell.core.errors import TOO_FAR, FieldError
 
 if TYPE_CHECKING:
     from greyfell.core.evidence.record import Transformer
@@ -60,6 +60,8 @@ def _told(error: Exception) -> tuple[str, int]:
     """What an error is told as, and the exit status."""
     if isinstance(error, FieldError):
         return error.sentence, 2
+    if isinstance(error, ArithmeticError):
+        return TOO_FAR, 2
     trouble = sys.modules.get("greyfell.records.trouble")
     if trouble is not None and isinstance(error, trouble.Trouble):
         return str(error), UNUSABLE

@@ -396,7 +396,7 @@ quit 0
 .endc
 .end
 """
-    (folder / "rig.cir").write_text(exported(rig).replace(".end\n", control))
+    (folder / "rig.cir").write_text(exported(rig, run=False).replace(".end\n", control))
     command = ["ngspice", "-b", "rig.cir"]
     done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
     found = re.search(r"Transient analysis time = ([\d.e-]+)", done.stdout)

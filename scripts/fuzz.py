@@ -1,5 +1,5 @@
 """Throw anything at Greyfell and see that it answers: requests over all routes and verbs, records,
-lines of the jotter, planners' inputs. Run: make fuzz [SEED=…]
+lines of the jotter, planners' inputs, rigs. Run: make fuzz [SEED=…]
 
 Nothing may end in an answer of 500, an exception that is not a sentence, something half stored, or
 more than two seconds. Bounded, and the same for the same seed.
@@ -20,6 +20,10 @@ from pathlib import Path
 
 import click
 
+from greyfell.core.chain.elements import AHEAD, BEHIND, KINDS, LOAD, parse_rig
+from greyfell.core.chain.elements import FORMAT as RIG_FORMAT
+from greyfell.core.chain.refusing import planned
+from greyfell.core.chain.solving import exported
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, read_line
 from greyfell.core.evidence.kinds.registry import by_key
@@ -40,6 +44,7 @@ SLOW = 2.0
 NASTY = (
     *(0, -1, 1, 1e-15, 1e15, 1e300, -1e300, 1e-300, 2**63, 10**400, math.nan, math.inf, 0.1),
     *(True, None, "", " ", "open", "core", "earth", "e\u0301", "\ud800", "\x00", "<script>"),
+    *("a\nb", "\r\nX: y", "//[", "query=a\n"),
     *("'\"`", "x" * 300, "../../etc/passwd", "%00", "A-B 1.3", "1e999", "-", "½", "\u0967"),
     *([], [[]], {}, {"a": 1}, ["A", "B"], ["A", "A"], ["core", "earth"], [None, 3]),
 )
@@ -194,6 +199,8 @@ def planners(rng, count, tally):
     for _ in range(count):
         planner = PLANNERS[rng.choice(names)]
         given = copy.deepcopy(dict(planner.example))
+        for key in [k for k in given if rng.random() < 0.15]:
+            del given[key]
         for _ in range(rng.choice([1, 1, 2, 4])):
             *where, last = rng.choice(list(places(given)) or [("x",)])
             node = given
@@ -204,12 +211,70 @@ def planners(rng, count, tally):
             json.dumps(planner(given), allow_nan=False)
 
 
+# ------------------------------------------------------------------ rigs
+
+
+def rigs(rng, count, tally):
+    """Rows that mostly can be, with one figure or two that cannot."""
+    for _ in range(count):
+        rig = copy.deepcopy(PLAIN_RIG)
+        rig["piece"]["ratio"] = rng.choice([0.02, 0.05, 0.5, 1.0, 9.0])
+        for place, where in (("ahead", AHEAD), ("ahead", AHEAD), ("behind", BEHIND)):
+            if rng.random() < 0.6:
+                rig[place].append(element(rng, where))
+        if rng.random() < 0.5:
+            rig["load"] = element(rng, LOAD)
+        for part in rng.sample([rig["supply"], rig["piece"]], rng.randrange(3)):
+            part[rng.choice([k for k in part if k != "bond"])] = figure(rng)
+        if rng.random() < 0.3:
+            rig["piece"][rng.choice(["straight", "power", "air_henries"])] = rng.choice([0, 1, 2])
+        with tally.looking("rig", rig):
+            parsed = parse_rig(rig)
+            asked = planned(parsed)
+            json.dumps([asked.by, *(j.as_json() for j in asked.joints)], allow_nan=False)
+            exported(parsed)
+
+
+PLAIN_RIG = {
+    "format": RIG_FORMAT,
+    "supply": {"volts": 230.0, "hertz": 50.0, "ohms": 0.4, "breaker_amps": 16.0},
+    "ahead": [],
+    "piece": {
+        "volts": 230.0,
+        "hertz": 50.0,
+        "ratio": 0.05,
+        "primary_ohms": 1.6,
+        "secondary_ohms": 0.1,
+        "leakage_henries": 0.045,
+        "idle_amps": 1.5,
+        "core_watts": 60.0,
+        "bond": "none",
+    },
+    "behind": [],
+    "load": {"kind": "open"},
+    "enclosed": "yes",
+}
+"""Iron of an oven's size on the line, rewound for few volts."""
+USUAL = (1e-3, 0.1, 0.5, 1.0, 2.0, 10.0, 50.0, 100.0, 230.0)
+
+
+def element(rng, where):
+    """An element that may stand at a place, with figures that mostly can be."""
+    kind = rng.choice([k for k in KINDS.values() if where in k.where])
+    out = {"kind": kind.key}
+    for f in kind.figures:
+        usual = rng.choice(f.choices or USUAL)
+        out[f.key] = usual if f.choices or rng.random() < 0.95 else figure(rng)
+    return out
+
+
 # ------------------------------------------------------------------ requests
 
 
 SENSIBLE = (*EXAMPLES, "r1", "r2", "cold", "salvage", "salvage-done", "E-core 87", "CQ-014", "12")
 BOXES = (
     *("line", "at", "once", "meter", "text", "kind", "reason", "tag", "leads", "version", "page"),
+    *("query", "back", "step", "concerns", "agree", "function"),
     *("supply_volts", "core_mass_kg", "title", "piece", "target_volts", "sort"),
     *("figure", "begins", "unit", "word", "lead", "x", "y", "end", "went", "why", "marking"),
 )
@@ -356,6 +421,7 @@ def run(seed, counts):
     records(rng, counts["records"], tally, documents)
     lines(rng, counts["lines"], tally)
     planners(rng, counts["planners"], tally)
+    rigs(rng, counts["rigs"], tally)
     requests(rng, counts["requests"], tally, documents)
     return tally
 
@@ -366,6 +432,7 @@ def run(seed, counts):
 @click.option("--records", default=100_000, show_default=True)
 @click.option("--lines", default=100_000, show_default=True)
 @click.option("--planners", default=20_000, show_default=True)
+@click.option("--rigs", default=3_000, show_default=True)
 def main(seed, **counts):
     """Throw anything at Greyfell."""
     begun = time.perf_counter()

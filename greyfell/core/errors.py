@@ -1,6 +1,8 @@
 """The one exception family: which field, and a sentence for the person at the bench."""
 
 import math
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 
 class FieldError(ValueError):
@@ -24,6 +26,18 @@ def _finite(value: float) -> bool:
         return math.isfinite(value)
     except OverflowError:
         return False
+
+
+LEAST_FIGURE = 1e-15
+"""No figure that is given is nearer to nought. House rule: far below any meter's last place."""
+
+
+def told_from_nought(field: str, words: str, value: float) -> None:
+    """Raises FieldError naming `field` where a figure, in whichever unit, is nearer to nought than
+    any meter tells.
+    """
+    if 0 < abs(value) < LEAST_FIGURE:
+        raise FieldError(field, f"{words} is nearer to nought than any meter tells; give 0.")
 
 
 def within(
@@ -63,3 +77,26 @@ def within(
                 field, f"{name} must be {words} {limit:g}{unit}; {value:g}{unit} was given."
             )
     return float(value)
+
+
+TOO_FAR = (
+    "These figures are too far apart to be reckoned with: look at the largest and the smallest of "
+    "them once more."
+)
+
+
+@contextmanager
+def reckoned(field: str) -> Iterator[None]:
+    """What is worked out of somebody's figures: a number beyond all bounds, or a division by
+    nought, is told as a FieldError of `field`, never as a fault of the program.
+
+    >>> with reckoned("given"):
+    ...     1e200 ** 2
+    Traceback (most recent call last):
+    greyfell.core.errors.FieldError: These figures are too far apart to be reckoned with: look at \
+the largest and the smallest of them once more.
+    """
+    try:
+        yield
+    except ArithmeticError as error:
+        raise FieldError(field, TOO_FAR) from error

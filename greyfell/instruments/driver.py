@@ -1,7 +1,9 @@
 """Reading one figure of one instrument: connected, known by its name, set, read, and let go again.
 
 A figure comes back exactly as the instrument sent it, or a sentence why there is none. After any
-trouble the connection is dropped, so that a late answer is never taken for the next one.
+trouble the connection is dropped, so that a late answer is never taken for the next one. What lay
+on the line is drained before the first question, and after each figure the instrument says its name
+again: what it sent unasked would stand between them, and is never a figure.
 """
 
 import re
@@ -14,15 +16,16 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.instruments.declared import OVER, Function, Instrument
+from greyfell.instruments.reach import checked_address, reached
 
 FIGURE = re.compile(r"[+-]?\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|[+-]?\.\d+(?:[eE][+-]?\d+)?")
-ADDRESS = re.compile(
-    r"TCPIP\d*::[A-Za-z0-9.\-]{1,253}::\d{1,5}::SOCKET"
-    r"|ASRL[A-Za-z0-9/._\-]{1,80}::INSTR"
-    r"|USB\d*::0x[0-9A-Fa-f]{4}::0x[0-9A-Fa-f]{4}::[A-Za-z0-9_.\-]{1,64}(?:::\d{1,3})?::INSTR"
-)
-"""Addresses that are opened: a socket, a serial line, a USB instrument."""
+NAME = re.compile(r"[\w .()/&+:\-]{1,40}(?:,[\w .()/&+:\-]{0,40}){3}", re.ASCII)
+"""An identification: maker, model, serial number, firmware. IEEE 488.2 section 10.14."""
 LONGEST_ANSWER = 256
+QUIET = 0.05
+"""Seconds without a letter after which a line is taken to be drained. House rule."""
+MOST_STALE = 64
+"""A line that still talks after so many letters and lines is not waited for."""
 NOBODY = "Nobody answers at that address: is it on, is it plugged in?"
 
 
@@ -55,32 +58,33 @@ def _plain(value: float) -> str:
     return format(Decimal(f"{value:.5e}"), "f")
 
 
-def checked_address(text: str) -> str:
-    """An address of a kind that is opened. Raises FieldError."""
-    if not ADDRESS.fullmatch(text):
-        raise FieldError(
-            "address",
-            "An address is TCPIP::host::port::SOCKET, ASRL…::INSTR or USB::…::INSTR; "
-            f"“{text[:60]}” is none.",
-        )
-    return text
-
-
-def read(address: str, instrument: Instrument, key: str, manager: Any = None) -> Taken:
-    """One figure. Raises NoFigure with the reason in a sentence: nobody there, another instrument,
-    no answer in time, no figure in the answer, connection lost.
+def read(
+    address: str, instrument: Instrument, key: str, manager: Any = None, *, here: bool = True
+) -> Taken:
+    """One figure; `here` says whether it is asked for at this machine. Raises NoFigure with the
+    reason in a sentence: nobody there, another instrument, no answer in time, no figure in the
+    answer, connection lost; FieldError for an address that is never asked.
     """
     function = instrument.function(key)
-    return read_all(address, instrument, [function.key], manager)[0]
+    return read_all(address, instrument, [function.key], manager, here=here)[0]
 
 
 def read_all(
-    address: str, instrument: Instrument, keys: list[str], manager: Any = None
+    address: str,
+    instrument: Instrument,
+    keys: list[str],
+    manager: Any = None,
+    *,
+    here: bool = True,
 ) -> list[Taken]:
     """Several figures of one instrument, one after the other: all of them, or none."""
     functions = [instrument.function(key) for key in keys]
-    with closing(_opened(checked_address(address), instrument, manager)) as session:
+    asked = checked_address(address) if manager is not None else reached(address, here=here)
+    with closing(_opened(asked, instrument, manager)) as session:
+        _drained(session)
         named = _ask(session, "*IDN?")
+        if not NAME.fullmatch(named):
+            raise NoFigure("address", "What answers there does not say its name as a meter does.")
         if not re.search(instrument.known_by, named, re.I):
             raise NoFigure(
                 "address", f"“{named[:60]}” answers there: that is no {instrument.title}."
@@ -92,12 +96,31 @@ def _opened(address: str, instrument: Instrument, manager: Any) -> Any:
     """A session, or the reason why there is none."""
     try:
         owner = manager if manager is not None else pyvisa.ResourceManager("@py")
-        session: Any = owner.open_resource(address)
-    except (pyvisa.Error, OSError, ValueError) as error:
+        session: Any = owner.open_resource(address, open_timeout=int(1e3 * instrument.seconds))
+    except Exception as error:  # pyvisa-py raises bare ones for what it cannot reach
         raise NoFigure("address", NOBODY) from error
     session.timeout = 1e3 * instrument.seconds
     session.read_termination = session.write_termination = "\n"
     return session
+
+
+def _drained(session: Any) -> None:
+    """Read away what lay on the line before anybody asked. Raises NoFigure where it never ends."""
+    patience, session.timeout = session.timeout, 1e3 * QUIET
+    try:
+        for _ in range(MOST_STALE):
+            session.read_raw()
+        raise NoFigure("answer", f"The instrument {UNASKED}")
+    except pyvisa.VisaIOError as error:
+        if error.error_code != pyvisa.constants.StatusCode.error_timeout:
+            raise NoFigure("address", NOBODY) from error
+    except (pyvisa.Error, OSError) as error:
+        raise NoFigure("address", NOBODY) from error
+    finally:
+        session.timeout = patience
+
+
+UNASKED = "sends lines that nobody asked for: switch that off; nothing was taken."
 
 
 def _one(session: Any, function: Function, named: str) -> Taken:
@@ -105,6 +128,8 @@ def _one(session: Any, function: Function, named: str) -> Taken:
     if function.configure:
         _send(session, function.configure)
     answer = _ask(session, function.read)
+    if _ask(session, "*IDN?") != named:
+        raise NoFigure("answer", f"The instrument {UNASKED}")
     if len(answer) > LONGEST_ANSWER or not FIGURE.fullmatch(answer):
         raise NoFigure("answer", f"“{answer[:40]}” is no figure: nothing is taken of it.")
     value = float(answer)

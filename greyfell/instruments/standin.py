@@ -11,8 +11,15 @@ from dataclasses import dataclass, field
 
 from greyfell.instruments.declared import OVER, Instrument
 
-FAULTS = ("none", "over", "garbage", "silence", "drop", "late", "other")
+UNASKED_BY = ("stale", "chatty")
+"""Faults whose device talks before it was asked."""
+FAULTS = (
+    *("none", "over", "garbage", "silence", "drop", "late", "other", "greeting"),
+    *UNASKED_BY,
+)
 GARBAGE = "+1.2.3E\x07??"
+UNASKED = "+9.999000E+00"
+GREETING = "root shell of a machine; password:"
 LATENCY, LATE = 0.03, 8.0
 Values = Mapping[str, Callable[[], float]]
 
@@ -40,7 +47,7 @@ class Device:
         """What it says to a command; None where it says nothing."""
         self.heard.append(command)
         if command == "*IDN?":
-            return self.name
+            return GREETING if self.fault == "greeting" else self.name
         for f in self.instrument.functions.values():
             if f.configure and command == f.configure:
                 self.chosen = f.key
@@ -67,15 +74,22 @@ class _Talk(socketserver.StreamRequestHandler):
 
     def handle(self) -> None:
         device = self.server.device
+        if device.fault in UNASKED_BY:
+            self._say(UNASKED)
         for raw in self.rfile:
             command = raw.decode("ascii", "replace").strip()
             if device.fault == "drop" and command != "*IDN?":
                 return
             time.sleep(LATE if device.fault == "late" and "?" in command else device.latency)
             said = device.answer(command)
+            if device.fault == "chatty" and command == "READ?":
+                self._say(UNASKED)
             if said is not None:
-                with contextlib.suppress(OSError):
-                    self.wfile.write(f"{said}\n".encode())
+                self._say(said)
+
+    def _say(self, line: str) -> None:
+        with contextlib.suppress(OSError):
+            self.wfile.write(f"{line}\n".encode())
 
 
 HEEDS = 0.02

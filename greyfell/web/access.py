@@ -80,6 +80,12 @@ class Names:
         return name in self.names or (self.numeric and _numeric(name))
 
 
+def at_this_machine() -> bool:
+    """Whether the request comes from this machine itself."""
+    who = request.remote_addr or ""
+    return _numeric(who) and ipaddress.ip_address(who).is_loopback
+
+
 def _numeric(name: str) -> bool:
     try:
         ipaddress.ip_address(name.strip("[]"))

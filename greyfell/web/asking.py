@@ -9,10 +9,9 @@ from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.notation import parse_quantity, parse_uncertain, typed
+from greyfell.core.figures.notation import MEASURES, parse_quantity, parse_uncertain, typed
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.planner_kit.asking import (
-    MEASURES,
     Ask,
     Input,
     Known,

@@ -11,8 +11,10 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.evidence.stores import Item
 from greyfell.core.exchange.logged import logged
 from greyfell.instruments.declared import INSTRUMENTS, Instrument, instrument_of
-from greyfell.instruments.driver import checked_address, read_all
+from greyfell.instruments.driver import read_all
+from greyfell.instruments.reach import checked_address
 from greyfell.records.rows import Kept
+from greyfell.web.access import at_this_machine
 from greyfell.web.answering import ALL, METERED, Answering, answering
 from greyfell.web.entering import understood
 from greyfell.web.showing import Page
@@ -37,7 +39,7 @@ def keep(uid: str) -> Any:
         changes: dict[str, Any] = {"address": None, "speaks": None}
         if address:
             changes = {
-                "address": checked_address(address),
+                "address": checked_address(address, here=at_this_machine()),
                 "speaks": instrument_of(speaks).key,
             }
         if before() is None:
@@ -58,7 +60,7 @@ def take(uid: str) -> Any:
     asked = request.form.get("function", "")
     keys = ["volts", "amps", "watts"] if asked == ALL else [asked]
     try:
-        taken = read_all(found.address, found.instrument, keys)
+        taken = read_all(found.address, found.instrument, keys, here=at_this_machine())
     except FieldError as error:
         return jsonify(problem=error.sentence)
     if len(taken) > 1:

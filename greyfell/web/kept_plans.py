@@ -15,11 +15,11 @@ from greyfell.core.chain.refusing import never_planned, planned
 from greyfell.core.dangers.of_row import spoken
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
-from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.notation import MEASURES, parse_quantity
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.outputs import models
 from greyfell.core.never import Never
-from greyfell.core.planner_kit.asking import MEASURES, Known
+from greyfell.core.planner_kit.asking import Known
 from greyfell.core.planner_kit.declare import Planner
 from greyfell.core.planners.kept_plan import (
     RIG,

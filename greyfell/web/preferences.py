@@ -39,6 +39,9 @@ def next_theme(now: str) -> str:
 
 def own_address(back: str) -> str:
     """An address of this program; the shelf for any other."""
-    parts = urlsplit(back)
-    ours = back.startswith("/") and not back.startswith(("//", "/\\")) and not parts.netloc
-    return back if ours else url_for("shelf.show")
+    try:
+        foreign = bool(urlsplit(back).netloc)
+    except ValueError:
+        foreign = True
+    ours = back.startswith("/") and not back.startswith(("//", "/\\")) and back.isprintable()
+    return back if ours and not foreign else url_for("shelf.show")

@@ -7,7 +7,7 @@ from flask import Flask, current_app, request
 from flask_wtf.csrf import CSRFError, generate_csrf
 from werkzeug.exceptions import HTTPException
 
-from greyfell.core.errors import FieldError, Missing
+from greyfell.core.errors import TOO_FAR, FieldError, Missing
 from greyfell.records.trouble import Trouble
 from greyfell.web import addresses
 from greyfell.web.showing import Page
@@ -43,6 +43,11 @@ def register(app: Flask) -> None:
     def field_error(error: FieldError) -> Any:
         status = 404 if isinstance(error, Missing) else 422
         return told("That cannot be used", error.sentence, status)
+
+    @app.errorhandler(ArithmeticError)
+    def too_far(_error: ArithmeticError) -> Any:
+        log.exception("figures too far apart: %s %s", request.method, request.full_path[:500])
+        return told("That cannot be used", TOO_FAR, 422)
 
     @app.errorhandler(CSRFError)
     def csrf_error(_error: CSRFError) -> Any:

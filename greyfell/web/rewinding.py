@@ -5,7 +5,7 @@ as it was made, the log of welds.
 
 from collections.abc import Mapping, Sequence
 from typing import Any
-from urllib.parse import parse_qsl
+from urllib.parse import parse_qsl, urlencode
 
 from flask import Response, redirect, request, url_for
 from msgspec import Struct
@@ -74,7 +74,7 @@ BUILT = "built"
 """Kind of statement that ticks a step of the sheet off."""
 JOBS = [(WELD, "a weld"), *((u.key, u.title) for u in USES if not u.key.startswith(WELD))]
 """Jobs to choose from; a weld has its own questions."""
-MOST_QUERY = 2000
+MOST_QUERY, MOST_BOXES = 2000, 100
 MOST_KEPT = 60
 """Kept plans that are worked out at once, the newest first."""
 SHOWN_TURNS = 4
@@ -254,7 +254,7 @@ def picture(tag: str) -> Any:
 
 def keep(tag: str) -> Response:
     """This plan is the one that is built."""
-    query = request.form.get("query", "")[:MOST_QUERY]
+    query = _address_told()
     title = request.form.get("title", "")[:120]
     statement: dict[str, Any] = {"kind": PLANNED, "concerns": title, "text": query}
     planned = _shown(kept(tag), _told()).planned
@@ -322,12 +322,21 @@ def _refused(tag: str, error: FieldError, form: str) -> Any:
 
 def _told() -> dict[str, str]:
     """The plan that a form stood under, as its address told it."""
-    query = request.form.get("query", "")[:MOST_QUERY]
+    query = _address_told()
     return {**dict(parse_qsl(query)), "query": query}
 
 
+def _address_told() -> str:
+    """The address that a form's plan stood at, written anew: whatever else was in it is encoded."""
+    told = request.form.get("query", "")[:MOST_QUERY]
+    try:
+        return urlencode(parse_qsl(told, keep_blank_values=True, max_num_fields=MOST_BOXES))
+    except ValueError:
+        raise FieldError("query", f"A plan has {MOST_BOXES} boxes and no more.") from None
+
+
 def _back(tag: str, where: str) -> Response:
-    query = request.form.get("query", "")[:MOST_QUERY]
+    query = _address_told()
     address = url_for(f".{where}", tag=tag)
     return redirect(f"{address}?{query}" if query else address)  # type: ignore[return-value]
 

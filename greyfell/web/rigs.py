@@ -42,11 +42,10 @@ from greyfell.core.dangers.of_row import spoken
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.stores import Item
-from greyfell.core.figures.notation import parse_quantity
+from greyfell.core.figures.notation import MEASURES, parse_quantity
 from greyfell.core.judgement.outputs import models
 from greyfell.core.network.timeline import STEPS
 from greyfell.core.never import SAID as WORDS_SAID
-from greyfell.core.planner_kit.asking import MEASURES
 from greyfell.web.asking import figure_within, typed_figure
 from greyfell.web.drawings.rig import rig_drawing
 from greyfell.web.drawings.shapes import Drawing

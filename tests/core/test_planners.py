@@ -15,12 +15,13 @@ from jsonschema import Draft202012Validator
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.parse import parse_record
+from greyfell.core.figures.notation import MEASURES, parse_quantity
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.identify import identify
 from greyfell.core.planner_kit.asking import Known, nested, read, slots
 from greyfell.core.planner_kit.showing import columns
 from greyfell.core.planners.registry import PLANNERS, planner_of
-from tests.conftest import OVEN, piece
+from tests.conftest import OVEN, every, piece
 
 REWIND, BALLAST = PLANNERS["rewind"], PLANNERS["ballast"]
 NAMEPLATE, TEMPERATURE, WIRE = (PLANNERS[n] for n in ("nameplate", "temperature", "wire"))
@@ -651,3 +652,74 @@ def test_copper_that_does_not_bear_out_two_tests_is_told(copper, said):
 
     assert answer["equivalent_resistance_ohms"]["value"] == pytest.approx(38.4)
     assert ("not-the-copper" in {w["code"] for w in answer["warnings"]}) is said
+
+
+# ------------------------------------------------------------------ figures far apart
+
+
+@pytest.mark.parametrize("short", [1e-6, 0.4, 1e6])
+def test_a_source_by_its_short_alone_ranges_between_all_ohms_and_all_reactance(short):
+    """REF-T-06, T-07: |Z| = E/I whichever it is; most watts E·I/4 by resistance alone, E·I/2 by
+    reactance alone.
+    """
+    found = PLANNERS["source"]({"open_volts": 230.0, "short_amps": short})
+
+    assert found["match_ohms"]["low"] == pytest.approx(230.0 / short)
+    assert found["match_ohms"]["high"] == pytest.approx(230.0 / short)
+    assert found["most_watts"]["low"] == pytest.approx(230.0 * short / 4)
+    assert found["most_watts"]["high"] == pytest.approx(230.0 * short / 2)
+
+
+@pytest.mark.parametrize(("amps", "refused"), [(0.377, False), (0.375, True)])
+def test_amps_that_fall_with_the_volts_are_read_again(amps, refused):
+    """A winding's amps rise with its volts; a meter may err by 3 % on either: just above 6 % of
+    0.4 A, and just below.
+    """
+    variac = PLANNERS["variac"]
+    points = [{"volts": 60.0, "amps": 0.4}, {"volts": 115.0, "amps": amps}]
+    points += [{"volts": 230.0, "amps": 1.9}]
+    given = {**variac.example, "points": points}
+    if refused:
+        with pytest.raises(FieldError, match="Amps fall at 115 V"):
+            variac(given)
+    else:
+        assert variac(given)["sheet"]
+
+
+def test_figures_too_far_apart_are_told_and_are_no_fault():
+    """Amps that rise a millionfold in a millionth of a volt lead to a number beyond all bounds."""
+    variac = PLANNERS["variac"]
+    points = [{"volts": 60.0, "amps": 0.1}, {"volts": 60.000001, "amps": 1e5}]
+    with pytest.raises(FieldError, match="too far apart"):
+        variac({**variac.example, "points": points, "line_volts": 1000.0})
+
+
+def test_every_figure_that_a_plan_tells_can_be_measured():
+    """Each unit is one of the table's, and a figure in it is read as it stands."""
+    units = {
+        column.show.unit
+        for planner in PLANNERS.values()
+        for column, kind, _ in columns(planner.found)
+        if kind == "figure"
+    }
+
+    assert every(parse_quantity(f"3 {u}", MEASURES[u], field="x") == 3 for u in units - {"turns"})
+    assert MEASURES["turns"] == "number"
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("2 kJ", "J", 2000.0),
+        ("350 mJ", "J", 0.35),
+        ("12 m", "m", 12.0),
+        ("4,5 A/mm2", "A/mm²", 4.5),
+        ("4.6 V/Hz", "V/Hz", 4.6),
+        ("1200 A²s", "A²s", 1200.0),
+        ("3 %", "%", 3.0),
+        ("40N", "N", 40.0),
+    ],
+)
+def test_units_of_plans_are_read_as_they_are_written(text, unit, value):
+    """Metres have no prefix: 12 m is no twelve thousandths."""
+    assert parse_quantity(text, MEASURES[unit], field="x") == pytest.approx(value)

@@ -298,9 +298,13 @@ def test_power_goes_down_the_row_and_never_up():
 
 
 def test_the_netlist_holds_elements_and_laws_and_nothing_else():
-    """No name of this program, no analysis; every part once."""
-    text = exported(rig(ahead=[BALLAST], behind=[], load={"kind": "arc", "volts": 900.0}))
+    """No name of this program; every part once; without an analysis where none is asked for, else
+    one, with what to print.
+    """
+    row = rig(ahead=[BALLAST], behind=[], load={"kind": "arc", "volts": 900.0})
+    text, whole = exported(row, run=False), exported(row)
 
+    assert (whole.count(".tran "), whole.count(".print tran")) == (1, 1)
     assert "greyfell" not in text.lower()
     assert ".tran" not in text
     assert text.endswith(".end\n")

@@ -12,7 +12,8 @@ from greyfell.core.evidence.jotter import read_line
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.instruments.bench import stand_ins
 from greyfell.instruments.declared import FORBIDDEN, INSTRUMENTS, commands, instrument_of
-from greyfell.instruments.driver import NoFigure, checked_address, read, read_all
+from greyfell.instruments.driver import NoFigure, read, read_all
+from greyfell.instruments.reach import METADATA, checked_address, reached
 from greyfell.instruments.standin import FAULTS, Device, StandIn
 from tests.conftest import every
 
@@ -52,7 +53,7 @@ def test_a_figure_comes_as_it_was_sent_with_unit_and_limits():
 
     assert taken.value == pytest.approx(1.3021)
     assert taken.line == "1.30210 ±0.05%"
-    assert meter.device.heard == ["*IDN?", "CONF:RES", "READ?"]
+    assert meter.device.heard == ["*IDN?", "CONF:RES", "READ?", "*IDN?"]
     line = read_line(f"A-B {taken.line}", {"A", "B"})
     assert line.reading["ohms"] == pytest.approx(1.3021)
     assert line.reading["percent"] == 0.05
@@ -105,6 +106,8 @@ def test_beyond_the_range_is_open_and_no_figure():
         ("late", "No answer in time"),
         ("drop", "nothing was taken"),
         ("other", "that is no bench multimeter"),
+        ("chatty", "nobody asked for"),
+        ("greeting", "does not say its name"),
     ],
 )
 def test_a_fault_ends_in_its_sentence_and_gives_no_figure(fault, words):
@@ -122,8 +125,72 @@ def test_a_fault_ends_in_its_sentence_and_gives_no_figure(fault, words):
 def test_every_fault_of_a_stand_in_is_tried_here():
     """None is left out."""
     tried = {"none", "over", "garbage", "silence", "late", "drop", "other"}
+    tried |= {"stale", "chatty", "greeting"}
 
     assert tried == set(FAULTS)
+
+
+def test_what_lay_on_the_line_is_drained_before_a_reading():
+    """A line left over from before is never the figure."""
+    with standing("stale") as meter:
+        taken = read(meter.address, METER, "ohms")
+
+    assert taken.value == pytest.approx(1.3021)
+
+
+def test_a_line_sent_between_question_and_answer_is_never_a_figure():
+    """Nine ohms and something that nobody asked for, then the answer: neither is taken."""
+    with standing("chatty") as meter, pytest.raises(NoFigure) as told:
+        read(meter.address, QUICK, "ohms")
+
+    assert "9.99" not in told.value.sentence
+
+
+def test_a_foreign_greeting_is_not_shown():
+    """Only what has the shape of an identification: IEEE 488.2 section 10.14."""
+    with standing("greeting") as meter, pytest.raises(NoFigure) as told:
+        read(meter.address, QUICK, "ohms")
+
+    assert "password" not in told.value.sentence
+
+
+def test_a_name_that_is_not_known_is_said():
+    """`.invalid` never resolves: RFC 2606."""
+    with pytest.raises(FieldError, match="not known on this network"):
+        read("TCPIP::no-such-host.invalid::5025::SOCKET", QUICK, "ohms")
+
+
+@pytest.mark.parametrize("host", [*sorted(METADATA), "2852039166", "0xa9fea9fe", "0.0.0.0"])
+def test_a_machines_own_keys_are_never_asked(host):
+    """In whichever form the number is written, here or elsewhere."""
+    with pytest.raises(FieldError, match="never asked"):
+        checked_address(f"TCPIP::{host}::80::SOCKET")
+
+
+def test_a_link_local_address_is_asked_at_this_machine_only():
+    """RFC 3927; one number before the range any machine may ask."""
+    address = "TCPIP::169.254.7.9::5025::SOCKET"
+
+    assert reached(address, here=True) == address
+    with pytest.raises(FieldError, match="at this machine only"):
+        reached(address, here=False)
+    assert reached("TCPIP::169.253.255.255::5025::SOCKET", here=False)
+
+
+def test_a_name_is_looked_up_once_and_its_number_is_opened():
+    """A name that changes its answer leads nowhere else."""
+    assert reached("TCPIP::localhost::5025::SOCKET", here=False).startswith("TCPIP::127.")
+
+
+@pytest.mark.parametrize(("port", "fits"), [(0, False), (1, True), (65535, True), (65536, False)])
+def test_a_port_has_sixteen_bits(port, fits):
+    """Just below and just above."""
+    address = f"TCPIP::127.0.0.1::{port}::SOCKET"
+    if fits:
+        assert checked_address(address) == address
+    else:
+        with pytest.raises(FieldError, match="Port must be"):
+            checked_address(address)
 
 
 def test_nobody_there_is_said():

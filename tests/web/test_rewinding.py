@@ -361,3 +361,34 @@ def test_what_is_wound_is_taken_out_of_the_stores_once(demo, monkeypatch):
     again = {"step": "wind", "query": query, "item": "s00000000"}
     assert demo.post("/pieces/CQ-017/rewind/tick", again).status_code == 422
     assert shelf.get(uid).figures["metres"] == left
+
+
+@pytest.mark.parametrize("where", ["", "/tick", "/photo", "/made", "/log"])
+@pytest.mark.parametrize("query", ["use=spot\r\nX-Y: z", "a\nb", "\x00=1&use=\x0b", "x=["])
+def test_a_hidden_field_with_anything_in_it_is_answered(demo, where, query):
+    """Stored and answered, or refused by a sentence: never stored and then broken off."""
+    before = len(repository(demo).get("CQ-017").record.statements)
+    form = {"query": query, "title": "t", "step": "x", "what": "coil-out", "once": f"k{where}"}
+    answer = demo.post(f"/pieces/CQ-017/rewind{where}", form)
+    after = len(repository(demo).get("CQ-017").record.statements)
+
+    assert answer.status_code in (302, 422)
+    assert "X-Y" not in answer.headers
+    assert after == before or answer.status_code == 302
+
+
+def test_a_plan_of_too_many_boxes_is_refused_and_not_kept(demo):
+    """A hundred are taken, one more is not."""
+    for boxes, status in ((100, 302), (101, 422)):
+        query = "&".join(f"b{n}=1" for n in range(boxes))
+        answer = demo.post("/pieces/CQ-017/rewind", {"query": query, "title": "t"})
+        assert answer.status_code == status
+
+
+@pytest.mark.parametrize("back", ["//evil.example", "/a\r\nX: y", "//[", "/\\evil", "ftp://x"])
+def test_the_way_back_is_an_address_of_this_program(demo, back):
+    """Another site's, a second header, no address at all: the shelf."""
+    answer = demo.post("/theme", {"theme": "dark", "back": back})
+
+    assert answer.status_code == 302
+    assert answer.headers["Location"] == "/"

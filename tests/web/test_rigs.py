@@ -15,7 +15,15 @@ from greyfell.cli import main
 from greyfell.core.chain.elements import KINDS, parse_rig
 from greyfell.core.chain.solving import in_time
 from greyfell.core.figures.notation import engineering
-from greyfell.core.planners.kept_plan import FORMAT, changed, parse_plan, rig_document
+from greyfell.core.planners.kept_plan import (
+    FORMAT,
+    changed,
+    figures_of,
+    parse_plan,
+    plan_document,
+    rig_document,
+)
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
@@ -389,3 +397,37 @@ def test_first_power_of_a_direct_supply_is_walked_step_by_step(demo):
     assert "done, 40.0 mΩ" in after
     assert "Read the bond" not in page(demo.get("/kept/pdemo3"))
     assert demo.post("/kept/pdemo3/walk", {"step": "bond", "value": "0.05"}).status_code == 422
+
+
+@pytest.mark.parametrize("name", ["discharge", "rewind", "pulse_weld", "two_primaries"])
+def test_a_kept_plan_is_measured_in_any_unit_it_offers(client, name):
+    """Joules, newtons, metres, A/mm², A²s, per cent: each figure of the page takes its own."""
+    document = plan_document(PLANNERS[name], dict(PLANNERS[name].example), known=None)
+    uid = plans(client).add(document)
+    figures = figures_of(plans(client).get(uid))
+    for key, _, unit, _ in figures:
+        sent = client.post(f"/kept/{uid}", {"figure": key, "value": f"3 {unit}"})
+        assert sent.status_code == 302, (key, unit)
+
+    shown = page(client.get(f"/kept/{uid}"))
+    assert "Measured" in shown
+    assert len(plans(client).get(uid)["measured"]) == len(figures) > 1
+
+
+@pytest.mark.parametrize("straight", ["0", "0.5", "1"])
+@pytest.mark.parametrize("address", ["edit", "sheet", "rig.cir", "rig.csv"])
+def test_iron_of_any_straight_share_is_answered(client, straight, address):
+    """From all power of flux to none, with a rectifier behind, on every address of a rig."""
+    row = f"{LAMP}&p.straight={straight}&p.ratio=0.05&p.bond=none&b1.kind=rectifier"
+    row = row.replace("p.bond=end&", "") + "&b1.rectifier=bridge&b1.diode_volts=1"
+    answer = client.get(f"/rigs/{address}?{row}")
+
+    assert answer.status_code == 200
+    assert page(answer)
+
+
+def test_figures_too_far_apart_are_told_on_every_address_of_a_rig(client):
+    """A ballast of next to no amps at many volts: a sentence, never a fault of ours."""
+    row = f"{LAMP}&a2.kind=ballast&a2.short_amps=1e-15&a2.at_volts=1e9&a2.at_hertz=1e-9"
+    for address in ("edit", "sheet", "rig.cir", "rig.csv", "rig.json"):
+        assert client.get(f"/rigs/{address}?{row}").status_code in (200, 422), address

@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from greyfell.core.errors import FieldError, within
+from greyfell.core.errors import FieldError, told_from_nought, within
 from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.network.rectifiers import KINDS as RECTIFIERS
 
@@ -40,9 +40,11 @@ class ElementFigure(Struct, frozen=True, kw_only=True):
                 raise FieldError(name, f"{self.label} is one of {said}; {value!r:.40} was given.")
             return str(value)
         above = None if self.at_least is not None else self.above
-        return within(
+        number = within(
             name, value, above=above, at_least=self.at_least, at_most=self.at_most, unit=self.unit
         )
+        told_from_nought(name, self.label, number)
+        return number
 
 
 class ElementKind(Struct, frozen=True, kw_only=True):

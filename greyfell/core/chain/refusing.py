@@ -7,7 +7,7 @@ import math
 from greyfell.core.chain.elements import Element, Rig
 from greyfell.core.chain.sight import is_resonant
 from greyfell.core.chain.solving import Solved, solve
-from greyfell.core.errors import FieldError
+from greyfell.core.errors import FieldError, reckoned
 from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import (
     HIGH_VOLTAGE,
@@ -33,8 +33,9 @@ def planned(rig: Rig, *, steps: int = STEPS) -> Solved:
     """A rig solved. Raises FieldError where it is never planned, by the sentence that says why and
     what does the job instead, and where it does not settle.
     """
-    refuse(rig)
-    return solve(rig, steps=steps)
+    with reckoned("rig"):
+        refuse(rig)
+        return solve(rig, steps=steps)
 
 
 def refuse(rig: Rig) -> None:

@@ -212,9 +212,35 @@ def switched_on(
     )
 
 
-def exported(rig: Rig) -> str:
-    """The rig as a netlist, begun at the crest of the supply, where iron takes no offset."""
+EXPORTED_CYCLES, SHOWN_CYCLES = 60, 2
+"""So many cycles a netlist is run for, and so many at its end are printed."""
+
+
+def exported(rig: Rig, *, run: bool = True) -> str:
+    """The rig as a netlist, begun at the crest of the supply, where iron takes no offset; with
+    `run` it carries its analysis and what to print, and a simulator runs it as it is.
+    """
     built = build(rig)
     crest = replace(built.source, angle=math.pi / 2)
     parts = [crest if p is built.source else p for p in built.parts]
-    return netlist(rig.title or "a rig", parts)
+    return netlist(rig.title or "a rig", parts, _analysis(rig, built) if run else ())
+
+
+def _analysis(rig: Rig, built: Built) -> list[str]:
+    """Lines that have it run in time and print volts at every joint and the wall's amps, with
+    their RMS over whole cycles.
+    """
+    cycle = 1 / rig.supply.told("hertz")
+    end, begin = EXPORTED_CYCLES * cycle, (EXPORTED_CYCLES - SHOWN_CYCLES) * cycle
+    step = cycle / timeline.STEPS
+    printed = [f"v({j.hot})" if j.cold == "0" else f"v({j.hot},{j.cold})" for j in built.joints]
+    weighed = [f"par('v({j.hot})-v({j.cold})')" for j in built.joints]
+    wall = f"i(V{built.source.name})"
+    window = f"from={begin:.9g} to={end:.9g}"
+    return [
+        ".options method=gear reltol=2e-4 gmin=1e-9",
+        f".tran {step:.9g} {end:.9g} {begin:.9g} {step:.9g} uic",
+        f".print tran {' '.join(dict.fromkeys([*printed, wall]))}",
+        *(f".meas tran volts{k} rms {one} {window}" for k, one in enumerate(weighed)),
+        f".meas tran amps rms {wall} {window}",
+    ]

@@ -8,6 +8,8 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from greyfell.core.errors import LEAST_FIGURE
+
 
 def _stamp(text: str) -> str:
     """A time as it was written, once it has been seen to be one with a zone."""
@@ -32,8 +34,6 @@ def _told(number: float) -> float:
     return number
 
 
-LEAST_FIGURE = 1e-15
-"""No figure of a record is nearer to nought."""
 MOST_FIGURE = 1e15
 """No figure of a record is larger, of whatever unit."""
 Number = Annotated[

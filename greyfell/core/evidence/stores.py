@@ -18,7 +18,7 @@ from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError, within
 from greyfell.core.evidence.record import Meter
-from greyfell.core.figures.notation import engineering, parse_quantity
+from greyfell.core.figures.notation import MEASURES, engineering, parse_quantity
 
 FORMAT = "greyfell.stores/1"
 MOST_ITEMS, MOST_COUNT, MOST_WORDS, MOST_NOTE = 5000, 100_000, 120, 1000
@@ -84,25 +84,6 @@ class Figure(Struct, frozen=True, kw_only=True):
         if self.unit in ("mm", "mm²", "m", "°C", "%", ""):
             return f"{value:g} {self.unit}".strip()
         return engineering(float(value), self.unit)
-
-
-MEASURES = {
-    "V": "volt",
-    "A": "ampere",
-    "Ω": "ohm",
-    "F": "farad",
-    "H": "henry",
-    "Hz": "hertz",
-    "W": "watt",
-    "s": "second",
-    "mm": "millimetre",
-    "mm²": "square millimetre",
-    "°C": "degree",
-    "m": "number",
-    "%": "number",
-    "": "number",
-}
-"""The unit table's name of each sign."""
 
 
 class StoreKind(Struct, frozen=True, kw_only=True):

@@ -181,6 +181,13 @@ _UNIT = {
     "degree": ("°C", "C", "c"),
     "kelvin": ("K",),
     "second": ("seconds", "second", "s"),
+    "joule": ("joule", "joules", "J", "j"),
+    "newton": ("newton", "newtons", "N", "n"),
+    "metre": ("metre", "metres", "m"),
+    "per cent": ("per cent", "percent", "%"),
+    "ampere per square millimetre": ("A/mm²", "A/mm2"),
+    "volt per hertz": ("V/Hz",),
+    "ampere squared second": ("A²s", "A2s"),
     "number": (),
 }
 """Units by name, as they are written. In place of a units library: the bench's own habits (4k7, a
@@ -192,9 +199,45 @@ WHOLE_UNITS = {
     "square centimetre",
     "degree",
     "kelvin",
+    "metre",
+    "per cent",
+    "ampere per square millimetre",
+    "volt per hertz",
+    "ampere squared second",
     "number",
 }
 """Units that are their own prefix: 12 m is no twelve milli-millimetres."""
+
+
+MEASURES = {
+    "V": "volt",
+    "A": "ampere",
+    "Ω": "ohm",
+    "H": "henry",
+    "F": "farad",
+    "Hz": "hertz",
+    "W": "watt",
+    "VA": "voltampere",
+    "var": "var",
+    "J": "joule",
+    "N": "newton",
+    "m": "metre",
+    "mm": "millimetre",
+    "mm²": "square millimetre",
+    "cm²": "square centimetre",
+    "kg": "kilogram",
+    "°C": "degree",
+    "K": "kelvin",
+    "s": "second",
+    "T": "tesla",
+    "%": "per cent",
+    "A/mm²": "ampere per square millimetre",
+    "V/Hz": "volt per hertz",
+    "A²s": "ampere squared second",
+    "turns": "number",
+    "": "number",
+}
+"""The unit table's name of each sign."""
 
 
 _SPELLED_PREFIX = {"milli": 1e-3, "micro": 1e-6, "kilo": 1e3, "mega": 1e6, "meg": 1e6, "giga": 1e9}

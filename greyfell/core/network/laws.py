@@ -105,7 +105,10 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
 
     @cached_property
     def pieces(self) -> Pieces:
-        """By straight pieces, each as long as it may stray."""
+        """By straight pieces, each as long as it may stray; one where nothing bends."""
+        if self.joint in (0.0, FAR):
+            slope = self.amps(1.0) / self.flux
+            return _odd([(self.flux, self.amps(1.0))], slope)
         x = 0.0
         knots: list[tuple[float, float]] = []
         while x < self.joint and len(knots) < MOST_PIECES:

@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from greyfell.core.network.parts import CircuitPart
 
 
-def netlist(title: str, parts: Sequence[CircuitPart]) -> str:
-    """The lines of a netlist, begun by its title and without analysis: V, A, Ω, H, F, Wb.
+def netlist(title: str, parts: Sequence[CircuitPart], analysis: Sequence[str] = ()) -> str:
+    """The lines of a netlist, begun by its title and ended by what is asked of it: V, A, Ω, H, F,
+    Wb.
 
     >>> from greyfell.core.network.parts import Resistor, Source
     >>> print(netlist("a loop", [Source(name="V", one="a", volts=230.0, hertz=50.0),
@@ -21,4 +22,4 @@ def netlist(title: str, parts: Sequence[CircuitPart]) -> str:
     lines = ["* " + re.sub(r"[^ -~]", "?", title)]
     lines += [line for part in parts for line in part.lines()]
     lines += sorted({model for part in parts for model in part.models()})
-    return "\n".join([*lines, ".end", ""])
+    return "\n".join([*lines, *analysis, ".end", ""])

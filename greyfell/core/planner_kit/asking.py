@@ -13,35 +13,11 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
-from greyfell.core.errors import FieldError, within
-from greyfell.core.evidence.part import LEAST_FIGURE
+from greyfell.core.errors import FieldError, told_from_nought, within
 from greyfell.core.evidence.stores import FORMAT, Item, parse_stores, stores_document
 from greyfell.core.figures.quantity import Quantity, exact, from_json
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.planner_kit.showing import plain
-
-MEASURES = {
-    "V": "volt",
-    "A": "ampere",
-    "Ω": "ohm",
-    "H": "henry",
-    "F": "farad",
-    "Hz": "hertz",
-    "W": "watt",
-    "VA": "voltampere",
-    "var": "var",
-    "mm": "millimetre",
-    "mm²": "square millimetre",
-    "cm²": "square centimetre",
-    "kg": "kilogram",
-    "°C": "degree",
-    "K": "kelvin",
-    "s": "second",
-    "T": "tesla",
-    "turns": "number",
-    "": "number",
-}
-"""The unit table's name of each sign."""
 
 
 @dataclass(frozen=True)
@@ -88,9 +64,7 @@ class Ask:
                 at_most=self.at_most,
                 unit=self.unit,
             )
-            if 0 < abs(number) < LEAST_FIGURE:
-                said = f"{_said(key)} is nearer to nought than any meter tells; give 0."
-                raise FieldError(key, said)
+            told_from_nought(key, _said(key), number)
         if self.choices and value is not None and value not in self.choices:
             allowed = ", ".join(self.choices)
             raise FieldError(key, f"{_said(key)} must be one of {allowed}; {value!r} was given.")

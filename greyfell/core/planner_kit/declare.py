@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from greyfell.core.errors import reckoned
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
@@ -133,7 +134,8 @@ class Planner:
 
     def plan(self, given: Any, known: Known | None = None) -> Planned:
         """Work a typed input out, and say what must be said of it and of the piece."""
-        found = self.work(given)
+        with reckoned("given"):
+            found = self.work(given)
         words = self._words(given, found)
         piece = [u for u in self.of_piece if known is not None and u.when(known.ident)]
         held = [c for c in self.cautions if c.when(given, found)]

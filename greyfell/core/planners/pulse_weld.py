@@ -134,7 +134,8 @@ def amps_at(given: Given, ohms: float, t: float) -> float:
     if henries <= LEAST_HENRIES * farads * ohms**2:
         return volts / ohms * math.exp(-t / (ohms * farads))
     a, w = _damping(given, ohms)
-    return (volts / (w * henries) * cmath.exp(-a * t) * cmath.sin(w * t)).real
+    swing = cmath.exp((-a + 1j * w) * t) - cmath.exp((-a - 1j * w) * t)
+    return (volts / (w * henries) * swing / 2j).real
 
 
 def _damping(given: Given, ohms: float) -> tuple[float, complex]:

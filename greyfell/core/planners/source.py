@@ -3,7 +3,10 @@ the load that takes most.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+
+from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.figures.quantity import Quantity, corners, exact
@@ -79,26 +82,38 @@ def work(given: Given) -> Found:
     >>> round(found.match_ohms.value, 2), round(found.most_watts.value, 1)
     (40.31, 583.7)
     """
-    r, x = _impedance(given)
-    volts = given.open_volts
-    match = corners(math.hypot, r, x)
-    at_match = corners(lambda e, a, b: _amps(e, math.hypot(a, b), a, b), volts, r, x)
-    watts = corners(lambda e, a, b: e * e / (2 * (math.hypot(a, b) + a)), volts, r, x)
-    short = given.short_amps or corners(lambda e, z: e / z, volts, match)
+    own = _own(given)
+    match = own.of(lambda _, r, x: math.hypot(r, x))
+    at_match = own.of(lambda e, r, x: _amps(e, math.hypot(r, x), r, x))
     return Found(
-        most_watts=watts,
+        most_watts=own.of(lambda e, r, x: e * e / (2 * (math.hypot(r, x) + r))),
         match_ohms=match,
-        source_resistance_ohms=r,
-        source_reactance_ohms=x,
-        short_amps_as_built=short,
+        source_resistance_ohms=own.of(lambda _, r, x: r),
+        source_reactance_ohms=own.of(lambda _, r, x: x),
+        short_amps_as_built=given.short_amps or own.of(lambda e, r, x: e / math.hypot(r, x)),
         volts_at_match=corners(lambda i, z: i * z, at_match, match),
         amps_at_match=at_match,
-        points=tuple(_point(given, load, r, x) for load in given.loads_ohms),
+        points=tuple(_point(given, load, own) for load in given.loads_ohms),
     )
 
 
-def _impedance(given: Given) -> tuple[Quantity, Quantity]:
-    """Resistance and reactance, given or from the short. Raises FieldError."""
+class Own(Struct, frozen=True):
+    """A source by what was given of it: open volts and two more figures, and what resistance and
+    reactance these are, V and Ω.
+    """
+
+    inputs: tuple[Quantity, Quantity, Quantity]
+    ohms: Callable[[float, float, float], tuple[float, float]]
+
+    def of(self, function: Callable[[float, float, float], float]) -> Quantity:
+        """A function of its volts, resistance and reactance, at every corner of what was given."""
+        return corners(lambda e, a, b: function(e, *self.ohms(e, a, b)), *self.inputs)
+
+
+def _own(given: Given) -> Own:
+    """The source by its ohms, or by volts over amps and the power factor of its short: the middle
+    one, anything from none to one, where no watts were read. Raises FieldError.
+    """
     r, x, amps = given.resistance_ohms, given.reactance_ohms, given.short_amps
     if amps is None:
         if r is None or x is None:
@@ -107,19 +122,17 @@ def _impedance(given: Given) -> tuple[Quantity, Quantity]:
             )
         if r.low <= 0 and x.low <= 0:
             raise FieldError("reactance_ohms", "A source without any ohms has no short.")
-        return r, x
+        return Own((given.open_volts, r, x), lambda _, r, x: (r, x))
     if r is not None or x is not None:
         raise FieldError("short_amps", "Give ohms, or the amps of its short; not both.")
-    z = corners(lambda e, i: e / i, given.open_volts, amps)
-    factor = _factor(given, amps)
-    if factor is None:
-        basis = (*z.basis, *ASSUMED)
-        part = Quantity(z.value / math.sqrt(2), 0.0, z.high, basis)
-        return part, part
-    return (
-        corners(lambda whole, f: whole * f, z, factor),
-        corners(lambda whole, f: whole * math.sqrt(max(0.0, 1 - f * f)), z, factor),
-    )
+    factor = _factor(given, amps) or Quantity(math.sqrt(0.5), 0.0, 1.0, ASSUMED)
+    return Own((given.open_volts, amps, factor), _by_short)
+
+
+def _by_short(volts: float, amps: float, factor: float) -> tuple[float, float]:
+    """Resistance and reactance of a short of so many amps and this power factor. Ω."""
+    z = volts / amps
+    return z * factor, z * math.sqrt(max(0.0, 1 - factor * factor))
 
 
 def _factor(given: Given, amps: Quantity) -> Quantity | None:
@@ -138,15 +151,13 @@ def _amps(volts: float, load: float, r: float, x: float) -> float:
     return volts / math.hypot(r + load, x)
 
 
-def _point(given: Given, load: float, r: Quantity, x: Quantity) -> Point:
+def _point(given: Given, load: float, own: Own) -> Point:
     """What one load takes."""
-    volts = given.open_volts
-    amps = corners(lambda e, a, b: _amps(e, load, a, b), volts, r, x)
-    ratio = given.primary_over_secondary
+    amps = own.of(lambda e, r, x: _amps(e, load, r, x))
     primary = factor = None
-    if ratio is not None:
-        primary = corners(lambda e, a, b: abs(_primary(given, e, load, a, b)), volts, r, x)
-        factor = corners(lambda e, a, b: _power_factor(given, e, load, a, b), volts, r, x)
+    if given.primary_over_secondary is not None:
+        primary = own.of(lambda e, r, x: abs(_primary(given, e, load, r, x)))
+        factor = own.of(lambda e, r, x: _power_factor(given, e, load, r, x))
     return Point(
         ohms=exact(load, "given"),
         volts=corners(lambda i: i * load, amps),

@@ -5,6 +5,7 @@ wound up, and the sheet of steps with their stops.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from msgspec.structs import replace
 
@@ -117,6 +118,10 @@ def work(given: Given) -> Found:
     (0.5, 0.2, 5.0)
     """
     points = sorted(given.points, key=lambda p: p.volts)
+    falls = [b for a, b in pairwise(points) if b.amps < a.amps * (1 - 2 * READ)]
+    if falls:
+        said = f"Amps fall at {falls[0].volts:g} V, and a winding's rise: read that point again."
+        raise FieldError("points", said)
     if len({p.volts for p in points}) < 2:
         raise FieldError("points", "A sweep has two points at least, at different volts.")
     drawn = _drawn(given, points, given.wanted_volts)

@@ -42,6 +42,8 @@ class Axis(Struct, frozen=True, kw_only=True):
             every = max(1, math.ceil(len(tens) / MOST_TICKS))
             return [t for t in tens[::every] if self.low <= t <= self.high * 1.0001]
         span = self.high - self.low
+        if span <= 0:
+            return [self.low]
         raw = span / (MOST_TICKS - 1)
         ten = 10 ** math.floor(math.log10(raw))
         step = next((t * ten for t in TICKS if t * ten >= raw), 10 * ten)
