@@ -13,7 +13,7 @@ import sys
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
@@ -72,7 +72,7 @@ def _told(error: Exception) -> tuple[str, int]:
     )
 
 
-def _end(sentence: str, status: int) -> None:
+def _end(sentence: str, status: int) -> NoReturn:
     """Say a sentence and end."""
     try:
         sys.stderr.write(f"{sentence}\n")
@@ -567,7 +567,7 @@ def export(tags: tuple[str, ...], data: Path | None, everything: bool, target: P
         if target is None:
             raise click.UsageError("--all needs --to FILE, such as --to shelf.zip.")
         _written(target, packed(repository))
-        click.echo(f"{len(repository.tags())} pieces in {target}")
+        click.echo(f"{len(repository.tags(practice=False))} pieces in {target}")
         return
     for tag in tags:
         document = repository.document(tag)
@@ -595,7 +595,7 @@ def _written(path: Path, content: bytes) -> None:
 def listing(data: Path | None, gives: str) -> None:
     """List the tags of the shelf, or the outputs that give what is asked for."""
     if not gives:
-        for tag in _repository(data).tags():
+        for tag in _repository(data).tags(practice=False):
             click.echo(tag)
         return
     from greyfell.core.telling.outputs_of_shelf import parse_wanted
@@ -617,11 +617,13 @@ def listing(data: Path | None, gives: str) -> None:
 def backup(data: Path | None, to: Path | None, listed: bool) -> None:
     """Copy the data file, also while the program runs; one is kept each day by itself."""
     from greyfell.records import backup as copies
+    from greyfell.records.checking import backups
 
     folder = data_folder(data)
     if listed:
-        for path in copies.backups(folder):
-            click.echo(path)
+        for path in backups(folder):
+            held = copies.holds(path)
+            click.echo(f"{path}  {'cannot be read' if held is None else held.words}")
         return
     click.echo(f"Backed up to {copies.backup(folder, to)}")
 
@@ -629,41 +631,81 @@ def backup(data: Path | None, to: Path | None, listed: bool) -> None:
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
 @DATA
-def restore(file: Path, data: Path | None) -> None:
-    """Put a backup back in place of the data file, which is kept as a backup first."""
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def restore(file: Path, data: Path | None, yes: bool) -> None:
+    """Put a backup back in place of the data file, which is kept as a backup first. What goes and
+    what comes is shown, and asked for.
+    """
     from greyfell.records import backup as copies
+    from greyfell.records.copying import FILE
     from greyfell.records.opened import server_on
 
     folder = data_folder(data)
     at = server_on(folder)
     if at:
         raise click.ClickException(f"Greyfell is open on {folder} at {at}: close it first.")
+    now, then = copies.holds(folder / FILE), copies.holds(file)
+    if not yes and now is not None and then is not None:
+        click.echo(f"Here now:    {now.words}", err=True)
+        click.echo(f"The backup:  {then.words}", err=True)
+        _agreed("Put the backup in its place?")
     kept = copies.restore(folder, file)
-    pieces = len(_repository(data).tags())
+    back = copies.holds(folder / FILE)
+    pieces = 0 if back is None else back.pieces
     click.echo(f"{pieces} pieces restored from {file}" + (f"; before: {kept}" if kept else ""))
+
+
+def _somebody() -> bool:
+    """Whether somebody sits at a terminal."""
+    return sys.stdin.isatty()
+
+
+def _agreed(question: str) -> None:
+    """Ask, and end where the answer is no, or where nobody can be asked."""
+    if not _somebody():
+        _end("Nobody can be asked here: say --yes. Nothing was changed.", 2)
+    if not click.confirm(question, err=True):
+        _end("Nothing was changed.", REFUSED)
 
 
 @main.command()
 @DATA
 def check(data: Path | None) -> None:
     """Look the data folder over: the file, every piece, its fingerprint."""
-    from greyfell.records.backup import check as look
+    from greyfell.records import checking
+    from greyfell.records.trouble import Trouble
 
-    found = look(_repository(data).store)
+    folder = data_folder(data)
+    try:
+        store = _repository(data).store
+    except Trouble as trouble:
+        _end(f"{trouble} {_way_back(checking.newest_whole(folder))}", UNUSABLE)
+    found = checking.check(store)
     for name, count in found.counts.items():
         click.echo(f"{count:7} {name}")
+    if not found.wrong:
+        click.echo("Nothing wrong was found.")
+        return
     for wrong in found.wrong:
         click.echo(wrong, err=True)
-    if found.wrong:
-        sys.exit(REFUSED)
-    click.echo("Nothing wrong was found.")
+    can = ", ".join(found.readable) or "none"
+    click.echo(f"Pieces that can be read as they were stored: {can}", err=True)
+    click.echo(_way_back(found.backup), err=True)
+    sys.exit(REFUSED)
+
+
+def _way_back(backup: Path | None) -> str:
+    """Which backup to put back, as a sentence."""
+    if backup is None:
+        return "No whole backup stands beside it."
+    return f"The newest whole backup: “greyfell restore {backup}”."
 
 
 def _repository(data: Path | None) -> "Repository":
     from greyfell.records.repository import Repository
     from greyfell.records.store import Store
 
-    return Repository(Store(data_folder(data)))
+    return Repository(Store(data_folder(data), backed=True))
 
 
 if __name__ == "__main__":

@@ -32,10 +32,11 @@ from PIL import Image
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import encode_multipart
 
-from greyfell.records.backup import backups, check
+from greyfell.records.checking import backups, check
+from greyfell.records.copying import FILE
 from greyfell.records.donors import Donors
 from greyfell.records.repository import Repository
-from greyfell.records.store import FILE, Store
+from greyfell.records.store import Store
 from greyfell.records.stores import Stores
 
 RECORD = {

@@ -34,7 +34,7 @@ from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.steps.next_step import next_steps
 from greyfell.core.steps.summary import summarise
-from greyfell.records.backup import check
+from greyfell.records.checking import check
 from greyfell.records.demo import demo_documents, demo_pictures
 from greyfell.records.repository import Repository
 from greyfell.web.app import create_app

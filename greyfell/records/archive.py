@@ -54,9 +54,9 @@ class Brought(Struct, frozen=True):
 
 
 def packed(repository: Repository) -> bytes:
-    """Every piece of a shelf, and the stores, as an archive."""
+    """Every piece of iron of a shelf, and the stores, as an archive; practice stays here."""
     out = io.BytesIO()
-    tags = repository.tags()
+    tags = repository.tags(practice=False)
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         head = {"format": FORMAT, "made": now(), "by": f"greyfell {__version__}", "pieces": tags}
         archive.writestr(LIST, json.dumps(head, ensure_ascii=False, indent=1))

@@ -2,23 +2,14 @@
 
 import sqlite3
 from contextlib import closing
-from datetime import datetime
 from pathlib import Path
 
-import sqlalchemy as sa
 from msgspec import Struct
 
-from greyfell.core.errors import FieldError
-from greyfell.records.fingerprint import record_hash
-from greyfell.records.kinds import counted
-from greyfell.records.models import PieceRow
-from greyfell.records.rows import document_of, find, kept_of
-from greyfell.records.store import BACKUPS, FILE, OLDER, Store, copied, looked_over, stamped
+from greyfell.core.evidence.record import PRACTISED
+from greyfell.records.checking import refused
+from greyfell.records.copying import FILE, PATIENCE, copied, looked_over, stamped
 from greyfell.records.trouble import RESTORE, Trouble, told
-
-DAYS = 14
-"""So many daily backups are kept."""
-DAILY = "daily-*.sqlite"
 
 
 def backup(folder: Path, to: Path | None = None) -> Path:
@@ -27,26 +18,6 @@ def backup(folder: Path, to: Path | None = None) -> Path:
     _needs(folder)
     _copy(folder / FILE, target)
     return target
-
-
-def daily(folder: Path) -> Path | None:
-    """Today's backup, unless there is one; the oldest beyond a fortnight go. None where nothing was
-    written. Raises Trouble.
-    """
-    day = datetime.now().astimezone().strftime("%Y-%m-%d")
-    target = folder / BACKUPS / f"daily-{day}.sqlite"
-    if target.exists():
-        return None
-    _copy(folder / FILE, target)
-    for old in sorted(target.parent.glob(DAILY))[:-DAYS]:
-        old.unlink(missing_ok=True)
-    return target
-
-
-def backups(folder: Path) -> list[Path]:
-    """Every backup beside a data file, the newest last."""
-    found = (folder / BACKUPS).glob("*.sqlite")
-    return sorted(found, key=lambda path: path.stat().st_mtime)
 
 
 def restore(folder: Path, source: Path) -> Path | None:
@@ -73,44 +44,41 @@ def restore(folder: Path, source: Path) -> Path | None:
     return kept
 
 
-class Checked(Struct, frozen=True):
-    """What a look at a data folder found: how many of each kind, and everything wrong."""
+class Holds(Struct, frozen=True, kw_only=True):
+    """What a data file holds: pieces of iron, practice pieces, readings, when the last was read."""
 
-    counts: dict[str, int]
-    wrong: tuple[str, ...]
+    pieces: int
+    practice: int
+    readings: int
+    last: str
 
-
-def check(store: Store) -> Checked:
-    """Look a data folder over: the file page by page, what points nowhere, every piece opened and
-    its fingerprint compared. Raises Trouble where the file cannot be read at all.
-    """
-    wrong = list(_integrity(store.path))
-    with store.reading() as session:
-        counts = counted(session)
-        tags = list(session.scalars(sa.select(PieceRow.tag).order_by(PieceRow.tag)))
-        for tag in tags:
-            row = find(session, tag)
-            if row is None:
-                wrong.append(f"{tag}: its row cannot be found by its tag")
-                continue
-            if row.record_hash != record_hash(document_of(row)):
-                wrong.append(f"{tag}: the record is not the one that was stored")
-            try:
-                unread = kept_of(row).unread
-            except FieldError as error:
-                wrong.append(f"{tag}: cannot be read: {error.sentence}")
-            else:
-                wrong += [f"{tag}: {left.what} is left out: {left.why}" for left in unread]
-    return Checked(counts, tuple(wrong))
+    @property
+    def words(self) -> str:
+        """In a line."""
+        practice = f" and {self.practice} to practise on" if self.practice else ""
+        last = f", the last of {self.last[:16].replace('T', ' ')}" if self.last else ""
+        iron = f"{self.pieces} {'piece' if self.pieces == 1 else 'pieces'}"
+        return f"{iron}{practice}, {self.readings} readings{last}"
 
 
-def _integrity(path: Path) -> list[str]:
-    """What SQLite itself finds wrong with a file."""
-    with closing(sqlite3.connect(path)) as connection:
-        said = [row[0] for row in connection.execute("PRAGMA integrity_check(20)")]
-        lost = connection.execute("PRAGMA foreign_key_check").fetchall()
-    wrong = [] if said == ["ok"] else [f"the file is damaged: {line}" for line in said]
-    return wrong + [f"a row of {row[0]} points nowhere" for row in lost]
+def holds(path: Path) -> Holds | None:
+    """What a data file holds; None where there is none, or it cannot be read."""
+    if not path.is_file() or not path.stat().st_size:
+        return None
+    practised = "title LIKE ? || '%'"
+    try:
+        with closing(sqlite3.connect(path, timeout=PATIENCE)) as db:
+            whole, practice = db.execute(
+                f"SELECT count(*), coalesce(sum({practised}), 0) FROM piece", [PRACTISED]
+            ).fetchone()
+            readings, last = db.execute(
+                "SELECT count(*), max(json_extract(body, '$.at')) FROM reading"
+            ).fetchone()
+    except sqlite3.Error:
+        return None
+    return Holds(
+        pieces=whole - practice, practice=practice, readings=readings, last=str(last or "")
+    )
 
 
 def _needs(folder: Path) -> None:
@@ -123,16 +91,9 @@ def _whole(source: Path) -> None:
     """Raises Trouble where a file is no whole backup."""
     if not source.is_file():
         raise Trouble(f"There is no file {source}.", "“greyfell backup --list” lists backups.")
-    wrong = looked_over(source)
+    wrong = refused(source)
     if wrong:
-        raise Trouble(f"{source} is damaged or is no backup: {wrong}.", "Nothing was changed.")
-    try:
-        with closing(sqlite3.connect(source)) as connection:
-            row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-    except sqlite3.Error:
-        row = None
-    if row is None or row[0] not in OLDER:
-        raise Trouble(f"{source} is no backup this Greyfell can read.", "Nothing was changed.")
+        raise Trouble(wrong, "Nothing was changed.")
 
 
 def _copy(path: Path, to: Path) -> None:

@@ -18,6 +18,7 @@ from greyfell.records.models import (
     PlanRow,
     ReadingRow,
     StrikeRow,
+    VerdictRow,
 )
 
 
@@ -39,6 +40,7 @@ KINDS = (
     Kind(name="donors", table=DonorRow),
     Kind(name="plans", table=PlanRow),
     Kind(name="hands", table=HandRow),
+    Kind(name="verdicts", table=VerdictRow),
     Kind(name="conclusions", table=ConclusionRow, cache=True),
     Kind(name="outputs", table=OutputRow, cache=True),
     Kind(name="entries", table=EntryRow, cache=True),

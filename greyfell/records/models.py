@@ -128,6 +128,26 @@ class ConclusionRow(Base):
     )
 
 
+class VerdictRow(Base):
+    """The last verdict that a piece was given, apart from the cache: a newer version of the rules
+    that changes it tells so once. `news` is what is still to be told.
+    """
+
+    __tablename__ = "verdict"
+
+    piece_id: Mapped[int] = mapped_column(
+        ForeignKey("piece.id", ondelete="CASCADE"), primary_key=True
+    )
+    record_hash: Mapped[str]
+    core_version: Mapped[str]
+    verdict: Mapped[str]
+    headline: Mapped[str]
+    stops: Mapped[bool]
+    news: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+
+    __table_args__ = (Index("ix_verdict_news", "piece_id", sqlite_where=text("news IS NOT NULL")),)
+
+
 class OutputRow(Base):
     """An output of a piece as it was last concluded: what the shelf's question is asked of."""
 

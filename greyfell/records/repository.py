@@ -16,14 +16,15 @@ from msgspec import Struct
 from sqlalchemy.orm import Session
 
 from greyfell import clock
+from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.record import FORMAT, PRACTICE, PRACTISED
 from greyfell.core.telling.outputs_of_shelf import WantedOutput
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
-from greyfell.records.models import EntryRow, PhotoRow, PieceRow, PlanRow
+from greyfell.records.models import ConclusionRow, EntryRow, PhotoRow, PieceRow, PlanRow, VerdictRow
 from greyfell.records.photos import encoded, named
 from greyfell.records.rows import (
     Document,
@@ -51,6 +52,16 @@ ROUNDS = 12
 """So often a change is worked out anew because another came between."""
 REMEMBERED = timedelta(days=60)
 """So long what was entered is known by its key: sent again, it is not stored again."""
+
+
+def _practised() -> sa.ColumnElement[bool]:
+    """Whether a piece is one for practice, as `Transformer.practised` has it."""
+    said = sa.func.json_each(PieceRow.head, "$.statements").table_valued("value", name="told")
+    kind = sa.func.json_extract(said.c.value, "$.kind")
+    stated = sa.exists().select_from(said).where(kind == PRACTICE)
+    return sa.or_(PieceRow.title.startswith(PRACTISED), stated)
+
+
 Change = Callable[[Document], Document]
 Along = Callable[[Session, PieceRow], None]
 PLATE_TEXT = sa.func.json_extract(PieceRow.head, sa.text("'$.nameplate.text'"))
@@ -104,9 +115,13 @@ class Repository:
         with self.store.reading() as session:
             return document_of(must(session, tag))
 
-    def tags(self, like: str = "", most: int | None = None) -> list[str]:
-        """Tags that hold some letters, in order; the first of them where there is a limit."""
+    def tags(self, like: str = "", most: int | None = None, *, practice: bool = True) -> list[str]:
+        """Tags that hold some letters, in order; the first of them where there is a limit; with
+        those of pieces for practice or without.
+        """
         query = sa.select(PieceRow.tag).order_by(PieceRow.tag).limit(most)
+        if not practice:
+            query = query.where(~_practised())
         if like:
             query = query.where(PieceRow.tag_folded.contains(like.casefold(), autoescape=True))
         with self.store.reading() as session:
@@ -167,10 +182,43 @@ class Repository:
         with self.store.looking() as connection:
             return shelves.summaries(connection, [item.piece_id for item in items])
 
+    def news(self, tag: str = "") -> list[shelves.News]:
+        """Verdicts that newer rules changed, not read yet."""
+        with self.store.looking() as connection:
+            return shelves.news(connection, tag)
+
+    def read_news(self, tags: Iterable[str]) -> None:
+        """Somebody has read what newer rules changed of these pieces."""
+        pieces = sa.select(PieceRow.id).where(PieceRow.tag.in_(list(tags)))
+        with self.store.writing() as session:
+            done = sa.update(VerdictRow).where(VerdictRow.piece_id.in_(pieces))
+            session.execute(done.values(news=None))
+
     def waiting(self) -> int:
         """How many pieces stand as an earlier version of the program left them."""
         with self.store.reading() as session:
             return shelves.waiting(session)
+
+    def look_again(self, kept: Kept) -> None:
+        """Keep what follows from a piece that is opened, where an earlier version's conclusion
+        still stands: what newer rules change of it is told at once.
+        """
+        query = (
+            sa.select(PieceRow.id)
+            .join(ConclusionRow, ConclusionRow.piece_id == PieceRow.id)
+            .where(
+                PieceRow.tag_folded == folded(kept.tag), ConclusionRow.core_version != CORE_VERSION
+            )
+        )
+        with self.store.looking() as connection:
+            stale = connection.scalar(query)
+        if stale is None:
+            return
+        told = shelves.concluded(kept)
+        with self.store.writing() as session:
+            row = session.get(PieceRow, stale)
+            if row is not None and row.record_hash == told["record_hash"]:
+                shelves.keep(session, stale, told)
 
     def conclude_some(self, most: int = shelves.BATCH) -> int:
         """Work out some of what waits. Returns how many were."""

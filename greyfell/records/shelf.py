@@ -11,15 +11,17 @@ from sqlalchemy.orm import Session
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.record import PRACTISED, RETIRED
+from greyfell.core.evidence.record import PRACTICE, RETIRED
 from greyfell.core.figures.notation import span
 from greyfell.core.steps.summary import summarise
 from greyfell.core.telling.outputs_of_shelf import WantedOutput
-from greyfell.records.models import ConclusionRow, OutputRow, PieceRow, TallyRow
+from greyfell.records.models import ConclusionRow, OutputRow, PieceRow, TallyRow, VerdictRow
 from greyfell.records.rows import Kept, find, kept_of
 from greyfell.records.store import Store
 
 PAGE = 24
+ASIDE = (PRACTICE, RETIRED)
+"""Verdicts that are no judgement: these pieces are shown where they are asked for."""
 BATCH = 20
 """So many pieces are concluded in one go after an upgrade: nobody waits long for the file."""
 ORDERS: dict[str, tuple[Any, ...]] = {
@@ -113,17 +115,17 @@ def _holds(word: str) -> Any:
 
 
 def _shown(verdict: str, asked: str) -> bool:
-    """Whether pieces of a verdict are shown where one was asked for; of put away ones only where
-    just these were.
+    """Whether pieces of a verdict are shown where one was asked for; of those put away, and those
+    for practice, only where just these were.
     """
-    return verdict == asked if asked else verdict != RETIRED
+    return verdict == asked if asked else verdict not in ASIDE
 
 
 COUNTS = sa.select(TallyRow.family, TallyRow.verdict, TallyRow.pieces)
 UNSCREENED = (
     sa.select(ConclusionRow.tag, PieceRow.title, ConclusionRow.summary)
     .join(PieceRow, PieceRow.id == ConclusionRow.piece_id)
-    .where(ConclusionRow.verdict == "unknown", ~PieceRow.title.startswith(PRACTISED))
+    .where(ConclusionRow.verdict == "unknown")
     .order_by(ConclusionRow.piece_id.desc())
     .limit(1)
 )
@@ -150,7 +152,7 @@ def _ordered(sort: str, by_family: bool, by_verdict: bool) -> Any:
     if by_verdict:
         query = query.where(ConclusionRow.verdict == sa.bindparam("verdict"))
     else:
-        query = query.where(ConclusionRow.verdict != RETIRED)
+        query = query.where(ConclusionRow.verdict.not_in(ASIDE))
     return query
 
 
@@ -263,9 +265,10 @@ def _counts(rows: Iterable[Any]) -> tuple[dict[str, int], dict[str, int], int]:
     verdicts: dict[str, int] = {}
     for family, verdict, n in rows:
         if n:
-            families[family] = families.get(family, 0) + n * (verdict != RETIRED)
+            families[family] = families.get(family, 0) + n * (verdict not in ASIDE)
             verdicts[verdict] = verdicts.get(verdict, 0) + n
-    return {k: n for k, n in families.items() if n}, verdicts, sum(verdicts.values())
+    total = sum(n for verdict, n in verdicts.items() if verdict != PRACTICE)
+    return {k: n for k, n in families.items() if n}, verdicts, total
 
 
 def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
@@ -284,26 +287,103 @@ def _wanting(connection: sa.Connection) -> dict[str, Any] | None:
 def concluded(kept: Kept) -> dict[str, Any]:
     """What the shelf keeps of a piece, worked out."""
     summary = summarise(kept.ident, kept.kept_steps)
-    put_away = kept.record.put_away is not None
+    aside = PRACTICE if kept.record.practised else ""
+    aside = aside or (RETIRED if kept.record.put_away is not None else "")
     return {
         "record_hash": kept.record_hash,
         "core_version": CORE_VERSION,
         "tag": kept.tag,
         "family": summary.family,
-        "verdict": RETIRED if put_away else kept.ident.verdict,
+        "verdict": aside or kept.ident.verdict,
         "danger": summary.danger,
         "summary": summary.as_json(),
-        "outputs": [] if put_away else [out.as_json() for out in summary.outputs],
+        "outputs": [] if aside else [out.as_json() for out in summary.outputs],
+        "why": _why(kept),
     }
 
 
 def keep(session: Session, piece_id: int, told: dict[str, Any]) -> None:
     """Keep a conclusion and its outputs in place of those before."""
-    values = {k: v for k, v in told.items() if k != "outputs"}
+    values = {k: v for k, v in told.items() if k not in ("outputs", "why")}
+    _give(session, piece_id, told)
     written = insert(ConclusionRow).values(piece_id=piece_id, **values)
     session.execute(written.on_conflict_do_update(index_elements=["piece_id"], set_=values))
     session.execute(sa.delete(OutputRow).where(OutputRow.piece_id == piece_id))
     session.add_all(OutputRow(piece_id=piece_id, **out) for out in told["outputs"])
+
+
+def _why(kept: Kept) -> str:
+    """What a verdict rests on, in a sentence: the gravest fault, or that none is found."""
+    faults = kept.ident.faults
+    return faults[0].sentence if faults else "These rules find no fault in its readings."
+
+
+def _give(session: Session, piece_id: int, told: dict[str, Any]) -> None:
+    """Keep a piece's verdict; where another version of the rules gave the same record another one,
+    or a stop came or went, that is to be told.
+    """
+    now = {
+        "record_hash": told["record_hash"],
+        "core_version": told["core_version"],
+        "verdict": told["verdict"],
+        "headline": told["summary"]["headline"],
+        "stops": told["danger"] == STOPS,
+    }
+    row = session.get(VerdictRow, piece_id)
+    if row is None:
+        session.add(VerdictRow(piece_id=piece_id, news=None, **now))
+        return
+    other_rules = row.record_hash == now["record_hash"] and row.core_version != now["core_version"]
+    if other_rules and (row.verdict, row.stops) != (now["verdict"], now["stops"]):
+        first = row.news or {"from": row.verdict, "was": row.headline}
+        row.news = {**first, "to": now["verdict"], "is": now["headline"], "why": told["why"]}
+    for name, value in now.items():
+        setattr(row, name, value)
+
+
+STOPS = 5
+"""The danger rank of a piece that a fault stops."""
+
+
+class News(Struct, frozen=True, kw_only=True):
+    """A verdict that newer rules changed: of which piece, from what to what, and why."""
+
+    tag: str
+    title: str
+    before: str
+    was: str
+    after: str
+    now: str
+    why: str
+
+
+MOST_NEWS = 24
+"""So many are told at once; the others after these were read."""
+
+
+def news(connection: sa.Connection, tag: str = "") -> list[News]:
+    """What newer rules changed and nobody has read yet: of the whole shelf, or of one piece."""
+    query = (
+        sa.select(PieceRow.tag, PieceRow.title, VerdictRow.news)
+        .join(PieceRow, PieceRow.id == VerdictRow.piece_id)
+        .where(VerdictRow.news.is_not(None))
+        .order_by(PieceRow.tag)
+        .limit(MOST_NEWS)
+    )
+    if tag:
+        query = query.where(PieceRow.tag == tag)
+    return [
+        News(
+            tag=tag,
+            title=title,
+            before=told["from"],
+            was=told["was"],
+            after=told["to"],
+            now=told["is"],
+            why=told["why"],
+        )
+        for tag, title, told in connection.execute(query)
+    ]
 
 
 def waiting(session: Session) -> int:
@@ -351,4 +431,5 @@ def _of_row(session: Session, tag: str) -> dict[str, Any]:
             "danger": 3,
             "summary": summary,
             "outputs": [],
+            "why": said,
         }

@@ -2,40 +2,50 @@
 to the newest tables, backed up before that.
 """
 
+import json
+import logging
 import os
 import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.orm import Session
 
+from greyfell.records.copying import (
+    BACKUPS,
+    FILE,
+    PATIENCE,
+    copied,
+    daily,
+    looked_over,
+    stamped,
+    todays,
+)
+from greyfell.records.mending import mended
 from greyfell.records.trouble import RESTORE, Trouble, gone, told
 
+log = logging.getLogger("greyfell")
 HERE = Path(__file__).parent
-FILE = "greyfell.sqlite"
-BACKUPS = "backups"
-HEAD = "0009"
+HEAD = "0010"
 """The newest migration in `versions/`; a file that is there already needs no migration tool."""
 QUICKLY = 8 * 1024 * 1024
 """A data file of so many bytes is looked over before it is used; a larger one meanwhile."""
-PATIENCE = 4.0
-"""Seconds that a writer waits for another program to let go of the file."""
-OLDER = (*(f"000{n}" for n in range(1, 9)), HEAD)
+OLDER = (*(f"{n:04d}" for n in range(1, 10)), HEAD)
 """What this version can open."""
 
 
 class Store:
     """One data folder with its database. `reading()` and `writing()` give sessions; writers take
-    the lock at once. Raises Trouble, with a sentence and a way on.
+    the lock at once. Where `backed` is asked for, the first change of a day is followed by the
+    day's backup. Raises Trouble, with a sentence and a way on.
     """
 
-    def __init__(self, folder: Path):
-        self.folder = folder
+    def __init__(self, folder: Path, *, backed: bool = False):
+        self.folder, self.backed = folder, backed
         self.path = folder / FILE
         try:
             _make_private(folder, self.path)
@@ -75,6 +85,8 @@ class Store:
         engine = self.engine.execution_options(writing=True)
         with self._told(), Session(engine) as session, session.begin():
             yield session
+        if self.backed and not todays(self.folder).exists():
+            threading.Thread(target=self._back_up).start()  # a command waits for it at its end
 
     @contextmanager
     def _told(self) -> Iterator[None]:
@@ -85,10 +97,23 @@ class Store:
             yield
         except (sa.exc.DBAPIError, sqlite3.Error, OSError) as error:
             raise told(getattr(error, "orig", None) or error) from error
+        except (json.JSONDecodeError, UnicodeDecodeError) as error:
+            raise told(sqlite3.DatabaseError("malformed row")) from error
+
+    def _back_up(self) -> None:
+        """The day's backup, of what was changed just now."""
+        try:
+            daily(self.folder)
+        except (OSError, sqlite3.Error) as error:
+            log.error("no backup today: %s", told(error))
 
     def _look(self) -> None:
-        """Look the file over, and say so where it is damaged."""
-        self.damage = looked_over(self.path)
+        """Look the file over, and say so where it is damaged; a damaged cache is made anew."""
+        damage = looked_over(self.path)
+        if damage and mended(self.path):
+            log.warning("what was worked out was damaged: it is worked out again")
+            damage = ""
+        self.damage = damage
 
     def close(self) -> None:
         """Give the file back."""
@@ -128,42 +153,6 @@ def _at_start(error: BaseException, folder: Path) -> Trouble:
     found = told(getattr(error, "orig", None) or error)
     way = found.way.removeprefix("Nothing of this was stored. ")
     return Trouble(f"{found.sentence} ({folder})", way)
-
-
-def looked_over(path: Path) -> str:
-    """What a quick look finds wrong with a data file; empty where it is whole."""
-    try:
-        with closing(sqlite3.connect(path, timeout=PATIENCE)) as connection:
-            said = [row[0] for row in connection.execute("PRAGMA quick_check(3)")]
-    except sqlite3.Error as error:
-        return str(error)
-    return "" if said == ["ok"] else "; ".join(said)[:400]
-
-
-def stamped(folder: Path, why: str) -> Path:
-    """A name of its own for a backup that is made now."""
-    stamp = datetime.now().astimezone().strftime("%Y-%m-%d-%H%M%S-%f")
-    return folder / BACKUPS / f"{why}-{stamp}.sqlite"
-
-
-def copied(path: Path, to: Path) -> None:
-    """A copy of a data file by SQLite's own means: whole, with what its log still holds. The copy
-    appears at once or not at all.
-    """
-    to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    half = to.with_name(f"{to.name}.half")
-    half.unlink(missing_ok=True)
-    os.close(os.open(half, os.O_CREAT | os.O_WRONLY, 0o600))
-    try:
-        with (
-            closing(sqlite3.connect(path, timeout=PATIENCE)) as source,
-            closing(sqlite3.connect(half)) as target,
-        ):
-            source.backup(target)
-            target.execute("PRAGMA journal_mode=DELETE")
-        half.replace(to)
-    finally:
-        half.unlink(missing_ok=True)
 
 
 def _on_connect(connection: Any, _record: Any) -> None:

@@ -26,6 +26,7 @@ PIECE = "/pieces/<tag>"
 ADDRESSES = (
     Address("/", "shelf.show"),
     Address("/demo", "shelf.load_demo", "POST"),
+    Address("/news", "shelf.read_news", "POST"),
     Address("/pieces/new", "shelf.new"),
     Address("/pieces", "shelf.create", "POST"),
     Address(f"{PIECE}/", "pieces.show"),

@@ -29,12 +29,14 @@ def create_app(
     names: list[str] | None = None,
     numeric: bool = False,
     passphrase: str | None = None,
+    backed: bool = False,
 ) -> Flask:
     """Build the application over one data folder. `names` are those it answers to besides this
-    machine's own; `numeric` lets any numeric address in. Raises Trouble.
+    machine's own; `numeric` lets any numeric address in; `backed` makes each day's backup. Raises
+    Trouble.
     """
     app = Flask(__name__, static_folder="static/dist", static_url_path="/static")
-    store = Store(folder)
+    store = Store(folder, backed=backed)
     secret = door.secret_of(folder)
     app.config.update(
         SECRET_KEY=secret,

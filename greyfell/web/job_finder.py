@@ -53,7 +53,7 @@ class WantsPage(Page, frozen=True, kw_only=True):
 def show() -> Any:
     """The job asked for, and the best pieces for it side by side."""
     use = use_of(request.args.get("use", ""))
-    tags = repository().tags()
+    tags = repository().tags(practice=False)
     asked = [] if use is None or use.refused else tags[:MOST_ASKED]
     answers = sorted((_answer(kept(tag), use) for tag in asked if use), key=lambda a: a.order)
     best = [a for a in answers if a.verdict != ORDER[-1]]
@@ -80,7 +80,7 @@ class CoilsPage(Page, frozen=True, kw_only=True):
 
 def coils() -> Any:
     """Two primaries on one core: whose coil goes into whose window, and what it would put out."""
-    tags = repository().tags()
+    tags = repository().tags(practice=False)
     known = (_core(kept(tag)) for tag in tags[:MOST_ASKED])
     cores = [core for core in known if core is not None]
     found = paired(cores)

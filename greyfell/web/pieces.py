@@ -68,6 +68,7 @@ from greyfell.core.telling.words import ELSEWHERE_WORDS, SALVAGE_WORDS
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Twice
 from greyfell.records.rows import Kept
+from greyfell.records.shelf import News
 from greyfell.web import clue_form as boxes
 from greyfell.web import meter_in_hand as dial
 from greyfell.web.answering import Answering, answering
@@ -92,7 +93,7 @@ from greyfell.web.setup import KINDS as PLACED
 from greyfell.web.setup import setup_of, setup_shown
 from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
-from greyfell.web.support import before, drawn, enhanced, kept, key, repository, stored
+from greyfell.web.support import before, catch_up, drawn, enhanced, kept, key, repository, stored
 
 FILES = ("schematic", "iron", "pairs", "leads", "section", "plate")
 """The drawings of a piece that are files of their own; `paper.DRAWINGS` makes them."""
@@ -111,6 +112,8 @@ def show(tag: str) -> Any:
         if now is None:
             raise
         return redirect(url_for(".show", tag=now, at=request.args.get("at")))
+    catch_up()
+    repository().look_again(piece)
     return _page(piece, Asked(at=request.args.get("at") or piece.steps[0].station))
 
 
@@ -357,6 +360,7 @@ class PiecePage(Page, frozen=True, kw_only=True):
     answering: list[Answering]
     goal: GoalStanding | None
     in_hand: list[Meter]
+    news: list[News]
     hand: dict[str, str]
     zero: float | None
     moved: str
@@ -405,6 +409,7 @@ def _page(piece: Kept, asked: Asked) -> Any:
         step_card=card_shown(piece, steps[0]),
         station=_shown(piece, at, in_hand, asked),
         moved=what_changed(piece),
+        news=repository().news(piece.tag),
         asked_before=_before_live(at, steps[0], gate_open=gate.open),
     ).render()
     return page, asked.status

@@ -12,7 +12,7 @@ from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import Transformer
+from greyfell.core.evidence.record import PRACTICE, Transformer
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.lessons.courses import LESSONS, NAMED, Lesson, lesson_of
 from greyfell.core.lessons.hookup import (
@@ -33,8 +33,8 @@ from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.showing import Page, Shown
 from greyfell.web.support import before, drawn, kept, key, repository, stored
 
-PRACTICE, MISHAP = "practice", "practice-mishap"
-"""Kinds of statements: that a piece is one for practice, and what would have happened."""
+MISHAP = "practice-mishap"
+"""The statement of what would have happened on a piece for practice."""
 NOTHING = "nothing that tells anything: these points, that source and this instrument do not meet"
 MOST_HISTORY = 30
 USUAL_VOLTS = {"none": 0.0, "low": 12.0}

@@ -1,4 +1,4 @@
-"""Running the program: one server on a data folder, its address told, a backup each day."""
+"""Running the program: one server on a data folder, its address told."""
 
 import logging
 import socket
@@ -22,7 +22,6 @@ THREADS = 8
 CONNECTIONS, IDLE = 900, 20
 """So many may be connected, and so many seconds say nothing: a hundred idle ones stop nobody."""
 EVERYWHERE = ("0.0.0.0", "::")
-HOUR = 3600.0
 
 
 def serve(
@@ -61,6 +60,7 @@ def serve(
             names=asked_by,
             numeric=passphrase is not None,
             passphrase=passphrase,
+            backed=True,
         )
         if demo:
             _demo(app)
@@ -71,7 +71,6 @@ def serve(
                 click.echo(f"  from other machines: {other}")
             click.echo("  This is plain http: passphrase and readings can be read on the network.")
         threading.Thread(target=load, args=[app], daemon=True).start()  # while the browser opens
-        threading.Thread(target=_each_day, args=[folder], daemon=True).start()
         if not no_browser:
             threading.Timer(0.4, webbrowser.open, [address]).start()
         with suppress(KeyboardInterrupt):
@@ -127,16 +126,3 @@ def _reached_at(host: str, port: int) -> list[str]:
         return []
     numbers = dict.fromkeys(str(info[4][0]) for info in found)
     return [addressed(n, port) for n in numbers if not n.startswith(("127.", "::1", "fe80"))]
-
-
-def _each_day(folder: Path) -> None:
-    """A backup now where today has none, and looked for again every hour."""
-    from greyfell.records.backup import daily
-
-    rest = threading.Event()
-    while True:
-        try:
-            daily(folder)
-        except Trouble as trouble:
-            logging.getLogger("greyfell").error("no backup today: %s", trouble)
-        rest.wait(HOUR)

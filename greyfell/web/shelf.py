@@ -17,10 +17,11 @@ from greyfell.core.telling.outputs_of_shelf import parse_wanted
 from greyfell.records import demo
 from greyfell.records.donors import Donors
 from greyfell.records.reminders import Reminder, reminders
-from greyfell.records.shelf import BARE, PAGE, Answer, Item, ShelfPage
+from greyfell.records.shelf import BARE, PAGE, Answer, Item, News, ShelfPage
 from greyfell.web.drawings.iron import iron
 from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.tag import small_iron
+from greyfell.web.preferences import own_address
 from greyfell.web.showing import Page
 from greyfell.web.support import before, catch_up, key, repository, stored
 
@@ -42,6 +43,7 @@ class ShelfShownPage(Page, frozen=True, kw_only=True):
     sorts: dict[str, str]
     waiting: int
     reminders: list[Reminder]
+    news: list[News]
 
 
 def show() -> Any:
@@ -70,6 +72,7 @@ def show() -> Any:
         sorts=SORTS,
         waiting=waiting,
         reminders=reminders(repository().store),
+        news=repository().news(),
     ).render()
 
 
@@ -146,6 +149,12 @@ def _cards(items: list[Item]) -> list[Markup]:
             drawing = small_iron(told["sketch"], item.tag)
             _drawn[item] = Markup(CardPage(item=item, told=told, drawing=drawing).render())
     return [_drawn[item] for item in items]
+
+
+def read_news() -> Any:
+    """Somebody has read which verdicts newer rules changed: they are not told again."""
+    repository().read_news(request.form.getlist("tag"))
+    return redirect(own_address(request.form.get("back", "")))
 
 
 def load_demo() -> Any:

@@ -13,8 +13,8 @@ import sqlalchemy as sa
 from playwright.sync_api import expect
 from waitress import create_server, wasyncore
 
+from greyfell.records.copying import FILE
 from greyfell.records.repository import Repository
-from greyfell.records.store import FILE
 from greyfell.web.app import create_app
 from tests.browser.test_browser import AXE, violations
 from tests.conftest import piece

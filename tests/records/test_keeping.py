@@ -17,17 +17,21 @@ import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
 from alembic.script import ScriptDirectory
+from click.testing import CliRunner
 
+from greyfell.cli import main
 from greyfell.core.errors import FieldError
 from greyfell.records import backup as copies
 from greyfell.records import shelf as shelves
 from greyfell.records.archive import FORMAT, packed, unpacked
+from greyfell.records.checking import check
+from greyfell.records.copying import BACKUPS, DAYS, FILE, daily
 from greyfell.records.demo import load_demo
 from greyfell.records.kinds import KINDS
 from greyfell.records.models import Base, ConclusionRow, EntryRow, TallyRow
 from greyfell.records.opened import opened, server_on
 from greyfell.records.repository import Repository, Twice
-from greyfell.records.store import BACKUPS, FILE, HERE, OLDER, Store
+from greyfell.records.store import HERE, OLDER, Store
 from greyfell.records.trouble import Trouble, told
 from tests.conftest import OVEN, every, piece
 
@@ -117,8 +121,8 @@ def test_a_backup_holds_what_is_still_in_the_log(kept):
     assert copies.restore(other, made) is None
     back = Store(other)
     assert Repository(back).document("T-1") == kept.document("T-1")
-    assert copies.check(back).wrong == ()
-    assert copies.check(back).counts == copies.check(kept.store).counts
+    assert check(back).wrong == ()
+    assert check(back).counts == check(kept.store).counts
     back.close()
 
 
@@ -159,26 +163,165 @@ def test_one_backup_a_day_and_a_fortnight_of_them(kept):
     for day in range(1, 20):
         (folder / BACKUPS / f"daily-2026-01-{day:02d}.sqlite").touch()
 
-    made = copies.daily(folder)
-    assert copies.daily(folder) is None
+    made = daily(folder)
+    assert daily(folder) is None
     left = sorted(p.name for p in (folder / BACKUPS).glob("daily-*"))
-    assert len(left) == copies.DAYS
+    assert len(left) == DAYS
     assert left[-1] == made.name
     assert left[0] == "daily-2026-01-07.sqlite"
 
 
 def test_a_check_names_what_is_wrong(kept):
     """A record that is not the one stored, a row that points nowhere, a reading nobody can read."""
-    assert copies.check(kept.store).wrong == ()
+    assert check(kept.store).wrong == ()
     wrong_row(kept.store, "update reading set body = json_set(body, '$.ohms', -5) where id = 2")
     with contextlib.closing(sqlite3.connect(kept.store.path)) as db:
         db.execute("insert into reading values (99, 77, 'r1', 'turns', '{}')")
         db.commit()
 
-    wrong = " ".join(copies.check(kept.store).wrong)
+    wrong = " ".join(check(kept.store).wrong)
     assert "not the one that was stored" in wrong
     assert "r2 is left out" in wrong
     assert "points nowhere" in wrong
+
+
+def smashed(path, table):
+    """A data file with the first page of a table overwritten."""
+    with contextlib.closing(sqlite3.connect(path)) as db:
+        db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        db.execute("PRAGMA journal_mode=DELETE")
+        root = db.execute("SELECT rootpage FROM sqlite_master WHERE name = ?", [table]).fetchone()
+        size = db.execute("PRAGMA page_size").fetchone()[0]
+    with path.open("r+b") as file:
+        file.seek((root[0] - 1) * size)
+        file.write(b"\xa5" * size)
+
+
+@pytest.fixture
+def three(tmp_path):
+    """A folder of three pieces with a backup of them."""
+    folder = tmp_path / "data"
+    store = Store(folder)
+    for tag in ("P-1", "P-2", "P-3"):
+        Repository(store).add(piece("ABCDE", OVEN) | {"tag": tag})
+    store.close()
+    copies.backup(folder)
+    return folder
+
+
+@pytest.mark.parametrize("table", ["conclusion", "output", "entry", "tally", "ix_conclusion_tag"])
+def test_a_damaged_cache_is_thrown_away_and_made_again(three, table):
+    """The shelf opens, every piece stands on it, and nothing else is lost."""
+    smashed(three / FILE, table)
+    store = Store(three)
+    shelf = Repository(store)
+
+    assert store.damage == ""
+    assert [i.tag for i in shelf.shelf("tag").items] == ["P-1", "P-2", "P-3"]
+    while shelf.conclude_some():
+        pass
+    assert shelf.shelf("tag").families == {"microwave": 3}
+    assert check(store).wrong == ()
+    store.close()
+
+
+def test_a_damaged_page_of_evidence_is_named_with_what_can_be_read_and_a_way_back(three):
+    """Readings lost: the check goes on, names them, tells the pieces and the backup."""
+    smashed(three / FILE, "strike")
+    store = Store(three)
+    found = check(store)
+    store.close()
+
+    assert store.damage
+    assert any("the file is damaged" in w for w in found.wrong)
+    assert found.backup is not None
+    assert found.backup.name.startswith("asked-")
+    run = CliRunner().invoke(main, ["check", "--data", str(three)])
+    assert run.exit_code == 1
+    assert "greyfell restore" in run.output
+    assert "Pieces that can be read" in run.output
+
+
+@pytest.mark.parametrize("table", ["piece", "reading", "ix_piece_tag", "sqlite_master", "photo"])
+def test_a_check_of_any_damaged_table_ends_in_sentences(three, table):
+    """Never a fault of the program, whichever page is hit; the backup is told."""
+    if table == "sqlite_master":
+        (three / FILE).write_bytes(b"\xa5" * 8192)
+    else:
+        smashed(three / FILE, table)
+    run = CliRunner().invoke(main, ["check", "--data", str(three)])
+
+    assert run.exit_code in (1, 3)
+    assert "greyfell restore" in run.output
+    assert "Traceback" not in run.output
+    if table == "ix_piece_tag":
+        assert "P-1, P-2, P-3" in run.output
+
+
+def test_a_row_that_is_no_json_is_told_as_damage(kept):
+    """One letter of a reading flipped on the disk: trouble with a way on, not a fault of ours."""
+    wrong_row(kept.store, "update reading set body = '{\"kind\": ' where id = 2")
+    with pytest.raises(Trouble, match="damaged"):
+        kept.document("T-1")
+    assert any("T-1" in w for w in check(kept.store).wrong)
+
+
+# ------------------------------------------------------------------ the day's backup, and back
+
+
+def backed(folder):
+    """Backups of a day that stand in a folder, once their threads are through."""
+    for thread in threading.enumerate():
+        if thread is not threading.current_thread() and not thread.daemon:
+            thread.join(5)
+    return list((folder / BACKUPS).glob("daily-*"))
+
+
+def test_the_days_backup_is_made_when_something_changes_and_holds_it(tmp_path, oven):
+    """Opened and looked at: none. The first piece: one, with the piece in it."""
+    store = Store(tmp_path / "d", backed=True)
+    shelf = Repository(store)
+    shelf.shelf("tag")
+    assert backed(store.folder) == []
+    shelf.add(oven)
+    made = backed(store.folder)
+    shelf.append("T-1", [PROOF])
+
+    assert len(made) == 1
+    assert copies.holds(made[0]).pieces == 1
+    assert backed(store.folder) == made
+    store.close()
+
+
+def asked_to_restore(folder, source, *more, answer=None, monkeypatch=None):
+    """The command, with somebody at a terminal where an answer is given."""
+    if answer is not None:
+        monkeypatch.setattr("greyfell.cli._somebody", lambda: True)
+    command = ["restore", str(source), "--data", str(folder), *more]
+    return CliRunner().invoke(main, command, input=answer)
+
+
+def test_restore_shows_both_and_asks(three, tmp_path, monkeypatch):
+    """Three pieces by one: shown, refused, agreed to; without anybody to ask, nothing is done."""
+    lesser = tmp_path / "lesser"
+    store = Store(lesser)
+    Repository(store).add(piece("AB"))
+    store.close()
+    source = copies.backup(lesser)
+    nobody = asked_to_restore(three, source)
+    no = asked_to_restore(three, source, answer="n\n", monkeypatch=monkeypatch)
+
+    assert nobody.exit_code == 2
+    assert "3 pieces" in nobody.output
+    assert "1 piece," in nobody.output
+    assert no.exit_code == 1
+    assert copies.holds(three / FILE).pieces == 3
+    agreed = asked_to_restore(three, source, answer="y\n", monkeypatch=monkeypatch)
+    assert agreed.exit_code == 0
+    assert copies.holds(three / FILE).pieces == 1
+    before = next((three / BACKUPS).glob("before-restore-*"))
+    assert asked_to_restore(three, before, "--yes").exit_code == 0
+    assert copies.holds(three / FILE).pieces == 3
 
 
 def test_every_table_is_a_kind_that_is_kept():

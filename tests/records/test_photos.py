@@ -9,7 +9,8 @@ from PIL import Image, PngImagePlugin
 
 from greyfell.core.errors import FieldError, Missing
 from greyfell.records.archive import packed, unpacked
-from greyfell.records.backup import backup, check, restore
+from greyfell.records.backup import backup, restore
+from greyfell.records.checking import check
 from greyfell.records.photos import MOST_BYTES, MOST_PIXELS, MOST_SIDE, encoded, named, size_of
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store

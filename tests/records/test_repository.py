@@ -20,11 +20,12 @@ from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import as_json, identify
 from greyfell.core.simulated.owner import documented
 from greyfell.core.telling.outputs_of_shelf import WantedOutput, answers, outputs
+from greyfell.records.copying import FILE
 from greyfell.records.demo import demo_documents, load_demo
 from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import Base
 from greyfell.records.repository import Repository
-from greyfell.records.store import FILE, HEAD, HERE, Store, migrate
+from greyfell.records.store import HEAD, HERE, Store, migrate
 from tests.conftest import CASES, OVEN, piece
 
 

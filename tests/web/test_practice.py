@@ -170,9 +170,10 @@ def test_a_right_hook_up_rehearsed_shows_the_models_forecast(demo):
 
 
 def test_a_practice_piece_is_never_the_next_iron_of_the_shelf(client):
-    """It stands on the shelf, and nobody is sent to its capacitor."""
+    """It stands where it is asked for, and nobody is sent to its capacitor."""
     begun(client, "first-ohm")
-    shown = page(client.get("/"))
+    assert "Practice piece 3" not in page(client.get("/"))
+    shown = page(client.get("/?verdict=practice"))
 
     assert "Practice piece 3" in shown
     assert "Next across the shelf" not in shown

@@ -155,6 +155,8 @@ class Statement(Part):
 
 PRACTISED = "Practice piece"
 """How the title of a piece for practice begins: it is no iron on a shelf."""
+PRACTICE = "practice"
+"""The statement that says a piece is for practice, and how the shelf files it."""
 RETIRED, BROUGHT_BACK = "retired", "brought-back"
 """Kinds of statements: a piece is put away, and is on the shelf again."""
 
@@ -244,6 +246,12 @@ class Transformer(Part):
         """What was said when the piece was put away; None where it is on the shelf."""
         said = [s for s in self.statements if s.kind in (RETIRED, BROUGHT_BACK)]
         return said[-1] if said and said[-1].kind == RETIRED else None
+
+    @property
+    def practised(self) -> bool:
+        """Whether it is for practice, and no iron: by its statement; older ones by their title."""
+        said = any(s.kind == PRACTICE for s in self.statements)
+        return said or self.title.startswith(PRACTISED)
 
     @property
     def supply_stated(self) -> bool:

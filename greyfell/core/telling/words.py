@@ -4,7 +4,7 @@ from typing import Literal
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import MAINS_ROLES
-from greyfell.core.evidence.record import BROUGHT_BACK, FAMILIES, RETIRED
+from greyfell.core.evidence.record import BROUGHT_BACK, FAMILIES, PRACTICE, RETIRED
 from greyfell.core.families.registry import family_of, has, kind_of
 
 Mood = Literal["sound", "caution", "stop", "quiet"]
@@ -68,6 +68,7 @@ VERDICT_SHORT = {
     "unknown": "not yet screened",
     "doubtful": "doubtful",
     "condemned": "condemned",
+    PRACTICE: "for practice",
     RETIRED: "put away",
 }
 """Verdicts in a word or two, as the shelf is narrowed by them."""
