@@ -23,6 +23,8 @@ WORDS = {
     ),
     429: ("Too fast", "Wait a little, then try again."),
 }
+FIGURED = ("plans.", "rigs.", "kept_plans.")
+"""Addresses that reckon with figures as somebody typed them."""
 STALE = (
     "This page is from before Greyfell was started anew, or its cookie is gone. Nothing was stored."
 )
@@ -45,7 +47,9 @@ def register(app: Flask) -> None:
         return told("That cannot be used", error.sentence, status)
 
     @app.errorhandler(ArithmeticError)
-    def too_far(_error: ArithmeticError) -> Any:
+    def too_far(error: ArithmeticError) -> Any:
+        if not (request.endpoint or "").startswith(FIGURED):
+            return ours(error)
         log.exception("figures too far apart: %s %s", request.method, request.full_path[:500])
         return told("That cannot be used", TOO_FAR, 422)
 
@@ -64,7 +68,7 @@ def register(app: Flask) -> None:
         return told(title, sentence, error.code or 500)
 
     @app.errorhandler(Exception)
-    def ours(error: Exception) -> Any:
+    def ours(_error: Exception) -> Any:
         log.exception("an answer failed: %s %s", request.method, request.path)
         return told("Greyfell's fault", OURS, 500, again=own_page())
 
