@@ -10,10 +10,11 @@ import importlib
 import json
 import os
 import sys
-from collections.abc import Callable
-from contextlib import suppress
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NoReturn
+from typing import TYPE_CHECKING, Any, BinaryIO, NoReturn
 
 import click
 
@@ -516,12 +517,11 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
     failed = False
     for path in files:
         try:
-            whole = _whole(path)
-            if whole is None:
+            if path.suffix.lower() == ".zip":
+                brought = unpacked(repository, _readable(path), merge=merge, at=_progress())
+            else:
                 read = _read(path, PASSPORT_BYTES)
                 brought = [bring_text(repository, read, name=path.name, merge=merge)]
-            else:
-                brought = list(unpacked(repository, whole, merge=merge))
         except FieldError as error:
             brought = [Brought(str(path), "refused", error.sentence)]
         for one in brought:
@@ -535,14 +535,29 @@ def bring(files: tuple[Path, ...], data: Path | None, merge: bool) -> None:
         sys.exit(REFUSED)
 
 
-def _whole(path: Path) -> bytes | None:
-    """An archive's contents; None where a file is none."""
-    if path.suffix.lower() != ".zip":
-        return None
+def _readable(path: Path) -> Path:
+    """A file, once it is seen that it can be read. Raises FieldError."""
     try:
-        return path.read_bytes()
+        path.open("rb").close()
     except OSError as error:
         raise FieldError("file", f"{path} cannot be read: {error.strerror}.") from None
+    return path
+
+
+def _progress() -> Callable[[int, int], None]:
+    """Tells how far an archive is worked out and how long it took, each second and at its end;
+    of small ones nothing.
+    """
+    begun = told = time.monotonic()
+
+    def at(done: int, of: int) -> None:
+        nonlocal told
+        now = time.monotonic()
+        if now - told >= 1.0 or (done == of and told > begun):
+            told = now
+            click.echo(f"{done} of {of} worked out, {now - begun:.0f} s", err=True)
+
+    return at
 
 
 @main.command("export")
@@ -562,12 +577,13 @@ def export(tags: tuple[str, ...], data: Path | None, everything: bool, target: P
         raise click.UsageError("Give tags, or --all for the whole shelf.")
     repository = _repository(data)
     if everything:
-        from greyfell.records.archive import packed
+        from greyfell.records.archive import pack
 
         if target is None:
             raise click.UsageError("--all needs --to FILE, such as --to shelf.zip.")
-        _written(target, packed(repository))
-        click.echo(f"{len(repository.tags(practice=False))} pieces in {target}")
+        with _written(target) as file:
+            count = pack(repository, file)
+        click.echo(f"{count} pieces in {target}")
         return
     for tag in tags:
         document = repository.document(tag)
@@ -575,15 +591,18 @@ def export(tags: tuple[str, ...], data: Path | None, everything: bool, target: P
         if target is None:
             click.echo(text)
         else:
-            _written(target / f"{document['tag']}.json", f"{text}\n".encode())
+            with _written(target / f"{document['tag']}.json") as file:
+                file.write(f"{text}\n".encode())
 
 
-def _written(path: Path, content: bytes) -> None:
+@contextmanager
+def _written(path: Path) -> Iterator[BinaryIO]:
     """A file written whole, or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
     half = path.with_name(f"{path.name}.half")
     try:
-        half.write_bytes(content)
+        with half.open("wb") as file:
+            yield file
         half.replace(path)
     finally:
         half.unlink(missing_ok=True)

@@ -2,12 +2,15 @@
 is the way to another machine, and what is left in ten years.
 """
 
+import hashlib
 import io
 import json
 import zipfile
 from collections import Counter
-from collections.abc import Iterable, Iterator
-from pathlib import PurePosixPath
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from pathlib import Path, PurePosixPath
+from typing import BinaryIO
 
 from msgspec import Struct
 
@@ -22,6 +25,7 @@ from greyfell.records.donors import FORMAT as DONORS_FORMAT
 from greyfell.records.donors import Donors
 from greyfell.records.photos import FOLDER as PHOTOS
 from greyfell.records.photos import MOST_BYTES as PHOTO_BYTES
+from greyfell.records.photos import encoded
 from greyfell.records.plans import FORMAT as PLANS_FORMAT
 from greyfell.records.plans import Plans
 from greyfell.records.repository import Repository
@@ -40,9 +44,27 @@ OUTCOMES = {
     "refused": "refused:",
 }
 """What can become of a record that is brought in, in words."""
-MOST_PIECES = 20_000
-MOST_ARCHIVE = 32 * 1024 * 1024
-"""An archive that is sent through the page may be so large; from a file, any size."""
+
+
+class Bound(Struct, frozen=True, kw_only=True):
+    """How much an archive may hold: bytes as they unfold, and pieces; where a larger one goes."""
+
+    unfolded: int
+    pieces: int
+    way: str
+
+
+BY_PAGE = Bound(
+    unfolded=32 * 1024 * 1024,
+    pieces=1000,
+    way="A larger one comes in by “greyfell import FILE”.",
+)
+BY_COMMAND = Bound(
+    unfolded=2 * 1024**3, pieces=20_000, way="Bring its records in one by one, as JSON."
+)
+"""A page answers within seconds; a command may take its time. House rules."""
+MOST_ARCHIVE = BY_PAGE.unfolded
+"""An archive that is sent through the page may be so large."""
 
 
 class Brought(Struct, frozen=True):
@@ -56,6 +78,14 @@ class Brought(Struct, frozen=True):
 def packed(repository: Repository) -> bytes:
     """Every piece of iron of a shelf, and the stores, as an archive; practice stays here."""
     out = io.BytesIO()
+    pack(repository, out)
+    return out.getvalue()
+
+
+def pack(repository: Repository, out: BinaryIO) -> int:
+    """Write the archive of a shelf; returns how many pieces it holds. Raises FieldError where it
+    would hold more than comes in again.
+    """
     tags = repository.tags(practice=False)
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         head = {"format": FORMAT, "made": now(), "by": f"greyfell {__version__}", "pieces": tags}
@@ -74,40 +104,118 @@ def packed(repository: Repository) -> bytes:
         plans = Plans(repository.store).as_document()
         if plans["plans"]:
             archive.writestr(PLANS, json.dumps(plans, ensure_ascii=False, indent=1))
-    return out.getvalue()
+        _bounded(archive, BY_COMMAND)
+    return len(tags)
 
 
-def unpacked(repository: Repository, data: bytes, *, merge: bool = False) -> Iterator[Brought]:
-    """Bring every record of an archive in, each by itself: one that is refused says why, and the
-    others go on. Nothing is overwritten. Raises FieldError where it is no archive.
+def unpacked(
+    repository: Repository,
+    source: bytes | Path,
+    *,
+    merge: bool = False,
+    bound: Bound = BY_COMMAND,
+    at: Callable[[int, int], None] | None = None,
+) -> list[Brought]:
+    """Bring every record of an archive in: one that is refused says why, and the others go on;
+    broken off, none of it is stored. Nothing is overwritten. `at` is told how many of how many are
+    worked out. Raises FieldError where it is no archive, or larger than its bound.
     """
     try:
-        archive = zipfile.ZipFile(io.BytesIO(data))
+        archive = zipfile.ZipFile(io.BytesIO(source) if isinstance(source, bytes) else source)
         head = load_json(archive.read(_sized(archive, LIST)), LIST)
     except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError):
         raise FieldError("file", f"This is no archive of a shelf: {LIST} is missing.") from None
     if not isinstance(head, dict) or head.get("format") != FORMAT:
         raise FieldError("file", f"The archive's {LIST} must say the format is “{FORMAT}”.")
+    _bounded(archive, bound)
     names = [n for n in archive.namelist() if _is_piece(n)]
-    if len(names) > MOST_PIECES:
-        raise FieldError("file", f"An archive may hold {MOST_PIECES} pieces; {len(names)} stand.")
-    return _all_of(repository, archive, names, merge)
+    whole = _Whole(repository, archive, merge)
+    for n, name in enumerate(names):
+        whole.foresee(name)
+        if at is not None:
+            at(n + 1, len(names))
+    with repository.store.together():
+        return list(whole.brought(names))
 
 
-def _all_of(
-    repository: Repository, archive: zipfile.ZipFile, names: list[str], merge: bool
-) -> Iterator[Brought]:
-    """The stores and donors first, where the archive has them, then every piece."""
-    for name in (STORES, DONORS, PLANS):
-        if name in archive.namelist():
-            yield _bring_list(repository, archive, name)
-    pictures: dict[str, list[str]] = {}
-    for name in archive.namelist():
-        path = PurePosixPath(name)
-        if len(path.parts) == 3 and path.parts[0] == PICTURES:
-            pictures.setdefault(path.parts[1], []).append(name)
-    for name in names:
-        yield _bring(repository, archive, name, pictures.get(PurePosixPath(name).stem, ()), merge)
+def _bounded(archive: zipfile.ZipFile, bound: Bound) -> None:
+    """Raises FieldError where an archive holds more than it may."""
+    size = sum(entry.file_size for entry in archive.infolist())
+    if size > bound.unfolded:
+        said = f"An archive may unfold to {bound.unfolded // 2**20} MB; {size // 2**20} MB stand."
+        raise FieldError("file", f"{said} {bound.way}")
+    count = sum(_is_piece(name) for name in archive.namelist())
+    if count > bound.pieces:
+        said = f"An archive may hold {bound.pieces} pieces; {count} stand."
+        raise FieldError("file", f"{said} {bound.way}")
+
+
+class _Whole:
+    """An archive that comes in: looked through first, while nobody waits; then stored in one go."""
+
+    def __init__(self, repository: Repository, archive: zipfile.ZipFile, merge: bool) -> None:
+        self.repository, self.archive, self.merge = repository, archive, merge
+        self.encoded: dict[bytes, bytes | None] = {}
+        self.pictures: dict[str, list[str]] = {}
+        for name in archive.namelist():
+            path = PurePosixPath(name)
+            if len(path.parts) == 3 and path.parts[0] == PICTURES:
+                self.pictures.setdefault(path.parts[1], []).append(name)
+
+    def foresee(self, name: str) -> None:
+        """Work out what takes long: conclusions, and photos encoded anew. What is wrong is told
+        when its turn comes.
+        """
+        with suppress(*WRONG):
+            document = load_json(self.archive.read(_sized(self.archive, name)), name)
+            self.repository.foresee(document)
+            for data in self._of(name).values():
+                made = encoded(data)
+                self.encoded[_mark(data)] = None if made == data else made
+
+    def brought(self, names: list[str]) -> Iterator[Brought]:
+        """The stores and donors first, where the archive has them, then every piece."""
+        for name in (STORES, DONORS, PLANS):
+            if name in self.archive.namelist():
+                yield _bring_list(self.repository, self.archive, name)
+        for name in names:
+            yield self._piece(name)
+
+    def _piece(self, name: str) -> Brought:
+        try:
+            document = load_json(self.archive.read(_sized(self.archive, name)), name)
+            tag, outcome = self.repository.bring_in(document, merge=self.merge)
+            if outcome != "ask":
+                self.repository.bring_pictures(tag, self._of(name), self._encode)
+        except FieldError as error:
+            return Brought(name, "refused", error.sentence)
+        except WRONG:
+            return Brought(name, "refused", f"{name} is damaged or locked.")
+        return Brought(tag, outcome)
+
+    def _encode(self, data: bytes) -> bytes:
+        """A photo as it is kept, encoded before where that was foreseen."""
+        mark = _mark(data)
+        if mark not in self.encoded:
+            return encoded(data)
+        return self.encoded[mark] or data
+
+    def _of(self, name: str) -> dict[str, bytes]:
+        """The pictures of one piece, by their files in the record. Raises FieldError."""
+        found = {}
+        for file in self.pictures.get(PurePosixPath(name).stem, ()):
+            if self.archive.getinfo(file).file_size > PHOTO_BYTES:
+                raise FieldError("photo", f"{file} may be at most {PHOTO_BYTES // 2**20} MB.")
+            found[f"{PHOTOS}/{PurePosixPath(file).name}"] = self.archive.read(file)
+        return found
+
+
+WRONG = (FieldError, zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError)
+"""What an entry of an archive may be refused for."""
+
+
+def _mark(data: bytes) -> bytes:
+    return hashlib.sha256(data).digest()
 
 
 def _bring_list(repository: Repository, archive: zipfile.ZipFile, name: str) -> Brought:
@@ -162,35 +270,6 @@ def bring_document(
     return Brought(*repository.bring_in(document, merge=merge, key=key))  # type: ignore[arg-type]
 
 
-def _pictures(archive: zipfile.ZipFile, names: Iterable[str]) -> dict[str, bytes]:
-    """The pictures of one piece of an archive, by their files in the record. Raises FieldError."""
-    found = {}
-    for name in names:
-        if archive.getinfo(name).file_size > PHOTO_BYTES:
-            raise FieldError("photo", f"{name} may be at most {PHOTO_BYTES // 2**20} MB.")
-        found[f"{PHOTOS}/{PurePosixPath(name).name}"] = archive.read(name)
-    return found
-
-
 def _stored(name: str, outcome: Counter[str]) -> Brought:
     said = f"{outcome['added']} entries added, {outcome['same']} here already"
     return Brought(name, "added" if outcome["added"] else "same", said)
-
-
-def _bring(
-    repository: Repository,
-    archive: zipfile.ZipFile,
-    name: str,
-    pictures: Iterable[str],
-    merge: bool,
-) -> Brought:
-    try:
-        document = load_json(archive.read(_sized(archive, name)), name)
-        tag, outcome = repository.bring_in(document, merge=merge)
-        if outcome != "ask":
-            repository.bring_pictures(tag, _pictures(archive, pictures))
-    except FieldError as error:
-        return Brought(name, "refused", error.sentence)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError):
-        return Brought(name, "refused", f"{name} is damaged or locked.")
-    return Brought(tag, outcome)

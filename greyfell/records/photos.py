@@ -2,9 +2,12 @@
 picture.
 """
 
+import ctypes
 import hashlib
 import io
+import threading
 import warnings
+from contextlib import suppress
 
 from greyfell.core.errors import FieldError
 
@@ -23,8 +26,28 @@ END = b"\xff\xd9"
 
 def encoded(data: bytes) -> bytes:
     """A photo as a JPEG to keep: upright, at most 2000 px, without metadata. One that is all this
-    already stays as it is, byte by byte. Raises FieldError.
+    already stays as it is, byte by byte. One at a time is unfolded, and what that took is given
+    back. Raises FieldError.
     """
+    with ONE_AT_A_TIME:
+        try:
+            return _encoded(data)
+        finally:
+            _give_back()
+
+
+ONE_AT_A_TIME = threading.Lock()
+"""Several at once would take their memory at once."""
+
+
+def _give_back() -> None:
+    """Return freed memory to the machine, where its C library keeps it: glibc's malloc_trim."""
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
+
+
+def _encoded(data: bytes) -> bytes:
+    """The same, unguarded."""
     from PIL import Image, ImageOps, UnidentifiedImageError
 
     if len(data) > MOST_BYTES:
@@ -36,13 +59,15 @@ def encoded(data: bytes) -> bytes:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             image = Image.open(io.BytesIO(data), formats=TAKEN)
             _small_enough(image.size)
+            if max(image.size) > MOST_SIDE:
+                image.draft("RGB", (MOST_SIDE, MOST_SIDE))
             image.load()
             if _is_ours(data, image):
                 return data
-            upright = ImageOps.exif_transpose(image)
-            upright.thumbnail((MOST_SIDE, MOST_SIDE))
-            plain = Image.new("RGB", upright.size, "white")
-            seen = upright.convert("RGBA")
+            image.thumbnail((MOST_SIDE, MOST_SIDE))
+            ImageOps.exif_transpose(image, in_place=True)
+            plain = Image.new("RGB", image.size, "white")
+            seen = image.convert("RGBA")
             plain.paste(seen, mask=seen.getchannel("A"))
     except FieldError:
         raise

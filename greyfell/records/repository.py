@@ -83,6 +83,8 @@ class Repository:
     def __init__(self, store: Store):
         self.store = store
         self.known: dict[tuple[str, int], Kept] = {}
+        self.foreseen: dict[str, dict[str, Any]] = {}
+        """What follows from records that are about to come in, by their hash."""
         self.turns: dict[str, threading.Lock] = {}
         """Changes of one piece take turns within one server; those of others do not wait."""
 
@@ -407,12 +409,17 @@ class Repository:
         with self.store.looking() as connection:
             return dict(connection.execute(query).all())
 
-    def bring_pictures(self, tag: str, pictures: Mapping[str, bytes]) -> int:
-        """Keep the pictures that a record brought in names and that are not here yet. Returns how
-        many were kept. Raises FieldError where one is no photo.
+    def bring_pictures(
+        self,
+        tag: str,
+        pictures: Mapping[str, bytes],
+        encode: Callable[[bytes], bytes] = encoded,
+    ) -> int:
+        """Keep the pictures that a record brought in names and that are not here yet, each as
+        `encode` makes it. Returns how many were kept. Raises FieldError where one is no photo.
         """
         named_here = {p.get("file") for p in self.document(tag).get("photos") or []}
-        wanted = {f: encoded(data) for f, data in pictures.items() if f in named_here}
+        wanted = {f: encode(data) for f, data in pictures.items() if f in named_here}
         with self.store.writing() as session:
             row = must(session, tag)
             held = set(session.scalars(sa.select(PhotoRow.file).filter_by(piece_id=row.id)))
@@ -451,6 +458,15 @@ class Repository:
 
         return self._change(tag, said, key, "changed")
 
+    def foresee(self, document: Document) -> None:
+        """Work out what follows from a document that will be brought in, before the file is locked
+        for it. What is wrong with it is told then.
+        """
+        with suppress(FieldError):
+            record = parse_record(document)
+            kept = _worked_out({**document, "tag": record.tag, "id": record.id or ""})
+            self.foreseen[kept.record_hash] = shelves.concluded(kept)
+
     def bring_in(
         self, document: Document, *, merge: bool = False, key: str = ""
     ) -> tuple[str, str]:
@@ -471,7 +487,7 @@ class Repository:
             kept = _worked_out({**document, "tag": tag, "id": ident})
             with self.store.writing() as session:
                 if find(session, tag) is None and by_uid(session, ident) is None:
-                    _new(session, kept)
+                    _new(session, kept, self.foreseen.pop(kept.record_hash, None))
                     _remember(session, key, tag, "added")
                     return tag, "added"
             return self.bring_in({**document, "id": ident}, merge=merge, key=key)  # came between
@@ -578,12 +594,12 @@ def _alone(document: Document, old: set[str]) -> Document:
     return {**document, "readings": [r for r in document["readings"] if r.get("id") not in old]}
 
 
-def _new(session: Session, kept: Kept) -> None:
-    """Write a new piece with its conclusion."""
+def _new(session: Session, kept: Kept, told: dict[str, Any] | None = None) -> None:
+    """Write a new piece with its conclusion, where that was worked out before."""
     row = new_row(kept.record)
     session.add(row)
     put(session, row, kept, None)
-    shelves.keep(session, row.id, shelves.concluded(kept))
+    shelves.keep(session, row.id, shelves.concluded(kept) if told is None else told)
 
 
 def _renamed(session: Session, row: PieceRow, kept: Kept) -> None:

@@ -59,6 +59,7 @@ class Store:
         sa.event.listen(self.engine, "connect", _on_connect)
         sa.event.listen(self.engine, "begin", _on_begin)
         self.opened = _identity(self.path)
+        self.joined = threading.local()
         self.damage = ""
         if self.path.stat().st_size <= QUICKLY:
             self._look()
@@ -68,12 +69,20 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that only reads."""
+        within = self._within()
+        if within is not None:
+            yield within
+            return
         with self._told(), Session(self.engine) as session:
             yield session
 
     @contextmanager
     def looking(self) -> Iterator[sa.Connection]:
         """A bare connection that only reads: for what is asked of every page."""
+        within = self._within()
+        if within is not None:
+            yield within.connection()
+            return
         with self._told(), self.engine.connect() as connection:
             yield connection
 
@@ -82,11 +91,32 @@ class Store:
         """A session that holds the write lock from its start and commits at its end, or rolls back
         whole.
         """
+        within = self._within()
+        if within is not None:
+            with within.begin_nested():
+                yield within
+            return
         engine = self.engine.execution_options(writing=True)
         with self._told(), Session(engine) as session, session.begin():
             yield session
         if self.backed and not todays(self.folder).exists():
             threading.Thread(target=self._back_up).start()  # a command waits for it at its end
+
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """Everything that this thread reads and writes meanwhile, as one: stored whole at the end,
+        or, broken off, not at all.
+        """
+        with self.writing() as session:
+            self.joined.session = session
+            try:
+                yield
+            finally:
+                self.joined.session = None
+
+    def _within(self) -> Session | None:
+        """The session that this thread does everything in; None where it does not."""
+        return getattr(self.joined, "session", None)
 
     @contextmanager
     def _told(self) -> Iterator[None]:

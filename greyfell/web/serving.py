@@ -12,9 +12,12 @@ from typing import Any
 import click
 from flask import Flask
 from waitress import create_server
+from waitress.channel import HTTPChannel
+from waitress.task import ErrorTask
 
 from greyfell.records.opened import opened
 from greyfell.records.trouble import Trouble
+from greyfell.web.access import HEADERS, LONGEST
 from greyfell.web.addresses import load
 from greyfell.web.app import READ_BYTES, create_app
 
@@ -40,6 +43,8 @@ def serve(
     logging.basicConfig(format="%(asctime)s %(message)s", level=logging.WARNING)
     logging.getLogger("waitress").setLevel(logging.ERROR)
     address = addressed(host, port)
+    if passphrase is not None and len(passphrase) > LONGEST:
+        raise click.UsageError(f"A passphrase has {LONGEST} letters at most.")
     with ExitStack() as until:
         try:
             elsewhere = until.enter_context(opened(folder, address))
@@ -87,10 +92,25 @@ def _demo(app: Flask) -> None:
     load_demo(Repository(app.extensions["store"]))
 
 
+class _OwnError(ErrorTask):  # type: ignore[misc]
+    """What the server itself answers, before the program is asked: with the headers of all else."""
+
+    def execute(self) -> None:
+        """The same, with them."""
+        self.response_headers.extend([*HEADERS.items(), ("Cache-Control", "no-store")])
+        super().execute()
+
+
+class _Channel(HTTPChannel):  # type: ignore[misc]
+    """A connection whose errors carry them."""
+
+    error_task_class = _OwnError
+
+
 def _server(app: Flask, host: str, port: int) -> Any:
     """The server, bound to its address. Raises click's error where it cannot be."""
     try:
-        return create_server(
+        made = create_server(
             app,
             host=host,
             port=port,
@@ -102,6 +122,10 @@ def _server(app: Flask, host: str, port: int) -> Any:
             asyncore_use_poll=True,
             ident="greyfell",
         )
+        for one in (made, *getattr(made, "map", {}).values()):
+            if hasattr(one, "channel_class"):
+                one.channel_class = _Channel
+        return made
     except (OSError, UnicodeError, ValueError) as error:
         said = str(getattr(error, "strerror", None) or error).rstrip(".")
         raise click.ClickException(

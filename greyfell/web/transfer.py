@@ -1,13 +1,22 @@
 """Export and import of records, and of the whole shelf."""
 
 import json
+import time
 from typing import Any
 
 from flask import Response, redirect, request, url_for
 
 from greyfell.core.errors import FieldError
 from greyfell.core.identify import answer
-from greyfell.records.archive import DONORS, STORES, Brought, bring_text, packed, unpacked
+from greyfell.records.archive import (
+    BY_PAGE,
+    DONORS,
+    STORES,
+    Brought,
+    bring_text,
+    packed,
+    unpacked,
+)
 from greyfell.records.rows import now
 from greyfell.web.showing import Page
 from greyfell.web.support import before, kept, key, repository, sent
@@ -56,7 +65,9 @@ def bring() -> Any:
     agreed = request.form.get("agree") == "yes"
     try:
         if isinstance(data, bytes) and data.startswith(ZIP):
-            return ImportPage(brought=list(unpacked(repository(), data, merge=agreed))).render()
+            begun = time.monotonic()
+            brought_ = unpacked(repository(), data, merge=agreed, bound=BY_PAGE)
+            return ImportPage(brought=brought_, seconds=time.monotonic() - begun).render()
         entry = before()
         if entry is not None:
             return redirect(url_for("pieces.show", tag=entry.tag))
@@ -83,3 +94,4 @@ class ImportPage(Page, frozen=True, kw_only=True):
     pending: str | None = None
     text: str = ""
     brought: list[Brought] | None = None
+    seconds: float | None = None

@@ -21,9 +21,10 @@ from click.testing import CliRunner
 
 from greyfell.cli import main
 from greyfell.core.errors import FieldError
+from greyfell.records import archive as archives
 from greyfell.records import backup as copies
 from greyfell.records import shelf as shelves
-from greyfell.records.archive import FORMAT, packed, unpacked
+from greyfell.records.archive import FORMAT, Bound, packed, unpacked
 from greyfell.records.checking import check
 from greyfell.records.copying import BACKUPS, DAYS, FILE, daily
 from greyfell.records.demo import load_demo
@@ -644,3 +645,94 @@ def test_a_merge_needs_agreement_in_an_archive_too(kept):
     assert [b.outcome for b in unpacked(kept, changed)] == ["ask"]
     assert [b.outcome for b in unpacked(kept, changed, merge=True)] == ["merged"]
     assert os.path.exists(kept.store.path)
+
+
+# ------------------------------------------------------------------ archives, bounded and whole
+
+
+def shelf_of(count):
+    """An archive of so many small pieces."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("shelf.json", json.dumps({"format": FORMAT, "pieces": []}))
+        for n in range(count):
+            archive.writestr(f"pieces/A-{n}.json", json.dumps(piece("AB") | {"tag": f"A-{n}"}))
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(("pieces", "comes_in"), [(3, True), (2, False)])
+def test_an_archive_may_hold_so_many_pieces(repository, pieces, comes_in):
+    """Three, by a bound of three and of two; refused, nothing is stored."""
+    bound = Bound(unfolded=10**6, pieces=pieces, way="Elsewhere.")
+    if comes_in:
+        assert len(unpacked(repository, shelf_of(3), bound=bound)) == 3
+        return
+    with pytest.raises(FieldError, match=r"may hold 2 pieces; 3 stand\. Elsewhere"):
+        unpacked(repository, shelf_of(3), bound=bound)
+    assert repository.tags() == []
+
+
+@pytest.mark.parametrize("short_by", [0, 1])
+def test_an_archive_may_unfold_to_so_many_bytes(repository, short_by):
+    """By what its list says, before anything of it is unfolded."""
+    data = shelf_of(2)
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        size = sum(entry.file_size for entry in archive.infolist())
+    bound = Bound(unfolded=size - short_by, pieces=9, way="Elsewhere.")
+    if short_by:
+        with pytest.raises(FieldError, match="may unfold to"):
+            unpacked(repository, data, bound=bound)
+    else:
+        assert len(unpacked(repository, data, bound=bound)) == 2
+
+
+def test_an_import_that_is_broken_off_stores_nothing(repository, monkeypatch):
+    """Ended at the third of four pieces, by the person or the machine."""
+    bring_in, seen = Repository.bring_in, []
+
+    def broken_off(self, document, **more):
+        seen.append(document["tag"])
+        if len(seen) == 3:
+            raise KeyboardInterrupt
+        return bring_in(self, document, **more)
+
+    monkeypatch.setattr(Repository, "bring_in", broken_off)
+    with pytest.raises(KeyboardInterrupt):
+        unpacked(repository, shelf_of(4))
+    assert repository.tags() == []
+    monkeypatch.undo()
+    assert len(unpacked(repository, shelf_of(4))) == 4
+
+
+def test_what_follows_is_worked_out_before_the_file_is_locked(repository, monkeypatch):
+    """Another writer is not kept waiting while an archive is thought about."""
+    thought, within = shelves.concluded, []
+
+    def watched(kept):
+        within.append(repository.store._within() is not None)
+        return thought(kept)
+
+    documents = [piece("AB") | {"tag": f"A-{n}", "id": f"id-{n}"} for n in range(3)]
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("shelf.json", json.dumps({"format": FORMAT}))
+        for document in documents:
+            archive.writestr(f"pieces/{document['tag']}.json", json.dumps(document))
+    monkeypatch.setattr(shelves, "concluded", watched)
+    told = []
+    unpacked(repository, out.getvalue(), at=lambda done, of: told.append((done, of)))
+
+    assert within == [False] * 3
+    assert told == [(1, 3), (2, 3), (3, 3)]
+
+
+def test_what_would_not_come_in_again_is_not_written(kept, monkeypatch, tmp_path):
+    """The bound of an archive holds for its writer as for its reader; no half file stays."""
+    monkeypatch.setattr(archives, "BY_COMMAND", Bound(unfolded=10**6, pieces=0, way="One by one."))
+    target = tmp_path / "shelf.zip"
+    command = ["export", "--all", "--to", str(target), "--data", str(kept.store.folder)]
+    run = CliRunner().invoke(main, command)
+
+    assert run.exit_code == 2
+    assert "One by one" in run.output
+    assert list(tmp_path.glob("shelf*")) == []

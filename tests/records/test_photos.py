@@ -2,6 +2,8 @@
 
 import io
 import random
+import subprocess
+import sys
 from contextlib import suppress
 
 import pytest
@@ -260,3 +262,57 @@ def test_a_piece_that_is_put_away_gives_nothing_on_the_shelf(repository):
 
     assert before >= 1
     assert repository.giving(wanted)[1] == 0
+
+
+MEMORY = """
+import subprocess, sys, threading
+from greyfell.records.photos import encoded
+
+def made(side):
+    code = "import sys; from PIL import Image; "
+    code += f"Image.new('RGB', ({side}, {side})).save(sys.stdout.buffer, 'PNG', compress_level=1)"
+    return subprocess.run([sys.executable, "-c", code], capture_output=True).stdout
+
+def held(name):
+    lines = open("/proc/self/status").read().splitlines()
+    return int(next(x for x in lines if x.startswith(name)).split()[1]) / 1024
+
+encoded(made(10))
+large = made(4000)
+before = held("VmRSS")
+at_once = [threading.Thread(target=encoded, args=[large]) for _ in range(4)]
+[t.start() for t in at_once]
+[t.join() for t in at_once]
+print(held("VmHWM") - before, held("VmRSS") - before)
+"""
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="reads /proc")
+def test_photos_are_unfolded_one_at_a_time_and_memory_is_given_back():
+    """Four of 16 megapixels at once: one unfolds to 64 MB, and two copies of it would be 128 MB.
+    (Four of 79 megapixels took 430 MB, 3 GB before.)
+    """
+    done = subprocess.run(
+        [sys.executable, "-c", MEMORY], capture_output=True, text=True, check=True
+    )
+    peak, left = map(float, done.stdout.split())
+
+    assert peak < 120
+    assert left < 50
+
+
+def test_a_large_photo_of_a_camera_is_read_at_the_size_that_is_kept(monkeypatch):
+    """A JPEG unfolds to no more than twice what is kept on either side: its own scaling."""
+    seen = []
+    load = Image.Image.load
+
+    def watched(self, *args):
+        seen.append(self.size)
+        return load(self, *args)
+
+    data = photo((6000, 4000))
+    monkeypatch.setattr(Image.Image, "load", watched)
+    kept = encoded(data)
+
+    assert size_of(kept) == (2000, 1333)
+    assert max(size[0] for size in seen) <= 2 * MOST_SIDE

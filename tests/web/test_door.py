@@ -3,9 +3,12 @@
 import io
 import json
 import re
+import socket
 import sqlite3
+import threading
 import zipfile
 
+import click
 import pytest
 import sqlalchemy as sa
 
@@ -14,7 +17,9 @@ from greyfell.records.archive import packed
 from greyfell.records.repository import Repository
 from greyfell.records.trouble import Trouble
 from greyfell.web import access as door
+from greyfell.web.access import HEADERS
 from greyfell.web.app import create_app
+from greyfell.web.serving import _server, serve
 from tests.conftest import Client, every, piece, sound_oven
 
 
@@ -389,3 +394,65 @@ def test_the_look_is_kept_and_leads_back_to_a_page_of_ours_only(client, back, go
     client.post("/theme", {"theme": '"><script>', "back": "/"})
     assert "data-theme" not in client.get("/").get_data(as_text=True)
     assert client.post("/theme", {"theme": "dark"}, token=False).status_code == 400
+
+
+# ------------------------------------------------------------------ fresh script on fresh pages
+
+
+def test_a_shipped_file_carries_its_contents_in_its_address_and_is_kept_for_ever(client):
+    """Style and script of a page; by another mark, or none, it is asked for again each time."""
+    found = re.findall(r'(?:href|src)="(/static/[^"]+)"', page(client.get("/")))
+
+    assert len(found) >= 3
+    for address in found:
+        assert re.search(r"\?v=[0-9a-f]{10}$", address), address
+        with client.get(address) as kept:
+            assert kept.status_code == 200
+            assert kept.headers["Cache-Control"] == "public, max-age=31536000, immutable"
+        for other in (address.partition("?")[0], address[:-1] + "x"):
+            with client.get(other) as asked:
+                assert asked.headers["Cache-Control"] == "no-cache"
+
+
+@pytest.mark.parametrize(
+    "address", ["/", "/stores.json", "/archive.zip", "/no-such-page", "/pieces/NONE/readings.csv"]
+)
+def test_what_is_somebodys_own_is_not_kept_by_the_browser(client, address):
+    """JSON, tables, archives and errors too."""
+    assert client.get(address).headers["Cache-Control"] == "no-store"
+
+
+@pytest.mark.parametrize(("letters", "starts"), [(500, True), (501, False)])
+def test_a_passphrase_that_nobody_could_enter_is_refused_at_start(tmp_path, letters, starts):
+    """The door weighs 500 letters and no more."""
+    started = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("greyfell.web.serving.create_app", lambda *_, **__: started.append(1))
+        patch.setattr("greyfell.web.serving._server", lambda *_: None)
+        patch.setattr("greyfell.web.serving.load", lambda _: None)
+        with pytest.raises((click.UsageError, AttributeError)) as told:
+            serve(
+                tmp_path,
+                host="0.0.0.0",
+                port=0,
+                names=[],
+                no_browser=True,
+                demo=False,
+                passphrase="x" * letters,
+            )
+    assert bool(started) is starts
+    assert starts or "500 letters" in str(told.value)
+
+
+def test_the_servers_own_errors_carry_the_headers_of_all_else(app):
+    """A request that is none, answered before the program is asked."""
+    server = _server(app, "127.0.0.1", 0)
+    threading.Thread(target=server.run, daemon=True).start()
+    with socket.create_connection(("127.0.0.1", server.effective_port), timeout=5) as line:
+        line.sendall(b"NONSENSE / HTTP/9\r\nHost: x\r\nContent-Length: -5\r\n\r\n")
+        said = line.recv(4000).decode("latin-1")
+    server.close()
+
+    assert said.startswith("HTTP/1.0 400")
+    for name in (*HEADERS, "Cache-Control"):
+        assert f"\n{name}: " in said, name
