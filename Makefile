@@ -4,7 +4,7 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
-.PHONY: demo serve test lint bench evaluate sweeps lamps models projects touching places measures schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
+.PHONY: demo serve test journeys lint bench evaluate sweeps lamps models projects touching places measures schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
 	$(PY) -m greyfell.cli demo --port $(PORT)
@@ -15,7 +15,11 @@ serve: $(RUN)
 
 test: system $(DEV) assets-check lint
 	.venv/bin/pytest -n 2 --dist worksteal -m "not browser"
-	.venv/bin/pytest -m browser tests/browser
+	.venv/bin/pytest -n 2 --dist worksteal -m "browser and not journey" tests/browser
+
+# The long ways by hand in Chromium; "make test" has a short form of each.
+journeys: system $(DEV) assets-check
+	.venv/bin/pytest -n 2 --dist worksteal -m journey tests/browser
 
 lint: $(DEV)
 	.venv/bin/ruff check greyfell tests scripts

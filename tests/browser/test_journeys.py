@@ -227,6 +227,7 @@ def test_a_sign_part_of_another_country_is_known_and_shut(empty):
     assert hand.taps <= MOST_TAPS
 
 
+@pytest.mark.journey
 def test_eleven_leads_have_their_places_in_few_pairs(empty):
     """Every lead placed, in fewer than half of its fifty-five pairs; the passport printed."""
     hand, piece = begun(empty, 8, "mains", "J-3")
@@ -242,6 +243,7 @@ def test_eleven_leads_have_their_places_in_few_pairs(empty):
     assert "J-3" in words
 
 
+@pytest.mark.journey
 def test_a_tab_welder_by_a_day(empty):
     """A sound oven part; the goal said, the plan kept, ready in so many evenings, one printed
     sheet.

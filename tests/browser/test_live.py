@@ -188,6 +188,7 @@ def test_an_oven_piece_from_the_closed_gate_to_proved(walked):
     assert ident.record.setup["earth"] == ["core"]
 
 
+@pytest.mark.journey
 def test_a_sign_piece_from_the_closed_gate_to_proved(walked):
     """Kilovolts to the case: never touched, proved by its primary alone."""
     made = designs.sign(np.random.default_rng(9))
@@ -216,6 +217,7 @@ def test_a_mains_piece_from_the_closed_gate_to_proved(walked):
     assert on_line
 
 
+@pytest.mark.journey
 def test_a_variable_piece_from_the_closed_gate_to_proved(walked):
     """One winding: no isolation, said all the way."""
     made = designs.variable(np.random.default_rng(3))

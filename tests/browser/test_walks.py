@@ -205,7 +205,7 @@ def volts(ident):
     return {w.name: w.volts for w in ident.windings}
 
 
-@pytest.mark.parametrize("by", [Pointer, Keys])
+@pytest.mark.parametrize("by", [Pointer, pytest.param(Keys, marks=pytest.mark.journey)])
 def test_an_oven_piece_from_an_empty_shelf_to_the_end_of_low_energy(walked, by):
     """Donor, gate, cold, low energy: an oven, screened, its HV within its range."""
     made = designs.oven(np.random.default_rng(7))
@@ -243,6 +243,7 @@ def test_a_sign_piece_by_pointer(walked):
     assert any("case" in h.headline for h in hazards(ident))
 
 
+@pytest.mark.journey
 def test_a_valve_piece_of_five_windings_by_pointer(walked):
     """Eleven leads placed by some twenty pairs; its heaters told apart from the primary."""
     outputs = [
