@@ -223,7 +223,7 @@ def _read(path: Path, most: int = RECORD_BYTES) -> bytes:
 
 def _document(path: Path) -> Any:
     """What a file of JSON holds."""
-    from greyfell.core.evidence.parse import load_json
+    from greyfell.core.evidence.loading import load_json
 
     return load_json(_read(path), path.name)
 
@@ -468,10 +468,6 @@ def _planned(
     planner: "Planner", file: Path | None, piece: str | None, data: Path | None
 ) -> dict[str, Any]:
     """The answer of a planner to a file, a piece, or both. Raises FieldError."""
-    from greyfell.core.evidence.parse import parse_record
-    from greyfell.core.identify import identify as conclude
-    from greyfell.core.planner_kit.asking import Known, nested
-
     if file is None and piece is None:
         raise FieldError("file", "Give a JSON file, --from PIECE, --example or --schema.")
     told = _document(file) if file is not None else {}
@@ -479,6 +475,10 @@ def _planned(
         told = {**_stocked(planner, data), **told}
     if piece is None:
         return planner(told)
+    from greyfell.core.evidence.parse import parse_record
+    from greyfell.core.identify import identify as conclude
+    from greyfell.core.planner_kit.asking import Known, nested
+
     known = Known(conclude(parse_record(_piece(piece, data)), now=clock.moment()))
     if not isinstance(told, dict):
         raise FieldError("file", "A planner's input is one JSON object.")

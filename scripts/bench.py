@@ -31,8 +31,8 @@ from waitress import create_server
 from greyfell.core.chain.building import build
 from greyfell.core.chain.elements import parse_rig
 from greyfell.core.chain.solving import exported, solve
-from greyfell.core.evidence.parse import load_json, parse_record
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.loading import FORMAT, load_json
+from greyfell.core.evidence.parse import parse_record
 from greyfell.core.identify import identify
 from greyfell.core.network.timeline import switched_on
 from greyfell.core.planners.registry import PLANNERS

@@ -304,7 +304,7 @@ def killed(rounds, writes):
         if copied[0] or not made:
             yield f"killed: no backup: {copied}"
             return
-        code, said = command("restore", str(made[-1]), folder=folder)
+        code, said = command("restore", str(made[-1]), "--yes", folder=folder)
         back, wrong = readings(folder)
         if code or wrong or not 0 < len(back) <= len(found):
             yield f"killed: the backup does not restore: {said} {wrong} {len(back)}"
@@ -466,7 +466,7 @@ def two_servers():
             return
         if first.address not in said.decode():
             yield f"two servers: {said.decode()}"
-        code, words = command("restore", str(folder / FILE), folder=folder)
+        code, words = command("restore", str(folder / FILE), "--yes", folder=folder)
         if code == 0 or "close it first" not in words:
             yield f"two servers: restored under a running server: {words}"
         ended = first.kill(signal.SIGINT)

@@ -28,7 +28,8 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import EXAMPLES, read_line
 from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.lenient import parse_kept
-from greyfell.core.evidence.parse import load_json, parse_record
+from greyfell.core.evidence.loading import load_json
+from greyfell.core.evidence.parse import parse_record
 from greyfell.core.exchange.table import as_table
 from greyfell.core.identify import answer, identify
 from greyfell.core.planners.registry import PLANNERS

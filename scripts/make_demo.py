@@ -12,8 +12,8 @@ import numpy as np
 from demo_photos import drawn
 from msgspec.structs import replace
 
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT
 from greyfell.core.evidence.stores import parse_item, stores_document
 from greyfell.core.simulated import designs as design
 from greyfell.core.simulated.designs import AMERICA, EUROPE, DesignedOutput

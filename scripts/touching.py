@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from msgspec.structs import replace
 
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT
 from greyfell.core.identify import identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.simulated import designs

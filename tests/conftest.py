@@ -19,8 +19,8 @@ from werkzeug.security import generate_password_hash
 from werkzeug.test import encode_multipart
 
 from greyfell import clock
-from greyfell.core.evidence.parse import load_json, parse_record
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.loading import FORMAT, load_json
+from greyfell.core.evidence.parse import parse_record
 from greyfell.records.demo import load_demo
 from greyfell.records.repository import Repository
 from greyfell.records.store import Store

@@ -9,8 +9,8 @@ from scripts import faults, fuzz
 
 @pytest.mark.parametrize("seed", [101])
 def test_whatever_is_thrown_at_it_is_answered(seed):
-    """Requests over all routes, records, lines, planners; half the writes could reach the core."""
-    counts = {"records": 80, "lines": 400, "planners": 80, "requests": 60}
+    """Requests over all routes, records, lines, planners, rigs; half the writes could reach the core."""
+    counts = {"records": 80, "lines": 400, "planners": 80, "rigs": 40, "requests": 60}
     tally = fuzz.run(seed, counts)
 
     assert tally.bad == []

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import pytest
 
+from greyfell.core.planners.registry import PLANNERS
 from greyfell.web.addresses import ADDRESSES, View
 from scripts import draw_house, write_schema, write_uses
 
@@ -157,10 +158,61 @@ def test_an_import_inside_a_function_says_why():
         assert not inside or f"`{name}`" in told, name
 
 
-def test_nothing_is_imported_for_types_alone_in_core():
+STARTS_AT_ONCE = {
+    "planner_kit/asking.py": "a plan without a piece needs no engine",
+    "planner_kit/declare.py": "a plan without a piece needs no engine",
+    "planners/starts.py": "a plan without a piece needs no engine",
+    "evidence/stores.py": "stores without a record need no models",
+}
+"""Files that import for types alone, and why; the contract against circles reads them all the
+same.
+"""
+
+
+def test_nothing_else_is_imported_for_types_alone_in_core():
     """A circle under TYPE_CHECKING is a circle."""
-    for path in (ROOT / "greyfell/core").rglob("*.py"):
-        assert "TYPE_CHECKING" not in path.read_text(encoding="utf-8"), path
+    core = ROOT / "greyfell/core"
+    found = {
+        str(path.relative_to(core))
+        for path in core.rglob("*.py")
+        if "TYPE_CHECKING" in path.read_text(encoding="utf-8")
+    }
+
+    assert found == set(STARTS_AT_ONCE)
+
+
+SOLVED = {
+    *("leakage", "dc_supply", "dc_routes", "valve_supply", "limiter", "lamp", "ballast"),
+    *("ballast_bank", "series_capacitor", "breaker", "touch_map", "weld_match"),
+}
+"""Planners that solve, and need numpy for it."""
+BY_FAMILY = {"ratio_check", "scrap", "leakage"}
+"""Planners that read the tables of the families or of the judgement, and their models with them."""
+
+
+def test_a_plan_on_arithmetic_starts_without_engine_numpy_or_models(tmp_path):
+    """Every planner's example by the command line, in one process, the lightest first."""
+    order = sorted(PLANNERS, key=lambda name: (name in SOLVED, name in BY_FAMILY, name))
+    examples = {name: PLANNERS[name].example for name in order}
+    for name, example in examples.items():
+        (tmp_path / f"{name}.json").write_text(json.dumps(example))
+    script = f"""
+import sys
+from greyfell.cli import main
+for name in {order!r}:
+    main(["plan", name, r"{tmp_path}/" + name + ".json"], standalone_mode=False)
+    heavy = [m for m in ("numpy", "pydantic", "sqlalchemy") if m in sys.modules]
+    print(name, *heavy, file=sys.stderr)
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True, cwd=ROOT
+    )
+    heavy = {line.split()[0]: line.split()[1:] for line in done.stderr.splitlines()}
+
+    light = set(PLANNERS) - SOLVED - BY_FAMILY
+    assert len(light) > 25
+    assert {name for name in light if heavy[name]} == set()
+    assert "sqlalchemy" not in heavy[order[-1]]
 
 
 def test_no_constructor_takes_more_than_four_by_place():

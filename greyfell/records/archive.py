@@ -16,8 +16,7 @@ from msgspec import Struct
 
 from greyfell import __version__
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import load_json
-from greyfell.core.evidence.record import MOST_BYTES
+from greyfell.core.evidence.loading import MOST_BYTES, load_json
 from greyfell.core.evidence.stores import FORMAT as STORES_FORMAT
 from greyfell.core.evidence.stores import as_text
 from greyfell.core.exchange.passport import is_passport, opened

@@ -10,9 +10,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import FORMAT
 from greyfell.records.models import PieceRow, ReadingRow, StrikeRow
 from greyfell.records.store import Store
 

@@ -19,8 +19,9 @@ from greyfell import clock
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.lenient import parse_kept
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT, PRACTICE, PRACTISED
+from greyfell.core.evidence.record import PRACTICE, PRACTISED
 from greyfell.core.telling.outputs_of_shelf import WantedOutput
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash

@@ -8,8 +8,9 @@ from markupsafe import Markup
 from msgspec.structs import replace
 
 from greyfell.core.errors import FieldError
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT, Donor
+from greyfell.core.evidence.record import Donor
 from greyfell.core.figures.mains import SUPPLIES
 from greyfell.core.identify import identify
 from greyfell.core.telling.donors import BY_KEY as DONOR_KINDS

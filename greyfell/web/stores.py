@@ -9,7 +9,7 @@ from flask import Response, current_app, redirect, request, url_for
 
 from greyfell import clock
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import load_json
+from greyfell.core.evidence.loading import load_json
 from greyfell.core.evidence.stores import (
     BY_KEY,
     GROUPS,

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FORMAT
 from greyfell.core.identify import identify
 from greyfell.core.simulated import designs
 from greyfell.core.simulated.designs import EUROPE, DesignedOutput

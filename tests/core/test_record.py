@@ -7,7 +7,8 @@ import pytest
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.kinds.registry import by_key
-from greyfell.core.evidence.parse import load_json, parse_reading, parse_record
+from greyfell.core.evidence.loading import load_json
+from greyfell.core.evidence.parse import parse_reading, parse_record
 from tests.conftest import CASES, piece
 
 READINGS = [

@@ -11,13 +11,9 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.kinds.registry import keys
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import (
-    FORMAT,
-    MOST_RATIOS,
-    MOST_READINGS,
-    Transformer,
-)
+from greyfell.core.evidence.record import MOST_RATIOS, MOST_READINGS, Transformer
 
 LISTS = ("meters", "changes", "statements", "parts", "photos", "edits")
 """What stands in a record as lists, each entry by itself."""

@@ -30,13 +30,6 @@ from greyfell.core.evidence.part import (
     Volts,
 )
 
-FORMAT = "greyfell.transformer/1"
-
-
-MOST_BYTES = 4 * 1024 * 1024
-"""A record larger than this is refused; ten thousand readings take about two megabytes."""
-
-
 MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
 """So many a record may hold: all pairs of the leads and the core, and more; `ratios` are readings
 that weigh one winding's turns against another's."""

@@ -10,15 +10,16 @@ import json
 import re
 from collections.abc import Iterable, Mapping
 from datetime import date
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 from msgspec.structs import replace
-from pydantic import ValidationError
 
 from greyfell.core.errors import FieldError, within
-from greyfell.core.evidence.record import Meter
 from greyfell.core.figures.notation import MEASURES, engineering, parse_quantity
+
+if TYPE_CHECKING:
+    from greyfell.core.evidence.record import Meter
 
 FORMAT = "greyfell.stores/1"
 MOST_ITEMS, MOST_COUNT, MOST_WORDS, MOST_NOTE = 5000, 100_000, 120, 1000
@@ -587,6 +588,8 @@ def _id(document: Mapping[str, Any]) -> str:
 
 def _fits_a_record(item: Item) -> None:
     """Whether a meter can join a record with its ratings. Raises FieldError where one cannot."""
+    from pydantic import ValidationError
+
     try:
         as_meter(replace(item, id=item.id or "new"))
     except ValidationError as error:
@@ -631,8 +634,10 @@ def stores_document(items: Iterable[Item]) -> dict[str, Any]:
     return {"format": FORMAT, "items": [item.as_json() for item in items]}
 
 
-def as_meter(item: Item) -> Meter:
+def as_meter(item: Item) -> "Meter":
     """A meter of the stores as a record keeps it, with its ratings."""
+    from greyfell.core.evidence.record import Meter
+
     given = {k: item.figures.get(k) for k in ("category", *METER_FIGURES)}
     return Meter(id=item.id, title=item.title, **{k: v for k, v in given.items() if v is not None})
 

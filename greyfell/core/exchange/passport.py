@@ -10,8 +10,7 @@ from html.parser import HTMLParser
 from typing import Any
 
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.parse import load_json
-from greyfell.core.evidence.record import MOST_BYTES
+from greyfell.core.evidence.loading import MOST_BYTES, load_json
 
 RECORD_ID = "greyfell-record"
 """The id of the script element that holds the record, as JSON that no browser runs."""

@@ -13,9 +13,10 @@ from msgspec import Struct
 
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.kinds.registry import by_key
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import FORMAT, MOST_READINGS, Transformer
+from greyfell.core.evidence.record import MOST_READINGS, Transformer
 from greyfell.core.figures.notation import parse_quantity
 
 FIRST = ("id", "at", "kind")

@@ -11,20 +11,22 @@ import types
 import typing
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from greyfell.core.errors import FieldError, told_from_nought, within
 from greyfell.core.evidence.stores import FORMAT, Item, parse_stores, stores_document
 from greyfell.core.figures.quantity import Quantity, exact, from_json
-from greyfell.core.judgement.identification import Identification
 from greyfell.core.planner_kit.showing import plain
+
+if TYPE_CHECKING:
+    from greyfell.core.judgement.identification import Identification
 
 
 @dataclass(frozen=True)
 class Known:
     """What a start may draw on: what is known of a piece."""
 
-    ident: Identification
+    ident: "Identification"
 
 
 Start = Callable[[Known], "Quantity | float | str | None"]

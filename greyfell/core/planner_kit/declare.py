@@ -4,15 +4,17 @@ words and its checks.
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from greyfell.core.errors import reckoned
 from greyfell.core.figures.notation import engineering
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.judgement.identification import Identification
 from greyfell.core.never import Asked, refused
 from greyfell.core.planner_kit.asking import Input, Known, input_schema, read, slots, starts_of
 from greyfell.core.planner_kit.showing import Result, columns, plain, result_schema
+
+if TYPE_CHECKING:
+    from greyfell.core.judgement.identification import Identification
 
 Severity = Literal["note", "caution", "stop"]
 GRAVEST: tuple[Severity, ...] = ("stop", "caution", "note")
@@ -53,7 +55,7 @@ class OfPiece:
     code: str
     severity: Severity
     sentence: str
-    when: Callable[[Identification], bool]
+    when: Callable[["Identification"], bool]
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -2,19 +2,16 @@
 
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
-from greyfell.core.circuit.equivalent import own_impedance
-from greyfell.core.circuit.fed_winding import fed_whole
-from greyfell.core.circuit.idle import idle_of
-from greyfell.core.evidence.kinds.registry import meeting
-from greyfell.core.families.registry import family_of
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.judgement.contradictions import undecided_polarity
-from greyfell.core.judgement.identification import Identification
-from greyfell.core.judgement.outputs import models
-from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
 from greyfell.core.planner_kit.asking import Known
 from greyfell.core.planner_kit.declare import OfPiece
+
+if TYPE_CHECKING:
+    from greyfell.core.judgement.identification import Identification
+
+# What reads a piece is imported where a piece fills a plan: one without it starts at once.
 
 BOND_END, BOND_MIDDLE = "an end", "its middle"
 BOND_NONE, BOND_UNKNOWN = "no point of it", "not known"
@@ -51,6 +48,9 @@ def volts_per_turn_at(known: Known) -> float:
 
 def source_resistance(known: Known) -> Quantity | None:
     """Resistance on the primary's side: by a short-circuit test, else the primary's copper."""
+    from greyfell.core.circuit.equivalent import own_impedance
+    from greyfell.core.circuit.fed_winding import fed_whole
+
     own = own_impedance(known.ident.record, known.ident.belief)
     if own is not None:
         return own.resistance_ohms
@@ -63,6 +63,8 @@ def source_resistance(known: Known) -> Quantity | None:
 
 def source_reactance(known: Known) -> Quantity | None:
     """Leakage reactance on the primary's side, by a short-circuit test; without one, unknown."""
+    from greyfell.core.circuit.equivalent import own_impedance
+
     own = own_impedance(known.ident.record, known.ident.belief)
     return None if own is None else own.reactance_ohms
 
@@ -71,6 +73,8 @@ def leakage_reactance(known: Known) -> Quantity | None:
     """Leakage reactance on the primary's side: by a short-circuit test, else by the model of the
     output of most volts, wide.
     """
+    from greyfell.core.judgement.outputs import models
+
     read = source_reactance(known)
     if read is not None:
         return read
@@ -84,18 +88,24 @@ def leakage_reactance(known: Known) -> Quantity | None:
 
 def high_volts(known: Known) -> Quantity | None:
     """Open volts of the output of most volts, by its model."""
+    from greyfell.core.judgement.outputs import models
+
     found = models(known.ident)
     return found[0].line.open_volts if found else None
 
 
 def high_resistance(known: Known) -> float | None:
     """Its resistance, all on its own side, Ω."""
+    from greyfell.core.judgement.outputs import models
+
     found = models(known.ident)
     return found[0].line.resistance_ohms.value if found else None
 
 
 def high_reactance(known: Known) -> float | None:
     """Its leakage reactance, all on its own side, Ω."""
+    from greyfell.core.judgement.outputs import models
+
     found = models(known.ident)
     return found[0].line.reactance_ohms.value if found else None
 
@@ -104,6 +114,9 @@ def high_bond(known: Known) -> str | None:
     """What of it stands on the core: as it was read; clear of it only where it was read open on a
     range that counts, to iron that was proved.
     """
+    from greyfell.core.judgement.outputs import models
+    from greyfell.core.judgement.screening import HIGH_RANGE_OHMS
+
     found = models(known.ident)
     if not found:
         return None
@@ -151,6 +164,8 @@ def plate_secondary_amps(known: Known) -> float | None:
 
 def plate_kind(known: Known) -> str:
     """Whether the plate tells open or loaded volts: sign transformers' plates tell open ones."""
+    from greyfell.core.families.registry import family_of
+
     family = family_of(known.ident.family)
     return "rated" if family is None else family.plate_kind
 
@@ -165,6 +180,8 @@ def primary_ohms(known: Known) -> Quantity | None:
 
 def primary_turns(known: Known) -> float | None:
     """The primary's turns, by its volts over the volts per turn."""
+    from greyfell.core.circuit.fed_winding import fed_whole
+
     belief = known.ident.belief
     per_turn, primary = belief.volts_per_turn, fed_whole(known.ident.record, belief)
     if per_turn is None or primary is None or primary.volts is None:
@@ -174,6 +191,8 @@ def primary_turns(known: Known) -> float | None:
 
 def magnetising_amps(known: Known) -> float | None:
     """Amps at no load on the supply, where they or a sweep were read."""
+    from greyfell.core.circuit.idle import idle_of
+
     idle = idle_of(known.ident.record, known.ident.belief)
     return None if idle is None else round(idle.middle.amps, 3)
 
@@ -211,9 +230,21 @@ window_width_mm = _of_core("window_width_mm")
 window_height_mm = _of_core("window_height_mm")
 
 
-def _potted(ident: Identification) -> bool:
+def _potted(ident: "Identification") -> bool:
     core = ident.record.core
     return core is not None and (bool(core.potted) or core.assembly == "potted")
+
+
+def _no_test_turn(ident: "Identification") -> bool:
+    from greyfell.core.evidence.kinds.registry import meeting
+
+    return not meeting("test turn", ident.record.standing)
+
+
+def _unsettled(ident: "Identification") -> bool:
+    from greyfell.core.judgement.contradictions import undecided_polarity
+
+    return bool(undecided_polarity(ident.record, ident.belief))
 
 
 CONDEMNED = OfPiece(
@@ -241,7 +272,7 @@ NO_TEST_TURN = OfPiece(
         "Volts per turn rest on no test turn. Wind five turns of thin wire through both windows "
         "and read them: the range shrinks to a percent."
     ),
-    when=lambda ident: not meeting("test turn", ident.record.standing),
+    when=_no_test_turn,
 )
 UNSETTLED = OfPiece(
     code="polarity-unsettled",
@@ -250,7 +281,7 @@ UNSETTLED = OfPiece(
         "The readings of this piece contradict each other on which ends are alike: none of its "
         "coils are joined before another reading decides. Joined wrongly they are a dead short."
     ),
-    when=lambda ident: bool(undecided_polarity(ident.record, ident.belief)),
+    when=_unsettled,
 )
 DOUBTFUL = OfPiece(
     code="doubtful",

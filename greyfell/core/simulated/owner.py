@@ -13,7 +13,7 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from greyfell.core.evidence.record import FORMAT
+from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.figures.mains import MAINS_VOLTS, half_volts, high_region
 from greyfell.core.simulated import designs
 from greyfell.core.simulated.designs import AMERICA, EUROPE, MAKERS, OWN_MAINS, Region
