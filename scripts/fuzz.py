@@ -253,7 +253,7 @@ PLAIN_RIG = {
     },
     "behind": [],
     "load": {"kind": "open"},
-    "enclosed": "yes",
+    "enclosed": True,
 }
 """Iron of an oven's size on the line, rewound for few volts."""
 USUAL = (1e-3, 0.1, 0.5, 1.0, 2.0, 10.0, 50.0, 100.0, 230.0)

@@ -9,13 +9,14 @@ from scripts import faults, fuzz
 
 @pytest.mark.parametrize("seed", [101])
 def test_whatever_is_thrown_at_it_is_answered(seed):
-    """Requests over all routes, records, lines, planners, rigs; half the writes could reach the core."""
-    counts = {"records": 80, "lines": 400, "planners": 80, "rigs": 40, "requests": 60}
+    """Requests over all routes, records, lines, plans, rigs; half the writes reach the core."""
+    counts = {"records": 110, "lines": 400, "planners": 80, "rigs": 40, "requests": 60}
     tally = fuzz.run(seed, counts)
 
     assert tally.bad == []
     assert tally.counts["record: taken"] > 8
     assert tally.counts["line: taken"] > 120
+    assert tally.counts["rig: taken"] > 8
     share = next(k for k in tally.counts if "reached the core" in k)
     assert float(share.split("core, ")[1].split(" %")[0]) >= 50
 

@@ -11,8 +11,7 @@ from greyfell.core import identify as engine
 from greyfell.core.errors import FieldError
 from greyfell.core.evidence.kinds.registry import by_key
 from greyfell.core.evidence.lenient import parse_kept
-from greyfell.core.evidence.loading import load_json
-from greyfell.core.evidence.loading import MOST_DEPTH
+from greyfell.core.evidence.loading import MOST_DEPTH, load_json
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.record import MOST_RATIOS, MOST_READINGS, Transformer
 from greyfell.core.identify import answer, identify
