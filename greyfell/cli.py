@@ -614,7 +614,11 @@ def _written(path: Path) -> Iterator[BinaryIO]:
 def listing(data: Path | None, gives: str) -> None:
     """List the tags of the shelf, or the outputs that give what is asked for."""
     if not gives:
-        for tag in _repository(data).tags(practice=False):
+        from greyfell.records.copying import FILE
+        from greyfell.records.plain import iron_tags
+
+        tags = iron_tags(data_folder(data) / FILE)
+        for tag in _repository(data).tags(practice=False) if tags is None else tags:
             click.echo(tag)
         return
     from greyfell.core.telling.outputs_of_shelf import parse_wanted

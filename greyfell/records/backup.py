@@ -6,9 +6,9 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from greyfell.core.evidence.record import PRACTISED
 from greyfell.records.checking import refused
 from greyfell.records.copying import FILE, PATIENCE, copied, looked_over, stamped
+from greyfell.records.plain import PRACTISED_SQL
 from greyfell.records.trouble import RESTORE, Trouble, told
 
 
@@ -65,11 +65,10 @@ def holds(path: Path) -> Holds | None:
     """What a data file holds; None where there is none, or it cannot be read."""
     if not path.is_file() or not path.stat().st_size:
         return None
-    practised = "title LIKE ? || '%'"
     try:
         with closing(sqlite3.connect(path, timeout=PATIENCE)) as db:
             whole, practice = db.execute(
-                f"SELECT count(*), coalesce(sum({practised}), 0) FROM piece", [PRACTISED]
+                f"SELECT count(*), coalesce(sum({PRACTISED_SQL}), 0) FROM piece"
             ).fetchone()
             readings, last = db.execute(
                 "SELECT count(*), max(json_extract(body, '$.at')) FROM reading"

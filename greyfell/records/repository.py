@@ -21,12 +21,12 @@ from greyfell.core.errors import FieldError, Missing
 from greyfell.core.evidence.lenient import parse_kept
 from greyfell.core.evidence.loading import FORMAT
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import PRACTICE, PRACTISED
 from greyfell.core.telling.outputs_of_shelf import WantedOutput
 from greyfell.records import shelf as shelves
 from greyfell.records.fingerprint import record_hash
 from greyfell.records.models import ConclusionRow, EntryRow, PhotoRow, PieceRow, PlanRow, VerdictRow
 from greyfell.records.photos import encoded, named
+from greyfell.records.plain import PRACTISED_SQL
 from greyfell.records.rows import (
     Document,
     Kept,
@@ -53,14 +53,6 @@ ROUNDS = 12
 """So often a change is worked out anew because another came between."""
 REMEMBERED = timedelta(days=60)
 """So long what was entered is known by its key: sent again, it is not stored again."""
-
-
-def _practised() -> sa.ColumnElement[bool]:
-    """Whether a piece is one for practice, as `Transformer.practised` has it."""
-    said = sa.func.json_each(PieceRow.head, "$.statements").table_valued("value", name="told")
-    kind = sa.func.json_extract(said.c.value, "$.kind")
-    stated = sa.exists().select_from(said).where(kind == PRACTICE)
-    return sa.or_(PieceRow.title.startswith(PRACTISED), stated)
 
 
 Change = Callable[[Document], Document]
@@ -124,7 +116,7 @@ class Repository:
         """
         query = sa.select(PieceRow.tag).order_by(PieceRow.tag).limit(most)
         if not practice:
-            query = query.where(~_practised())
+            query = query.where(sa.text(f"NOT {PRACTISED_SQL}"))
         if like:
             query = query.where(PieceRow.tag_folded.contains(like.casefold(), autoescape=True))
         with self.store.reading() as session:

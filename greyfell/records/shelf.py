@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from greyfell.core import CORE_VERSION
 from greyfell.core.errors import FieldError
-from greyfell.core.evidence.record import PRACTICE, RETIRED
+from greyfell.core.evidence.loading import PRACTICE
+from greyfell.core.evidence.record import RETIRED
 from greyfell.core.figures.notation import span
 from greyfell.core.steps.summary import summarise
 from greyfell.core.telling.outputs_of_shelf import WantedOutput

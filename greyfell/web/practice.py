@@ -11,8 +11,9 @@ from flask import redirect, request, url_for
 from greyfell.core.dangers.listing import strip
 from greyfell.core.dangers.rule import Danger
 from greyfell.core.errors import FieldError, Missing
+from greyfell.core.evidence.loading import PRACTICE
 from greyfell.core.evidence.reading_in_words import told
-from greyfell.core.evidence.record import PRACTICE, Transformer
+from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering, parse_quantity
 from greyfell.core.lessons.courses import LESSONS, NAMED, Lesson, lesson_of
 from greyfell.core.lessons.hookup import (

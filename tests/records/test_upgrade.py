@@ -7,6 +7,8 @@ site transformer whose declared centre tap it condemned, a sound oven part, a pi
 
 import contextlib
 import sqlite3
+import subprocess
+import sys
 import zipfile
 from io import BytesIO
 from pathlib import Path
@@ -17,6 +19,7 @@ from greyfell.core import CORE_VERSION
 from greyfell.records import backup as copies
 from greyfell.records.archive import packed
 from greyfell.records.copying import FILE
+from greyfell.records.plain import iron_tags
 from greyfell.records.repository import Repository
 from greyfell.records.shelf import ASIDE
 from greyfell.records.store import Store
@@ -150,3 +153,21 @@ def test_a_practice_piece_is_known_by_its_statement_whatever_its_title(repositor
     assert names(repository) == ["pieces/T-2.json"]
     assert repository.shelf("tag").total == 1
     assert "practice" in ASIDE
+
+
+def test_the_plain_list_names_the_same_iron_without_the_tools_that_write(old, repository):
+    """Of an old file as of a new one; where there is no file, nobody knows."""
+    repository.add(piece("AB"))
+    for shelf in (old, repository):
+        assert iron_tags(shelf.store.path) == shelf.tags(practice=False) != []
+    assert iron_tags(old.store.folder / "none.sqlite") is None
+    script = (
+        "import sys; from greyfell.cli import main; "
+        f"main(['list', '--data', r'{old.store.folder}'], standalone_mode=False); "
+        "print('sqlalchemy' in sys.modules, 'pydantic' in sys.modules)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True
+    )
+
+    assert done.stdout.split() == ["O-1", "S-1", "False", "False"]

@@ -9,6 +9,10 @@ from greyfell.core.errors import FieldError
 
 FORMAT = "greyfell.transformer/1"
 """How a record says what it is."""
+PRACTISED = "Practice piece"
+"""How the title of a piece for practice begins: it is no iron on a shelf."""
+PRACTICE = "practice"
+"""The statement that says a piece is for practice, and how the shelf files it."""
 MOST_BYTES = 4 * 1024 * 1024
 """A record larger than this is refused; ten thousand readings take about two megabytes."""
 

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from greyfell.core.evidence.kinds.reading import MOST_FEW
 from greyfell.core.evidence.kinds.registry import OneOfTheKinds
+from greyfell.core.evidence.loading import PRACTICE, PRACTISED
 from greyfell.core.evidence.part import (
     Amps,
     Hertz,
@@ -146,10 +147,6 @@ class Statement(Part):
     at: Stamp | None = None
 
 
-PRACTISED = "Practice piece"
-"""How the title of a piece for practice begins: it is no iron on a shelf."""
-PRACTICE = "practice"
-"""The statement that says a piece is for practice, and how the shelf files it."""
 RETIRED, BROUGHT_BACK = "retired", "brought-back"
 """Kinds of statements: a piece is put away, and is on the shelf again."""
 

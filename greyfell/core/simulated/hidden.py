@@ -9,8 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from greyfell.core.errors import within
-from greyfell.core.evidence.loading import FORMAT
-from greyfell.core.evidence.record import PRACTISED
+from greyfell.core.evidence.loading import FORMAT, PRACTISED
 from greyfell.core.simulated.designs import AMERICA, EUROPE, MAKERS, Region
 from greyfell.core.simulated.meters import Kit, SimulatedBench
 from greyfell.core.simulated.owner import (
