@@ -133,8 +133,11 @@ def unpacked(
         whole.foresee(name)
         if at is not None:
             at(n + 1, len(names))
-    with repository.store.together():
-        return list(whole.brought(names))
+    try:
+        with repository.store.together():
+            return list(whole.brought(names))
+    finally:
+        repository.foreseen.clear()
 
 
 def _bounded(archive: zipfile.ZipFile, bound: Bound) -> None:

@@ -453,10 +453,13 @@ class Repository:
 
     def foresee(self, document: Document) -> None:
         """Work out what follows from a document that will be brought in, before the file is locked
-        for it. What is wrong with it is told then.
+        for it; of a piece that is here already nothing. What is wrong with it is told then.
         """
         with suppress(FieldError):
             record = parse_record(document)
+            with self.store.reading() as session:
+                if by_uid(session, record.id) is not None:
+                    return
             kept = _worked_out({**document, "tag": record.tag, "id": record.id or ""})
             self.foreseen[kept.record_hash] = shelves.concluded(kept)
 

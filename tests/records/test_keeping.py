@@ -724,6 +724,9 @@ def test_what_follows_is_worked_out_before_the_file_is_locked(repository, monkey
 
     assert within == [False] * 3
     assert told == [(1, 3), (2, 3), (3, 3)]
+    unpacked(repository, out.getvalue())
+    assert within == [False] * 3  # here already: nothing is thought about again
+    assert repository.foreseen == {}
 
 
 def test_what_would_not_come_in_again_is_not_written(kept, monkeypatch, tmp_path):
