@@ -47,6 +47,8 @@ system:
 	if [ -n "$$missing" ]; then \
 	  if command -v apt-get >/dev/null && [ "$$(id -u)" = 0 ]; then apt-get update -q >/dev/null && apt-get install -qq -y --no-install-recommends $$missing fonts-liberation >/dev/null; \
 	  else echo "Missing:$$missing. Browser tests need chromium, the referee tests ngspice; they are skipped. Install: apt-get install$$missing"; fi; fi
+	@if command -v apt-get >/dev/null && [ "$$(id -u)" = 0 ] && ! command -v chromium-headless-shell >/dev/null; then \
+	  apt-get install -qq -y --no-install-recommends chromium-headless-shell >/dev/null 2>&1 || echo "Chromium's headless shell is not to be had: browser tests take half as long again."; fi
 
 # The committed assets must be what the sources build: fails when they are stale.
 assets-check: $(DEV)
