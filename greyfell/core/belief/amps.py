@@ -19,6 +19,7 @@ from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import does
 from greyfell.core.figures.constants import Z95
 from greyfell.core.figures.quantity import Quantity
+from greyfell.core.figures.wire import area_mm2
 
 SECTION = (1.15, 0.08)
 """Net section in cm² over √VA of a mains transformer, and the spread of its logarithm. REF-M-04."""
@@ -131,13 +132,17 @@ def _shares(windings: tuple[Winding, ...]) -> dict[str, float]:
     return {k: v / total for k, v in given.items()} if total else {}
 
 
+def _of_the_wire(record: Transformer, w: Winding) -> Iterable[Witness]:
+    wires = [x.wire_mm for x in record.leads if x.id in w.coil.members and x.wire_mm]
+    if wires:
+        area = area_mm2(sum(wires) / len(wires))
+        yield Witness(math.log(DENSITY[0] * area), DENSITY[1], "wire")
+
+
 def _of_the_winding(
     record: Transformer, w: Winding, whole: Quantity | None, share: float | None
 ) -> Iterable[Witness]:
-    wires = [x.wire_mm for x in record.leads if x.id in w.coil.members and x.wire_mm]
-    if wires:
-        area = math.pi / 4 * (sum(wires) / len(wires)) ** 2
-        yield Witness(math.log(DENSITY[0] * area), DENSITY[1], "wire")
+    yield from _of_the_wire(record, w)
     plated = _plated_amps(record, w)
     if plated is not None:
         yield Witness(math.log(plated), PLATED_SD, "plate")

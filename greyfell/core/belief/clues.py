@@ -150,6 +150,17 @@ def plated_volts(record: Transformer, kind: str) -> float:
     return math.log(ODD_PLATE)
 
 
+def _core_clues(record: Transformer, family: str) -> dict[str, float]:
+    out: dict[str, float] = {}
+    core, row = record.core, family_of(family)
+    if core is not None and row is not None:
+        for name in ("shape", "shunts", "assembly"):
+            seen, table = getattr(core, name), getattr(row.look, name)
+            if seen is not None and seen != "unknown":
+                out[f"core {name}"] = TEMPER * math.log(table.get(seen, 0.05))
+    return out
+
+
 def family_clues(record: Transformer, family: str, kind: str = "") -> dict[str, float]:
     """Log-likelihood of what can be seen of the whole piece under a family, by clue. In nats.
     Shares of the trade, common practice.
@@ -159,13 +170,8 @@ def family_clues(record: Transformer, family: str, kind: str = "") -> dict[str, 
     >>> round(family_clues(seen, "mains")["core shunts"], 2)
     -1.69
     """
-    out: dict[str, float] = {}
-    core, known, row = record.core, kind_of(kind), family_of(family)
-    if core is not None and row is not None:
-        for name in ("shape", "shunts", "assembly"):
-            seen, table = getattr(core, name), getattr(row.look, name)
-            if seen is not None and seen != "unknown":
-                out[f"core {name}"] = TEMPER * math.log(table.get(seen, 0.05))
+    known = kind_of(kind)
+    out = _core_clues(record, family)
     declared = record.declared_family
     if declared is not None:
         called = declared in (family, known.called if known is not None else "")
@@ -199,17 +205,20 @@ def winding_clues(leads: Iterable[Lead], family: str, role: str) -> float:
     colours = [_base(lead.colour) for lead in found if lead.colour]
     if colours:
         table = COLOUR.get(role, {})
-        weights = [math.log(table.get(c, OTHER_COLOUR) + 0.01) for c in colours]
-        total += TEMPER * sum(weights) / len(weights) * (1.0 + 0.25 * (len(weights) - 1))
+        total += _several([math.log(table.get(c, OTHER_COLOUR) + 0.01) for c in colours])
     row = family_of(family)
     for attribute, rest in (("place", OTHER_PLACE), ("end", OTHER_END)):
         seen = [s for s in (getattr(lead, attribute) for lead in found) if s]
         if seen:
             tables = {} if row is None else getattr(row.look, attribute)
             table = tables.get(role) or tables.get("any") or {}
-            weights = [math.log(table.get(s, rest) if table else 0.15) for s in seen]
-            total += TEMPER * sum(weights) / len(weights) * (1.0 + 0.25 * (len(weights) - 1))
+            total += _several([math.log(table.get(s, rest) if table else 0.15) for s in seen])
     return total
+
+
+def _several(weights: list[float]) -> float:
+    # leads of one winding look alike: each more than the first counts a quarter
+    return TEMPER * sum(weights) / len(weights) * (1.0 + 0.25 * (len(weights) - 1))
 
 
 KNOWN_COLOURS = frozenset(c for table in COLOUR.values() for c in table)

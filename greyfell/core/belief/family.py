@@ -234,6 +234,16 @@ def _assignments(
     )
 
 
+def _twins(coils: tuple[Coil, ...], outer: list[int]) -> tuple[tuple[int, ...], ...]:
+    groups: list[list[int]] = []
+    for i in sorted(outer, key=lambda i: coils[i].ohms.value):
+        if groups and all(alike(coils[i], coils[j]) for j in groups[-1]):
+            groups[-1].append(i)
+        else:
+            groups.append([i])
+    return tuple(tuple(g) for g in groups if len(g) > 1)
+
+
 def _variants(
     coils: tuple[Coil, ...], roles: tuple[Role, ...], kind: PieceKind
 ) -> list[tuple[str, tuple[tuple[int, ...], ...], float]]:
@@ -244,13 +254,7 @@ def _variants(
     if not kind.twins:
         return [(kind.key, (), 0.0)]
     outer = [i for i, r in enumerate(roles) if r == "lv-secondary"]
-    groups: list[list[int]] = []
-    for i in sorted(outer, key=lambda i: coils[i].ohms.value):
-        if groups and all(alike(coils[i], coils[j]) for j in groups[-1]):
-            groups[-1].append(i)
-        else:
-            groups.append([i])
-    twins = tuple(tuple(g) for g in groups if len(g) > 1)
+    twins = _twins(coils, outer)
     uneven = kind.uneven[0] if kind.uneven is not None and len(outer) > 1 else 0.0
     same = TWINS if twins else 0.0
     odds = (

@@ -6,7 +6,7 @@ value's unit).
 """
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -111,9 +111,8 @@ def _of_turns(r: Reading, topology: Topology) -> Row | None:
     told = r.turns_told()
     if told is None:
         return None
-    spots = [_locate(topology, pair) for pair in told.pairs]
-    found = [spot for spot in spots if spot is not None]
-    if len(found) < len(spots) or len({spot.coil for spot in found}) < len(found):
+    found = _spots(topology, told.pairs)
+    if found is None:
         return None
     shares = [spot.share for spot in found]
     of = shares[-1] / shares[0] if len(shares) > 1 else shares[0]
@@ -180,6 +179,15 @@ def _locate(topology: Topology, pair: tuple[str, str]) -> _Spot | None:
             return _Spot(i, 0.5, 0.005)
         return _Spot(i, max(share, 0.02), 0.04)
     return None
+
+
+def _spots(topology: Topology, pairs: Sequence[tuple[str, str]]) -> list[_Spot] | None:
+    # None where a pair is on no winding, or two of them on the same
+    spots = [_locate(topology, pair) for pair in pairs]
+    found = [spot for spot in spots if spot is not None]
+    if len(found) < len(spots) or len({spot.coil for spot in found}) < len(found):
+        return None
+    return found
 
 
 # ------------------------------------------------------------------ what can be seen

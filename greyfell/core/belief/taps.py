@@ -60,10 +60,19 @@ def feeds(record: Transformer, coil: Coil) -> list[Feed]:
     those that it drives to at most 110 % of their volts per hertz; of two as near, the higher.
     Where 220/240 and 230/250 fit alike, both stay open. Common practice; REF-M-01.
     """
-    supply = record.supply.volts
     whole = Feed(coil.leads, 1.0, 1.0)
     if not coil.taps or coil.bond is not None:
         return [whole]
+    weights = _span_weights(record, coil)
+    total = sum(weights.values())
+    if total <= 0:
+        return [whole]
+    options = [Feed(pair, share, w / total) for (pair, share), w in weights.items()]
+    return sorted((o for o in options if o.weight > 0.02), key=lambda o: -o.weight)
+
+
+def _span_weights(record: Transformer, coil: Coil) -> dict[tuple[tuple[str, str], float], float]:
+    supply = record.supply.volts
     plate = record.nameplate.primary_volts if record.nameplate else None
     weights: dict[tuple[tuple[str, str], float], float] = {}
     for spans in _from_either_end(coil):
@@ -74,11 +83,7 @@ def feeds(record: Transformer, coil: Coil) -> list[Feed]:
             off = _usual_misfit(ends, spans) + _plate_misfit(ends, spans, plate)
             off += abs(math.log(ends * span[1] / supply))
             weights[span] = weights.get(span, 0.0) + math.exp(-off / FITS)
-    total = sum(weights.values())
-    if total <= 0:
-        return [whole]
-    options = [Feed(pair, share, w / total) for (pair, share), w in weights.items()]
-    return sorted((o for o in options if o.weight > 0.02), key=lambda o: -o.weight)
+    return weights
 
 
 def centre_of(coil: Coil) -> Tap | None:

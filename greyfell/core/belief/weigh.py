@@ -140,6 +140,17 @@ class Weighed(Struct, frozen=True):
         return float(sum(there))
 
 
+def _before_any_winding(record: Transformer) -> Weighed:
+    return Weighed(
+        hypotheses=[],
+        weights=np.zeros(0),
+        score=np.zeros(0),
+        solution=None,
+        loose={},
+        beforehand=family_odds(record),
+    )
+
+
 def weigh(
     record: Transformer, topology: Topology, rows: list[Row], without: str | None = None
 ) -> Weighed:
@@ -150,14 +161,7 @@ def weigh(
     n = len(topology.coils)
     found = hypotheses(record, topology, without) if n <= MOST_WINDINGS else []
     if not found:
-        return Weighed(
-            hypotheses=[],
-            weights=np.zeros(0),
-            score=np.zeros(0),
-            solution=None,
-            loose={},
-            beforehand=family_odds(record),
-        )
+        return _before_any_winding(record)
     prior = np.array([h.log_prior for h in found])
     odds = _slip_odds(found, rows)
     charge = np.zeros(len(found))

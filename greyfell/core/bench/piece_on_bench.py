@@ -45,21 +45,22 @@ class Needs(Struct, frozen=True, kw_only=True):
         return self.volts.get(frozenset(pair))
 
 
+def _rated_amps(ident: Identification) -> Quantity | None:
+    whole, volts = ident.belief.voltamperes, ident.record.supply.volts
+    if whole is None:
+        return None
+    return Quantity(whole.value / volts, whole.low / volts, whole.high / volts)
+
+
 def needs_of(ident: Identification) -> Needs:
     """What this piece asks of its set-up, from everything on record."""
     belief, supply = ident.belief, ident.record.supply
-    whole = belief.voltamperes
     idle = idle_of(ident.record, belief)
     fed = fed_windings(ident)
     pairs = _fed_pairs(fed)
     half = tuple(frozenset(w.coil.leads) for w in fed) if len(fed) > 1 else ()
     others = [w for w in ident.windings if w not in fed and not w.coil.broken]
     iron = frozenset({"core", *ident.topology.core_leads})
-    amps = None
-    if whole is not None:
-        amps = Quantity(
-            whole.value / supply.volts, whole.low / supply.volts, whole.high / supply.volts
-        )
     return Needs(
         supply_volts=supply.volts,
         fed=pairs,
@@ -73,7 +74,7 @@ def needs_of(ident: Identification) -> Needs:
         windings=open_windings(belief, iron),
         ratios=ratios_read(ident.record),
         no_core=_no_core(ident),
-        amps=amps,
+        amps=_rated_amps(ident),
         idle_amps=None if idle is None else max(c.amps for c in idle.curves),
     )
 

@@ -81,6 +81,22 @@ class Solved(Struct, frozen=True, kw_only=True):
         return self.joints[-1]
 
 
+def _in_phasors(found: Phasors, joint: ChainJoint) -> At:
+    volts = found.volts(joint.hot, joint.cold)
+    amps = found.amps(joint.through)
+    size = abs(volts)
+    return At(
+        joint=joint,
+        volts=size,
+        amps=abs(amps),
+        watts=(volts * amps.conjugate()).real,
+        peak_volts=math.sqrt(2) * size,
+        mean_volts=0.0,
+        averaging_volts=size,
+        averaging_amps=abs(amps),
+    )
+
+
 def by_phasors(rig: Rig, failure: Failure | None = None) -> Solved:
     """Phasors, iron by its fundamental. Raises FieldError where a diode stands in it, or where it
     does not settle.
@@ -90,31 +106,15 @@ def by_phasors(rig: Rig, failure: Failure | None = None) -> Solved:
     found = phasors.solved(built.parts, hertz=hertz)
     omega = 2 * math.pi * hertz
 
-    def at(joint: ChainJoint) -> At:
-        volts = found.volts(joint.hot, joint.cold)
-        amps = found.amps(joint.through)
-        size = abs(volts)
-        return At(
-            joint=joint,
-            volts=size,
-            amps=abs(amps),
-            watts=(volts * amps.conjugate()).real,
-            peak_volts=math.sqrt(2) * size,
-            mean_volts=0.0,
-            averaging_volts=size,
-            averaging_amps=abs(amps),
-        )
-
     def flux(part: CircuitPart) -> float:
         peak = math.sqrt(2) * abs(found.volts(part.one, part.two)) / omega
         return peak / part.law.flux if isinstance(part, CoreInductor) else 0.0
 
-    joints = tuple(at(j) for j in built.joints)
     return Solved(
         rig=rig,
         built=built,
         by="phasors",
-        joints=joints,
+        joints=tuple(_in_phasors(found, j) for j in built.joints),
         flux_ratio=flux(built.core),
         leak_ratio=flux(built.leak),
         by_hertz=found,
@@ -138,21 +138,22 @@ def solve(rig: Rig, failure: Failure | None = None, *, steps: int = timeline.STE
     return in_time(rig, failure, steps=steps)
 
 
-def _read(rig: Rig, built: Built, run: Run) -> Solved:
-    def at(joint: ChainJoint) -> At:
-        volts = run.volts(joint.hot, joint.cold)
-        amps = run.amps(joint.through)
-        return At(
-            joint=joint,
-            volts=rms(volts),
-            amps=rms(amps),
-            watts=float(np.mean(volts * amps)),
-            peak_volts=float(np.abs(volts).max()),
-            mean_volts=float(volts.mean()),
-            averaging_volts=MARKED * float(np.mean(np.abs(volts))),
-            averaging_amps=MARKED * float(np.mean(np.abs(amps))),
-        )
+def _in_time(run: Run, joint: ChainJoint) -> At:
+    volts = run.volts(joint.hot, joint.cold)
+    amps = run.amps(joint.through)
+    return At(
+        joint=joint,
+        volts=rms(volts),
+        amps=rms(amps),
+        watts=float(np.mean(volts * amps)),
+        peak_volts=float(np.abs(volts).max()),
+        mean_volts=float(volts.mean()),
+        averaging_volts=MARKED * float(np.mean(np.abs(volts))),
+        averaging_amps=MARKED * float(np.mean(np.abs(amps))),
+    )
 
+
+def _read(rig: Rig, built: Built, run: Run) -> Solved:
     def flux(part: CircuitPart) -> float:
         if not isinstance(part, CoreInductor):
             return 0.0
@@ -162,7 +163,7 @@ def _read(rig: Rig, built: Built, run: Run) -> Solved:
         rig=rig,
         built=built,
         by="time",
-        joints=tuple(at(j) for j in built.joints),
+        joints=tuple(_in_time(run, j) for j in built.joints),
         flux_ratio=flux(built.core),
         leak_ratio=flux(built.leak),
         run=run,

@@ -73,10 +73,14 @@ def idle_of(record: Transformer, belief: Belief) -> Idle | None:
     read = _near_supply(record, belief)
     if read is None or usual is None:
         return usual
+    return _by_reading(read, usual, record.supply.volts)
+
+
+def _by_reading(read: NoLoad, usual: Idle, supply_volts: float) -> Idle:
     # its amps are read; the shape of the curve stays that of the kind
-    scale = (read.volts / record.supply.volts) ** 5
+    scale = (read.volts / supply_volts) ** 5
     amps = (read.amps or usual.middle.amps) / scale
-    most = amps * record.supply.volts
+    most = amps * supply_volts
     low, watts, high = _watts_near(read, usual.middle.watts, scale, most)
     middle = replace(usual.middle, amps=amps, watts=watts)
     less, more = usual.ends

@@ -6,7 +6,7 @@ short high peaks whose RMS may be twice the rated volts.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -83,21 +83,20 @@ class _Loops:
     """Several loops stepped side by side; every array has one entry a loop."""
 
     def __init__(self, cases: Sequence[Behind]) -> None:
-        def column(values: Sequence[float]) -> Figures:
-            return np.array(values, dtype=float)
+        def column(of: Callable[[Behind], float]) -> Figures:
+            return np.array([of(c) for c in cases], dtype=float)
 
-        self.rated = column([c.lamp_volts for c in cases])
-        self.lamp_amps = column([c.law * c.lamp_watts / c.lamp_volts for c in cases])
-        self.ohms = column([c.ohms for c in cases])
-        omega = 2 * math.pi * column([c.curve.hertz for c in cases])
-        self.omega = omega
-        self.half = math.pi / omega / STEPS
-        self.peak = math.sqrt(2) * column([c.supply_volts for c in cases])
-        self.flux = math.sqrt(2) * column([c.curve.volts for c in cases]) / omega
-        self.amps = column([c.curve.peak_amps for c in cases])
-        self.straight = column([c.curve.straight for c in cases])
-        self.power = column([c.curve.power for c in cases])
-        self.core = column([c.curve.watts / c.curve.volts**2 for c in cases])
+        self.rated = column(lambda c: c.lamp_volts)
+        self.lamp_amps = column(lambda c: c.law * c.lamp_watts / c.lamp_volts)
+        self.ohms = column(lambda c: c.ohms)
+        self.omega = 2 * math.pi * column(lambda c: c.curve.hertz)
+        self.half = math.pi / self.omega / STEPS
+        self.peak = math.sqrt(2) * column(lambda c: c.supply_volts)
+        self.flux = math.sqrt(2) * column(lambda c: c.curve.volts) / self.omega
+        self.amps = column(lambda c: c.curve.peak_amps)
+        self.straight = column(lambda c: c.curve.straight)
+        self.power = column(lambda c: c.curve.power)
+        self.core = column(lambda c: c.curve.watts / c.curve.volts**2)
 
     def magnetising(self, x: Figures) -> tuple[Figures, Figures]:
         """Amps at a flux in rated peaks, and their slope over it."""
@@ -116,10 +115,7 @@ class _Loops:
         for _ in range(ROUNDS):
             ohms = lamp + self.ohms
             x, off = self._better(x, supply, ohms)
-            magnetising, _ = self.magnetising(x)
-            volts = (supply - ohms * magnetising) / (1 + ohms * self.core)
-            amps = np.maximum(_rms(magnetising + volts * self.core), LEAST_AMPS)
-            turns = _rms(volts)
+            amps, turns = self._seen(x, supply, ohms)
             lamp_volts = self.rated * (amps / self.lamp_amps) ** (1 / LAW)
             before, lamp = lamp, np.sqrt(lamp * np.maximum(lamp_volts / amps, LEAST_OHMS))
             same = np.abs(turns - last) < SAME * turns
@@ -129,6 +125,13 @@ class _Loops:
         return [
             Lit(float(i), float(i * r), float(e)) for i, r, e in zip(amps, lamp, turns, strict=True)
         ]
+
+    def _seen(self, x: Figures, supply: Figures, ohms: Figures) -> tuple[Figures, Figures]:
+        """RMS amps of the loop and RMS volts of the turns at this flux. A, V."""
+        magnetising, _ = self.magnetising(x)
+        volts = (supply - ohms * magnetising) / (1 + ohms * self.core)
+        amps = np.maximum(_rms(magnetising + volts * self.core), LEAST_AMPS)
+        return amps, _rms(volts)
 
     def _better(self, x: Figures, supply: Figures, ohms: Figures) -> tuple[Figures, float]:
         """One step of Newton: the trapezoidal rule made linear about the flux so far, closed by the
@@ -140,13 +143,7 @@ class _Loops:
         bend = reach * ohms * slope
         push = reach * (supply - ohms * amps) + bend * x
         keeps, gains = (1 - bend[:-1]) / (1 + bend[1:]), (push[:-1] + push[1:]) / (1 + bend[1:])
-        share_of_start, rest = np.ones_like(share), np.zeros_like(share)
-        through = [(share_of_start, rest)]
-        for k in range(STEPS):
-            share_of_start, rest = share_of_start * keeps[k], rest * keeps[k] + gains[k]
-            through.append((share_of_start, rest))
-        start = -rest / (1 + share_of_start)
-        new = np.array([a * start + b for a, b in through])
+        new = _closed(keeps, gains)
         farthest = np.minimum(FARTHER * np.abs(x) + NUDGE, self._farthest(ohms))
         new = np.minimum(np.maximum(new, -farthest), farthest)
         return new, float(np.abs(new - x).max())
@@ -195,3 +192,14 @@ def through(
     volts = crossing(over, 0.0, supply_volts).at
     amps = amps_at(volts)
     return Lit(amps, volts, amps * math.hypot(ohms, reactance))
+
+
+def _closed(keeps: Figures, gains: Figures) -> Figures:
+    # flux after each step: a share of that at the start and a rest; at the end the start's, turned
+    share_of_start, rest = np.ones_like(keeps[0]), np.zeros_like(keeps[0])
+    through = [(share_of_start, rest)]
+    for k in range(STEPS):
+        share_of_start, rest = share_of_start * keeps[k], rest * keeps[k] + gains[k]
+        through.append((share_of_start, rest))
+    start = -rest / (1 + share_of_start)
+    return np.array([a * start + b for a, b in through])

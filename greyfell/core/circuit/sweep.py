@@ -205,6 +205,16 @@ def _odd_end(points: Sequence[SweepPoint], n: int) -> bool:
     return False
 
 
+def _last_passed(at: Figures, rises: Figures, ratio: float) -> float | None:
+    # where the rises pass the ratio for the last time, by a straight line between two of them
+    passed = np.nonzero((rises[:-1] < ratio) & (rises[1:] >= ratio))[0]
+    if len(passed) == 0 or rises[-1] < ratio:
+        return None
+    k = int(passed[-1])
+    share = (ratio - rises[k]) / (rises[k + 1] - rises[k])
+    return float(at[k] + share * (at[k + 1] - at[k]))
+
+
 def _knee(
     points: Sequence[SweepPoint], along: Callable[[Figures], Figures], ratio: float
 ) -> Quantity | None:
@@ -212,13 +222,9 @@ def _knee(
     the last step has not passed it.
     """
     at = np.linspace(points[0].volts, points[-1].volts / STEP, 800)
-    rises = along(STEP * at) / along(at)
-    passed = np.nonzero((rises[:-1] < ratio) & (rises[1:] >= ratio))[0]
-    if len(passed) == 0 or rises[-1] < ratio:
+    volts = _last_passed(at, along(STEP * at) / along(at), ratio)
+    if volts is None:
         return None
-    k = int(passed[-1])
-    share = (ratio - rises[k]) / (rises[k + 1] - rises[k])
-    volts = float(at[k] + share * (at[k + 1] - at[k]))
     bend = BEND_LIMIT * max(1.0, _gap(points, volts) / USUAL_GAP) ** BEND_POWER
     limit = math.hypot(VOLTS_LIMIT, bend)
     about = _about(points, volts)

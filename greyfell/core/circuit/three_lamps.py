@@ -64,6 +64,14 @@ class ByLamps(Struct, frozen=True, kw_only=True):
     curve: Curve
 
 
+def _check(read: Sequence[LampRead]) -> None:
+    if len({r.watts for r in read}) < LEAST_LAMPS:
+        raise FieldError("lamps", f"Read {LEAST_LAMPS} lamps of different watts, one by one.")
+    for r in read:
+        within("winding_volts", r.winding_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
+        within("lamp_volts", r.lamp_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
+
+
 def by_lamps(read: Sequence[LampRead], hertz: float, ohms: float = 0.0) -> ByLamps:
     """The iron's curve that leaves every lamp and the winding the volts that were read: least
     squares over the loop's steady state, Gauss and Newton. REF-B-05, REF-M-11. V, W, Ω, Hz to A, V.
@@ -80,11 +88,7 @@ def by_lamps(read: Sequence[LampRead], hertz: float, ohms: float = 0.0) -> ByLam
     >>> round(by_lamps(seen, 50.0).amps.value, 1)
     1.4
     """
-    if len({r.watts for r in read}) < LEAST_LAMPS:
-        raise FieldError("lamps", f"Read {LEAST_LAMPS} lamps of different watts, one by one.")
-    for r in read:
-        within("winding_volts", r.winding_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
-        within("lamp_volts", r.lamp_volts, at_least=0, at_most=2 * r.supply_volts, unit="V")
+    _check(read)
     supply = sum(r.supply_volts for r in read) / len(read)
     fitted = _Fit(read, hertz, ohms, supply)
     found = fitted.best()

@@ -165,15 +165,20 @@ def _beside(text: str) -> tuple[str, Said]:
         text, said["percent"] = text.replace(limits[0], " "), float(limits[1])
     moved = _MOVED.search(text)
     if moved:
-        figures, unit = re.split(r"\.\.|\s+then\s+", moved[1]), moved[2]
-        if len(figures) > 3:
-            refuse("A figure that moves is written least, mean and most: “C-D 0.6..0.7..1.0V”.")
-        middle = figures[1] if len(figures) == 3 or " then " in moved[1] else _mean(figures)
-        name, scale = _UNITS.get(unit[-1:].lower(), ("ohm", ""))
-        values = [parse_quantity(f + unit, name, field="figure") for f in figures]
-        said |= {"least": min(values), "most": max(values)}
-        text = text.replace(moved[0], f"{middle}{unit}{scale}")
+        middle, ends = _moved(moved[1], moved[2])
+        said |= ends
+        text = text.replace(moved[0], middle)
     return " ".join(text.split()), said
+
+
+def _moved(figures_text: str, unit: str) -> tuple[str, Said]:
+    figures = re.split(r"\.\.|\s+then\s+", figures_text)
+    if len(figures) > 3:
+        refuse("A figure that moves is written least, mean and most: “C-D 0.6..0.7..1.0V”.")
+    middle = figures[1] if len(figures) == 3 or " then " in figures_text else _mean(figures)
+    name, scale = _UNITS.get(unit[-1:].lower(), ("ohm", ""))
+    values = [parse_quantity(f + unit, name, field="figure") for f in figures]
+    return f"{middle}{unit}{scale}", {"least": min(values), "most": max(values)}
 
 
 def _accuracy(reading: Said, each: list[tuple[str, str, str]]) -> Said:

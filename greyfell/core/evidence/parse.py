@@ -85,6 +85,31 @@ def parse_reading(document: Mapping[str, Any], leads: list[str]) -> Any:
 
 def _check_leads(record: Transformer) -> None:
     known = [lead.id for lead in record.leads]
+    _check_names(record, known)
+    turns = sum(r.weighs_turns for r in record.readings)
+    if turns > MOST_RATIOS:
+        sentence = (
+            f"Of readings that tell turns ({', '.join(keys('weighs_turns'))}) a record may hold "
+            f"{MOST_RATIOS}; {turns} were given."
+        )
+        raise FieldError("readings", sentence)
+    ids: set[str] = set()
+    points = {*known, "core", "earth"}
+    for reading in record.readings:
+        if reading.id in ids:
+            raise FieldError(
+                f"reading {reading.id}",
+                f"Reading {reading.id} stands twice; each needs its own id.",
+            )
+        ids.add(reading.id)
+        for field, (x, y) in ends_of(reading):
+            _check_pair(reading.id, field, x, y, points, known)
+        single = field_of(reading, "from_")
+        if single is not None and single not in points:
+            raise _no_such_lead(reading.id, "from", single, known)
+
+
+def _check_names(record: Transformer, known: list[str]) -> None:
     for i, name in enumerate(known):
         if name in ("core", "earth"):
             raise FieldError(
@@ -109,27 +134,6 @@ def _check_leads(record: Transformer) -> None:
                 f"changes.{i}.leads",
                 f"The change “{change.what}” names lead {strange}, which this piece does not have.",
             )
-    turns = sum(r.weighs_turns for r in record.readings)
-    if turns > MOST_RATIOS:
-        sentence = (
-            f"Of readings that tell turns ({', '.join(keys('weighs_turns'))}) a record may hold "
-            f"{MOST_RATIOS}; {turns} were given."
-        )
-        raise FieldError("readings", sentence)
-    ids: set[str] = set()
-    points = {*known, "core", "earth"}
-    for reading in record.readings:
-        if reading.id in ids:
-            raise FieldError(
-                f"reading {reading.id}",
-                f"Reading {reading.id} stands twice; each needs its own id.",
-            )
-        ids.add(reading.id)
-        for field, (x, y) in ends_of(reading):
-            _check_pair(reading.id, field, x, y, points, known)
-        single = field_of(reading, "from_")
-        if single is not None and single not in points:
-            raise _no_such_lead(reading.id, "from", single, known)
 
 
 def _check_pair(

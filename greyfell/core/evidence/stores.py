@@ -539,6 +539,17 @@ KINDS = (
 BY_KEY: dict[str, StoreKind] = {kind.key: kind for kind in KINDS}
 
 
+def _figures(kind: StoreKind, document: dict[str, Any]) -> dict[str, Any]:
+    figures = {}
+    for figure in kind.figures:
+        value = document.get(figure.key)
+        if value is not None:
+            figures[figure.key] = figure.check(value)
+        elif figure.needed:
+            raise FieldError(figure.key, f"A {kind.one} needs its {figure.label}; none was given.")
+    return figures
+
+
 def parse_item(document: Any, path: str = "item") -> Item:
     """One entry, checked. Raises FieldError that names the key.
 
@@ -551,20 +562,13 @@ def parse_item(document: Any, path: str = "item") -> Item:
     if kind is None:
         said = str(document.get("kind", ""))[:40]
         raise FieldError("kind", f"“{said}” is no kind of the stores; {len(KINDS)} are known.")
-    figures = {}
-    for figure in kind.figures:
-        value = document.get(figure.key)
-        if value is not None:
-            figures[figure.key] = figure.check(value)
-        elif figure.needed:
-            raise FieldError(figure.key, f"A {kind.one} needs its {figure.label}; none was given.")
     known = {*KNOWN_KEYS, *(f.key for f in kind.figures)}
     item = Item(
         id=_id(document),
         kind=kind,
         title=_words(document, "title", MOST_WORDS) or kind.one,
         count=_count(document.get("count", 1)),
-        figures=figures,
+        figures=_figures(kind, document),
         note=_words(document, "note", MOST_NOTE),
         donor=_words(document, "donor", MOST_WORDS),
         gone=_words(document, "gone", MOST_WORDS),

@@ -96,6 +96,18 @@ def _is_pair(value: Any) -> bool:
     return isinstance(value, list) and len(value) == 2 and all(isinstance(x, str) for x in value)
 
 
+def _given(text: str) -> list[tuple[int, dict[str, Any]]]:
+    delimiter = max(DELIMITERS, key=text.partition("\n")[0].count)
+    reader = csv.DictReader(io.StringIO(text), delimiter=delimiter, skipinitialspace=True)
+    try:
+        head = [name.strip().lower().replace(" ", "_") for name in reader.fieldnames or []]
+        _check_head(head)
+        reader.fieldnames = head
+        return [(reader.line_num, row) for row in reader if any(_filled(row))]
+    except csv.Error as error:
+        raise FieldError("table", f"The table cannot be read: {error}.") from None
+
+
 def rows_of(text: str, document: Mapping[str, Any]) -> list[TableRow]:
     """Every row of a table, understood for a piece. Commas, semicolons, tabs and decimal commas are
     taken; figures may have units. Raises FieldError where it is no table of readings at all.
@@ -105,15 +117,7 @@ def rows_of(text: str, document: Mapping[str, Any]) -> list[TableRow]:
     text = text.removeprefix("﻿").strip("\r\n")
     if not text.strip():
         raise FieldError("table", "The table is empty.")
-    delimiter = max(DELIMITERS, key=text.partition("\n")[0].count)
-    reader = csv.DictReader(io.StringIO(text), delimiter=delimiter, skipinitialspace=True)
-    try:
-        head = [name.strip().lower().replace(" ", "_") for name in reader.fieldnames or []]
-        _check_head(head)
-        reader.fieldnames = head
-        given = [(reader.line_num, row) for row in reader if any(_filled(row))]
-    except csv.Error as error:
-        raise FieldError("table", f"The table cannot be read: {error}.") from None
+    given = _given(text)
     if len(given) > MOST_READINGS:
         raise FieldError(
             "table", f"A record holds {MOST_READINGS} readings; the table has {len(given)} rows."

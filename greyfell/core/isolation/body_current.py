@@ -3,7 +3,7 @@ instrument; every pair solved with a body across it, before and after a first fa
 """
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from msgspec import Struct
 
@@ -60,7 +60,7 @@ def parts_of(outlet: Outlet, sense: float = 1.0) -> list[CircuitPart]:
     """
     mains = Source(name="VM", one="mains", volts=sense * outlet.volts / 2, hertz=outlet.hertz)
     half = outlet.farads / 2
-    out: list[CircuitPart] = [
+    return [
         Source(name="VS", one="s", two=NEUTRAL, volts=outlet.volts, hertz=outlet.hertz),
         Resistor(name="RS", one="s", two=LINE, ohms=SOURCE_OHMS),
         mains,
@@ -71,14 +71,18 @@ def parts_of(outlet: Outlet, sense: float = 1.0) -> list[CircuitPart]:
             name="RN", one=CASE, two=NEUTRAL, ohms=TIED if outlet.case == "neutral" else APART
         ),
         Resistor(name="RD", one=NEUTRAL, ohms=APART),
+        *_wrong(outlet),
     ]
+
+
+def _wrong(outlet: Outlet) -> Iterator[CircuitPart]:
+    # a fault to the case, and an instrument's clip that is earthed
     fault = {"line": LINE, "neutral": NEUTRAL}.get(outlet.fault)
     if fault is not None:
-        out.append(Resistor(name="RF", one=fault, two=CASE, ohms=HELD))
+        yield Resistor(name="RF", one=fault, two=CASE, ohms=HELD)
     if outlet.clip != "none":
-        out.append(Resistor(name="RC", one=CLIP, ohms=TIED))
-        out.append(Resistor(name="RK", one=outlet.clip, two=CLIP, ohms=HELD))
-    return out
+        yield Resistor(name="RC", one=CLIP, ohms=TIED)
+        yield Resistor(name="RK", one=outlet.clip, two=CLIP, ohms=HELD)
 
 
 def points_of(outlet: Outlet) -> tuple[str, ...]:

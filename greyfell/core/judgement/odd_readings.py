@@ -9,11 +9,13 @@ from itertools import permutations
 from greyfell.core.belief.found import Belief
 from greyfell.core.belief.observations import Row
 from greyfell.core.belief.solution import Solution
+from greyfell.core.evidence.kinds.ratio import Ratio
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.registry import has
 from greyfell.core.figures.limits import SLIP_WITHIN
 from greyfell.core.figures.notation import engineering, percent, times
 from greyfell.core.judgement.fault import Fault, Severity
+from greyfell.core.wiring.coil import Topology
 
 SLIP_FACTORS = (10.0, 0.1, 100.0, 0.01, 1000.0, 1e-3)
 """What a wrong range or a lost decimal point makes of a figure."""
@@ -230,6 +232,18 @@ def belied(record: Transformer, belief: Belief) -> list[Fault]:
     ]
 
 
+def _like_legs(r: Ratio, topology: Topology) -> tuple[int, int] | None:
+    # two windings of like ohms of which one shows half of the other
+    if not _between(r.sensed_volts / r.driven_volts, THREE_PHASE):
+        return None
+    i, j = topology.coil_of(r.driven[0]), topology.coil_of(r.sensed[0])
+    if i is None or j is None or i == j:
+        return None
+    one, two = topology.coils[i], topology.coils[j]
+    alike = one.ohms.value / max(two.ohms.value, 1e-6)
+    return (i, j) if _between(alike, LIKE_OHMS) and one.resolved else None
+
+
 def three_phase(record: Transformer, belief: Belief) -> list[Fault]:
     """Equal windings that read about half of each other: the legs of a three-phase core share the
     flux of the driven one.
@@ -238,14 +252,9 @@ def three_phase(record: Transformer, belief: Belief) -> list[Fault]:
     halves: dict[int, set[int]] = {}
     ids = []
     for r in record.standing:
-        if r.kind != "ratio" or not _between(r.sensed_volts / r.driven_volts, THREE_PHASE):
-            continue
-        i, j = topology.coil_of(r.driven[0]), topology.coil_of(r.sensed[0])
-        if i is None or j is None or i == j:
-            continue
-        one, two = topology.coils[i], topology.coils[j]
-        alike = one.ohms.value / max(two.ohms.value, 1e-6)
-        if _between(alike, LIKE_OHMS) and one.resolved:
+        legs_of = _like_legs(r, topology) if r.kind == "ratio" else None
+        if legs_of is not None:
+            i, j = legs_of
             halves.setdefault(i, set()).add(j)
             ids.append(r.id)
     driven = next((i for i, others in halves.items() if len(others) >= 2), None)

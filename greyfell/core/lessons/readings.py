@@ -19,22 +19,8 @@ def reading_of(hidden: Hidden, hookup: Hookup, taken: int) -> dict[str, Any] | N
     """The reading of a hook-up as the record has it; None where it tells none. Raises FieldError
     where the piece cannot be read that way.
     """
-    bench = hidden.bench(taken)
-    h, hertz = hookup, hidden.region.hertz
-    points = h.points
     try:
-        found = _dead(hidden, h, taken) if not h.powered else None
-        if h.powered and h.driven is not None:
-            if h.instrument == "lamp" or (h.source == "lamp" and h.instrument == "none"):
-                found = bench.lamp(*h.driven, h.volts, LAMP_WATTS, hertz)
-            elif points is not None and "earth" in points and h.instrument in TO_EARTH:
-                found = _to_earth(hidden, h, taken)
-            elif h.instrument == "volts" and points is not None and set(points) != set(h.driven):
-                found = bench.ratio(h.driven, h.volts, points, hertz)
-            elif h.instrument in ("wattmeter", "clamp") and h.shorted is not None:
-                found = bench.short_circuit(h.driven, h.shorted, h.volts, hertz)
-            elif h.instrument in ("wattmeter", "clamp"):
-                found = bench.no_load(h.driven, h.volts, hertz, watts=h.instrument == "wattmeter")
+        found = _live(hidden, hookup, taken) if hookup.powered else _dead(hidden, hookup, taken)
     except (ZeroDivisionError, ValueError) as error:
         raise FieldError("points", "Nothing comes of that hook-up.") from error
     if found is None or not _finite(found):
@@ -106,3 +92,20 @@ def polarity(
     found = bench.polarity(driven, volts, other, hidden.region.hertz, alike=alike)
     found["id"] = f"r{taken + 1}"
     return found
+
+
+def _live(hidden: Hidden, h: Hookup, taken: int) -> dict[str, Any] | None:
+    if h.driven is None:
+        return None
+    bench, points, hertz = hidden.bench(taken), h.points, hidden.region.hertz
+    if h.instrument == "lamp" or (h.source == "lamp" and h.instrument == "none"):
+        return bench.lamp(*h.driven, h.volts, LAMP_WATTS, hertz)
+    if points is not None and "earth" in points and h.instrument in TO_EARTH:
+        return _to_earth(hidden, h, taken)
+    if h.instrument == "volts" and points is not None and set(points) != set(h.driven):
+        return bench.ratio(h.driven, h.volts, points, hertz)
+    if h.instrument in ("wattmeter", "clamp") and h.shorted is not None:
+        return bench.short_circuit(h.driven, h.shorted, h.volts, hertz)
+    if h.instrument in ("wattmeter", "clamp"):
+        return bench.no_load(h.driven, h.volts, hertz, watts=h.instrument == "wattmeter")
+    return None

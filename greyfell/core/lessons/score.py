@@ -70,6 +70,10 @@ def truth_of(hidden: Hidden) -> tuple[str, str, float | None]:
     return hidden.piece.family, fault, volts
 
 
+def _near(named: float | None, true: float | None) -> bool:
+    return true is None or (named is not None and abs(named / true - 1) <= VOLTS_WITHIN)
+
+
 def score(hidden: Hidden, named: Named, asked: ScoreAsked, happened: Sequence[Mishap]) -> Scored:
     """An answer scored. Raises FieldError where a fault is none that may be named."""
     if named.fault not in FAULT_WORDS:
@@ -77,17 +81,15 @@ def score(hidden: Hidden, named: Named, asked: ScoreAsked, happened: Sequence[Mi
     family, fault, volts = truth_of(hidden)
     taken = asked.taken
     good = by_advice(hidden)
-    near = volts is None or (
-        named.volts is not None and abs(named.volts / volts - 1) <= VOLTS_WITHIN
-    )
     safe = max(0, SAFE - sum(m.cost for m in happened))
     few = round(FEW * min(1.0, max(good.taken, 1) / max(taken, 1))) if asked.borne else 0
+    right = named.family == family
     parts = (
-        ("family", FAMILY if named.family == family else 0, FAMILY),
-        ("told by what was read", TOLD if named.family == family and asked.borne else 0, TOLD),
+        ("family", FAMILY if right else 0, FAMILY),
+        ("told by what was read", TOLD if right and asked.borne else 0, TOLD),
         ("sound or not", SOUND if bool(named.fault) == bool(fault) else 0, SOUND),
         ("which fault", FAULT if named.fault == fault else 0, FAULT),
-        ("volts of its highest output", VOLTS if near else 0, VOLTS),
+        ("volts of its highest output", VOLTS if _near(named.volts, volts) else 0, VOLTS),
         ("safety", safe, SAFE),
         (f"readings: {taken}, a good bench {good.taken}", few, FEW),
     )

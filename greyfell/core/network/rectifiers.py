@@ -66,22 +66,16 @@ def rectifier(
     >>> [p.name for p in found.parts], found.plus
     (['D1', 'D2', 'D3', 'D4'], 'plus')
     """
-    if kind == "half-wave":
-        return Rectified(parts=(Diode(name="D1", one=one, two="plus", law=law),), plus="plus")
-    if kind == "centre-tap":
-        pair = (
-            Diode(name="D1", one=one, two="plus", law=law),
-            Diode(name="D2", one=two, two="plus", law=law),
+    plain = {
+        "half-wave": ((one, "plus"),),
+        "centre-tap": ((one, "plus"), (two, "plus")),
+        "bridge": ((one, "plus"), (two, "plus"), (EARTH, one), (EARTH, two)),
+    }
+    if kind in plain:
+        parts = tuple(
+            Diode(name=f"D{n}", one=a, two=b, law=law) for n, (a, b) in enumerate(plain[kind], 1)
         )
-        return Rectified(parts=pair, plus="plus")
-    if kind == "bridge":
-        four = (
-            Diode(name="D1", one=one, two="plus", law=law),
-            Diode(name="D2", one=two, two="plus", law=law),
-            Diode(name="D3", one=EARTH, two=one, law=law),
-            Diode(name="D4", one=EARTH, two=two, law=law),
-        )
-        return Rectified(parts=four, plus="plus")
+        return Rectified(parts=parts, plus="plus")
     count = 1 if kind == "doubler" else stages
     return _ladder(one, law, count, stage_farads)
 

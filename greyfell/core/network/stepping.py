@@ -131,22 +131,27 @@ class Stepping:
     def _made(self, where: Where, euler: bool) -> Leap:
         past = self.history(euler)
         matrix = self.base.copy()
-        right = np.zeros((self.size, self.width))
+        right = self._held(past)
         one = self.width - 1
-        for part, row, held in zip(self.stores, self.rows, past, strict=True):
-            if part.past_sign:
-                right += part.past_sign * np.outer(row, held)
-        right[:, one] -= self.taken
         for k, (pieces, at, row) in enumerate(zip(self.pieces, where, self.port_rows, strict=True)):
             slope, gone = pieces.slope[at], self.past_of[k]
             matrix += slope * self.scales[k] * np.outer(row, row)
             if gone is not None:
                 right -= slope * np.outer(row, past[gone])
             right[:, one] -= pieces.intercept[at] * row
-        for k, source in enumerate(self.sources):
-            right[self.layout.branches[source.name], self.held + k] = 1.0
         solved = solution(matrix, right)
         return Leap(self._out(solved, past), solved)
+
+    def _held(self, past: Figures) -> Figures:
+        # the right side without what bends: what is stored, what is taken, the sources
+        right = np.zeros((self.size, self.width))
+        for part, row, held in zip(self.stores, self.rows, past, strict=True):
+            if part.past_sign:
+                right += part.past_sign * np.outer(row, held)
+        right[:, self.width - 1] -= self.taken
+        for k, source in enumerate(self.sources):
+            right[self.layout.branches[source.name], self.held + k] = 1.0
+        return right
 
     def _out(self, solved: Figures, past: Figures) -> Figures:
         """Ports, and what is held afterwards."""

@@ -224,29 +224,29 @@ class Slot:
         said: dict[str, Any] = {"title": self.ask.label, "description": self._description()}
         if not self.required and self.default is not None:
             said["default"] = plain(self.default)
-        shape: dict[str, Any]
-        if self.part is not None:
-            shape = input_schema(self.part)
-        elif self.row is not None:
-            shape = {"type": ["array", "object"], "items": input_schema(self.row)}
-        elif self.kind is OnHand:
-            shape = {"type": ["object", "array"]}
-        elif self.kind is str or self.kind is bool:
-            shape = {"type": "boolean" if self.kind is bool else "string"}
-            if self.ask.choices:
-                shape["enum"] = list(self.ask.choices)
-            if self.many:
-                shape = {"type": "array", "items": shape}
-        else:
-            number = {"type": "integer" if self.kind is int else "number", **self.ask.schema()}
-            shape = number
-            if self.kind is Quantity:
-                shape = {"anyOf": [number, _range_schema(number)]}
-            elif self.many:
-                shape = {"anyOf": [number, {"type": "array", "items": number, "minItems": 1}]}
+        shape = self._shape()
         if self.optional:
             shape = {"anyOf": [shape, {"type": "null"}]}
         return {**said, **shape}
+
+    def _shape(self) -> dict[str, Any]:
+        if self.part is not None:
+            return input_schema(self.part)
+        if self.row is not None:
+            return {"type": ["array", "object"], "items": input_schema(self.row)}
+        if self.kind is OnHand:
+            return {"type": ["object", "array"]}
+        if self.kind is str or self.kind is bool:
+            word: dict[str, Any] = {"type": "boolean" if self.kind is bool else "string"}
+            if self.ask.choices:
+                word["enum"] = list(self.ask.choices)
+            return {"type": "array", "items": word} if self.many else word
+        number = {"type": "integer" if self.kind is int else "number", **self.ask.schema()}
+        if self.kind is Quantity:
+            return {"anyOf": [number, _range_schema(number)]}
+        if self.many:
+            return {"anyOf": [number, {"type": "array", "items": number, "minItems": 1}]}
+        return number
 
     def _description(self) -> str:
         unit = f"in {self.ask.unit}" if self.ask.unit else ""

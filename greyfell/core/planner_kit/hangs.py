@@ -3,7 +3,7 @@ must not be built, what that would cost, and the cheapest reading that settles i
 """
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -170,29 +170,39 @@ def _hang(
     value: float,
     share: float,
 ) -> Hang:
-    ends: dict[bool, float | None] = {True: None, False: None}
+    ends: list[float | None] = [None, None]
     reasons: list[str] = []
-    for up in (False, True) if not base.refused else ():
-        for factor in FEW if planner.heavy else FACTORS:
-            there = value * factor if up else value / factor
-            planned = _planned(planner, {**given, slot.key: there}, known)
-            if planned is None or planned.refused:
-                ends[up] = there
-                said = () if planned is None else planned.said
-                reasons += [s.code for s in said if s.severity == "stop"]
-                break
+    if not base.refused:
+        factors = FEW if planner.heavy else FACTORS
+        for up, there in enumerate(([value / f for f in factors], [value * f for f in factors])):
+            ends[up], because = _first_refused(planner, given, known, slot, there)
+            reasons += because
     costs = next((COSTS[r] for r in reasons if r in COSTS), USUAL_COST)
-    none = ends[True] is None and ends[False] is None
     return Hang(
         key=slot.key,
         label=slot.ask.label,
         unit=slot.ask.unit,
         share=share,
-        fails_below=ends[False],
-        fails_above=ends[True],
-        costs="" if none else costs,
+        fails_below=ends[0],
+        fails_above=ends[1],
+        costs="" if ends == [None, None] else costs,
         reading=reading_of(slot.key),
     )
+
+
+def _first_refused(
+    planner: Planner,
+    given: Mapping[str, Any],
+    known: Known | None,
+    slot: Slot,
+    values: Sequence[float],
+) -> tuple[float | None, list[str]]:
+    for there in values:
+        planned = _planned(planner, {**given, slot.key: there}, known)
+        if planned is None or planned.refused:
+            said = () if planned is None else planned.said
+            return there, [s.code for s in said if s.severity == "stop"]
+    return None, []
 
 
 def reading_of(key: str) -> str:

@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from greyfell.core.belief.found import Winding
 from greyfell.core.dangers.own import hazards
 from greyfell.core.families.registry import has, usual_shape
 from greyfell.core.figures.limits import TOUCH_VOLTS
@@ -153,6 +154,17 @@ def reached(ident: Identification) -> str:
     return "clues" if record.leads else "salvage"
 
 
+def _in_small(w: Winding, colours: dict[str, str], broken: set[str]) -> dict[str, Any]:
+    first, last = w.coil.leads
+    along = [x for x in (first, *(t.lead for t in w.taps), last) if x in colours]
+    return {
+        "role": w.role,
+        "bond": w.coil.bond,
+        "broken": bool(set(w.coil.members) & broken),
+        "leads": [[x, colours[x]] for x in along],
+    }
+
+
 def sketch(ident: Identification) -> dict[str, Any]:
     """Few plain facts for the small drawing: shape, windings in the order they sit, leads' colours,
     bonds, breaks.
@@ -160,18 +172,7 @@ def sketch(ident: Identification) -> dict[str, Any]:
     record = ident.record
     colours = {lead.id: (lead.colour or "") for lead in record.leads}
     broken = {x for f in ident.faults if f.severity == "stop" for x in f.leads}
-    windings: list[dict[str, Any]] = []
-    for w in ident.windings:
-        first, last = w.coil.leads
-        along = [x for x in (first, *(t.lead for t in w.taps), last) if x in colours]
-        windings.append(
-            {
-                "role": w.role,
-                "bond": w.coil.bond,
-                "broken": bool(set(w.coil.members) & broken),
-                "leads": [[x, colours[x]] for x in along],
-            }
-        )
+    windings = [_in_small(w, colours, broken) for w in ident.windings]
     placed = {x for w in windings for x, _ in w["leads"]}
     shape = record.core.shape if record.core else None
     return {

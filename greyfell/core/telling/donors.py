@@ -4,7 +4,7 @@ fuses and mass tell of it before the case is open.
 Sequences and figures are common practice; masses and classes from memory.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from msgspec import Struct
@@ -137,6 +137,21 @@ def parse_donor(document: Mapping[str, Any]) -> Donor:
     return donor
 
 
+def _told_of_class(donor: Donor) -> Iterator[tuple[float, float, str]]:
+    if donor.line_fuse_amps and donor.volts:
+        va = donor.line_fuse_amps * donor.volts
+        why = f"line fuse {donor.line_fuse_amps:g} A × {donor.volts:g} V"
+        yield FUSE_SHARE[0] * va, FUSE_SHARE[1] * va, why
+    if donor.high_fuse_amps and donor.high_fuse_volts:
+        va = donor.high_fuse_amps * donor.high_fuse_volts
+        why = f"HV fuse {donor.high_fuse_amps:g} A × {donor.high_fuse_volts:g} V"
+        yield HIGH_SHARE[0] * va, HIGH_SHARE[1] * va, why
+    if donor.mass_kg and donor.kind in MASS_VA:
+        (_, heavy), (least, most) = MASS_VA[donor.kind]
+        top = most * min(1.0, donor.mass_kg / heavy)
+        yield min(least, top / 2), max(top, least), f"{donor.mass_kg:g} kg of it"
+
+
 def class_of(donor: Donor) -> Quantity | None:
     """The volt-amperes its iron is made for, before the case is open: by the line fuse, by the
     high-voltage fuse, by the mass of the whole; what all of them allow. None where nothing is said.
@@ -146,19 +161,7 @@ def class_of(donor: Donor) -> Quantity | None:
     >>> class_of(Donor(kind="oven", volts=230.0, line_fuse_amps=10.0)).basis
     ('line fuse 10 A × 230 V',)
     """
-    said: list[tuple[float, float, str]] = []
-    if donor.line_fuse_amps and donor.volts:
-        va = donor.line_fuse_amps * donor.volts
-        why = f"line fuse {donor.line_fuse_amps:g} A × {donor.volts:g} V"
-        said.append((FUSE_SHARE[0] * va, FUSE_SHARE[1] * va, why))
-    if donor.high_fuse_amps and donor.high_fuse_volts:
-        va = donor.high_fuse_amps * donor.high_fuse_volts
-        why = f"HV fuse {donor.high_fuse_amps:g} A × {donor.high_fuse_volts:g} V"
-        said.append((HIGH_SHARE[0] * va, HIGH_SHARE[1] * va, why))
-    if donor.mass_kg and donor.kind in MASS_VA:
-        (_, heavy), (least, most) = MASS_VA[donor.kind]
-        top = most * min(1.0, donor.mass_kg / heavy)
-        said.append((min(least, top / 2), max(top, least), f"{donor.mass_kg:g} kg of it"))
+    said = list(_told_of_class(donor))
     if not said:
         return None
     low, high = max(x for x, _, _ in said), min(y for _, y, _ in said)

@@ -21,6 +21,17 @@ class Weight(Struct, frozen=True):
     decibans: float
 
 
+def _odds(ident: Identification, kept: list[Row], without: str | None = None) -> float:
+    # ln odds of the leading family by these rows
+    weighed = weigh(ident.record, ident.topology, kept, without)
+    mine = np.array([h.family == ident.family for h in weighed.hypotheses])
+    if mine.all() or not mine.any():
+        return 0.0
+    for_it = np.logaddexp.reduce(weighed.score[mine])
+    against = np.logaddexp.reduce(weighed.score[~mine])
+    return float(for_it - against)
+
+
 def weigh_evidence(ident: Identification) -> list[Weight]:
     """What spoke for and against the leading family, the weightiest first.
 
@@ -29,21 +40,11 @@ def weigh_evidence(ident: Identification) -> list[Weight]:
     """
     if ident.belief.best is None:
         return []
-    record, topology, family = ident.record, ident.topology, ident.family
+    record, topology = ident.record, ident.topology
     rows = observations(record, topology)
-
-    def odds(kept: list[Row], without: str | None = None) -> float:
-        weighed = weigh(record, topology, kept, without)
-        mine = np.array([h.family == family for h in weighed.hypotheses])
-        if mine.all() or not mine.any():
-            return 0.0
-        for_it = np.logaddexp.reduce(weighed.score[mine])
-        against = np.logaddexp.reduce(weighed.score[~mine])
-        return float(for_it - against)
-
-    full = odds(rows)
-    lost = {kind: odds([r for r in rows if r.kind != kind]) for kind in _kinds(rows)}
-    lost |= {name: odds(rows, name) for name in _groups(record, topology)}
+    full = _odds(ident, rows)
+    lost = {kind: _odds(ident, [r for r in rows if r.kind != kind]) for kind in _kinds(rows)}
+    lost |= {name: _odds(ident, rows, name) for name in _groups(record, topology)}
     weights = [Weight(name, DECIBANS * (full - left)) for name, left in lost.items()]
     return sorted(weights, key=lambda w: -abs(w.decibans))
 

@@ -117,8 +117,8 @@ def _barrier(ident: Identification, fed: set[str], w: Winding, *, past: bool) ->
         if read:
             said = f"tested at {read[-1].test_volts:g} V only: an ohmmeter's reading"
         return BarrierFound(winding=w.name, words=said, reading="", grade=UNKNOWN)
-    worst = min(counted, key=lambda r: float("inf") if r.ohms == "open" else float(r.ohms))
-    ohms = float("inf") if worst.ohms == "open" else float(worst.ohms)
+    worst = min(counted, key=lambda r: r.ohms_shown)
+    ohms = worst.ohms_shown
     shown = "open" if worst.ohms == "open" else engineering(ohms, "Ω")
     grade = REJECTED if ohms < BASIC_OHMS else BASIC if ohms < REINFORCED_OHMS else TWO
     if past and grade != REJECTED:

@@ -76,13 +76,18 @@ def wiring(ident: Identification) -> Wiring:
         if first.id not in told or like[0].id not in told or not _joined(told, first, like[0]):
             return Wiring(feed=feed, positions=(), breaker=None, mm2=None, refused=_unproved())
         found = _halves(ident, first, like[0])
+    breaker, mm2 = _protected(found)
+    return Wiring(feed=feed, positions=tuple(found), breaker=breaker, mm2=mm2)
+
+
+def _protected(found: Sequence[Position]) -> tuple[float | None, float]:
+    # the breaker for the least amps of all positions, and the conductor that bears it
     amps = min((p.amps for p in found if p.amps is not None), default=None)
     breaker = None
     if amps is not None:
         breaker = max((b for b in BREAKERS if b <= amps), default=BREAKERS[0])
     bears = breaker or BREAKERS[-1]
-    mm2 = next((mm2 for mm2, most in SECTION_AMPS if most >= bears), SECTION_AMPS[-1][0])
-    return Wiring(feed=feed, positions=tuple(found), breaker=breaker, mm2=mm2)
+    return breaker, next((x for x, most in SECTION_AMPS if most >= bears), SECTION_AMPS[-1][0])
 
 
 def _unproved() -> str:

@@ -2,7 +2,7 @@
 marks have like polarity as far as it was read.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Literal
 
 from msgspec import Struct
@@ -80,11 +80,7 @@ def in_order(w: Winding, sense: int) -> tuple[str, ...]:
     return tuple(points if sense > 0 else reversed(points))
 
 
-def senses(ident: Identification) -> dict[str, tuple[int, int]]:
-    """Which way every winding runs against others: the island that polarity readings join it to,
-    and its sense there, 1 or −1. An island in which readings contradict each other tells nothing.
-    """
-    told = [t for p in ident.belief.polarity if (t := turned(p, ident.topology)) is not None]
+def _islands(told: Sequence[tuple[int, int, bool]]) -> dict[int, tuple[int, int]]:
     links: dict[int, list[tuple[int, int]]] = {}
     for i, j, same in told:
         turn = 1 if same else -1
@@ -95,10 +91,18 @@ def senses(ident: Identification) -> dict[str, tuple[int, int]]:
         waiting = [(first, 1)] if first not in found else []
         while waiting:
             here, sense = waiting.pop()
-            if here in found:
-                continue
-            found[here] = (island, sense)
-            waiting += [(there, sense * turn) for there, turn in links[here]]
+            if here not in found:
+                found[here] = (island, sense)
+                waiting += [(there, sense * turn) for there, turn in links[here]]
+    return found
+
+
+def senses(ident: Identification) -> dict[str, tuple[int, int]]:
+    """Which way every winding runs against others: the island that polarity readings join it to,
+    and its sense there, 1 or −1. An island in which readings contradict each other tells nothing.
+    """
+    told = [t for p in ident.belief.polarity if (t := turned(p, ident.topology)) is not None]
+    found = _islands(told)
     odd = {found[i][0] for i, j, same in told if (found[i][1] == found[j][1]) is not same}
     odd |= {
         found[i][0]

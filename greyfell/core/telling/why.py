@@ -131,6 +131,18 @@ class _Way(Struct, frozen=True):
     would_change: str
 
 
+def _on_the_supply(conclusion: str, figure: str) -> Why:
+    return Why(
+        conclusion=conclusion,
+        figure=figure,
+        formula="V = supply",
+        with_figures=f"V = {figure}",
+        evidence=(("supply", "as given"),),
+        source="the record's supply",
+        would_change="Another supply voltage: read the line in the minute of the test.",
+    )
+
+
 def _volts(ident: Identification, w: Winding) -> Why:
     belief = ident.belief
     best, solution = belief.best, belief.solution
@@ -142,16 +154,7 @@ def _volts(ident: Identification, w: Winding) -> Why:
             would_change="A ratio test, or the primary named: until then no figure is given.",
         )
     if w.volts.low == w.volts.high:
-        figure = engineering(w.volts.value, "V")
-        return Why(
-            conclusion=conclusion,
-            figure=figure,
-            formula="V = supply",
-            with_figures=f"V = {figure}",
-            evidence=(("supply", "as given"),),
-            source="the record's supply",
-            would_change="Another supply voltage: read the line in the minute of the test.",
-        )
+        return _on_the_supply(conclusion, engineering(w.volts.value, "V"))
     i = ident.windings.index(w)
     if i == best.reference and "roles" in w.volts.basis:
         return _doubtful_primary(ident, w, w.volts)
@@ -165,6 +168,16 @@ def _volts(ident: Identification, w: Winding) -> Why:
         evidence=_evidence(ident, contrast),
         source=way.source,
         would_change=way.would_change,
+    )
+
+
+def _by_ohms(with_figures: str) -> _Way:
+    return _Way(
+        "V ≈ supply × √(R/R_primary) × habit of the family",
+        with_figures,
+        "REF-T-09 (equal copper loss, tens of per cent) with the family's usual volts; common "
+        "practice",
+        "A ratio at low volts narrows it to a few per cent.",
     )
 
 
@@ -191,13 +204,7 @@ def _way(
 
     if ratio is None:
         ohms, of_primary = ident.windings[i].coil.ohms, ident.windings[reference].coil.ohms
-        return _Way(
-            "V ≈ supply × √(R/R_primary) × habit of the family",
-            put_in(math.sqrt(max(ohms.value, 1e-3) / max(of_primary.value, 1e-3))),
-            "REF-T-09 (equal copper loss, tens of per cent) with the family's usual volts; common "
-            "practice",
-            "A ratio at low volts narrows it to a few per cent.",
-        )
+        return _by_ohms(put_in(math.sqrt(max(ohms.value, 1e-3) / max(of_primary.value, 1e-3))))
     either = (
         "The same ratio in the other direction settles k; another line voltage moves it in "
         "proportion."
