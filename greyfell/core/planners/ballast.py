@@ -76,6 +76,12 @@ class Found(Result):
     added_up_amps: Quantity | None = shown("Ohms added up would say, wrongly", "A")
 
 
+def _reactive(given: Given, amps: Quantity, x: Quantity) -> Quantity:
+    ends = corners(lambda ohms, i: i * i * ohms, x, given.limit_amps)
+    var = amps.value**2 * x.value
+    return Quantity(var, min(ends.low, var), max(ends.high, var), ("I²X",))
+
+
 def work(given: Given) -> Found:
     """The ballast that lets `limit_amps` RMS flow with the load shorted. SI units. REF-B-01, B-02.
 
@@ -101,17 +107,13 @@ def work(given: Given) -> Found:
         return v / math.hypot(rs + rb, xs + x.value)
 
     amps = corners(amps_of, *loop)
-    reactive = corners(lambda ohms, i: i * i * ohms, x, given.limit_amps)
-    var = amps.value**2 * x.value
     load = _loaded(given, x)
     phasors = ("phasors, REF-B-02",)
     henries = (x.value / omega, x.low / omega, x.high / omega)
     return Found(
         reactance_ohms=Quantity(x.value, x.low, x.high, phasors),
         inductance_henries=Quantity(*henries, ("X/2πf, REF-B-01",)),
-        reactive_voltamperes=Quantity(
-            var, min(reactive.low, var), max(reactive.high, var), ("I²X",)
-        ),
+        reactive_voltamperes=_reactive(given, amps, x),
         shorted_amps=Quantity(amps.value, amps.low, amps.high, phasors),
         **_peaks(given, amps, x),
         loaded_amps=None if load is None else load[0],

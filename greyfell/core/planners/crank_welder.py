@@ -51,6 +51,20 @@ class Found(Result):
     henries_out: Quantity = shown("fully out", "H")
 
 
+def _idle_side(given: Given, most_amps: float) -> tuple[Quantity, Quantity]:
+    # open volts and shorted amps of the winding that is no reactor
+    forward = given.reactor == "primary"
+    one, other = given.primary_volts, given.open_volts
+    ratio = corners(lambda p, s: (s / p) if forward else (p / s), one, other)
+    idle = corners(lambda v, k: v * k, given.supply_volts, ratio)
+    per_volt = most_amps / given.supply_volts.value
+    most = corners(lambda v, k: per_volt * v / k, given.supply_volts, ratio)
+    return (
+        Quantity(idle.value, COUPLED[0] * idle.low, idle.high, ("turns ratio",)),
+        Quantity(most.value, 0.0, most.high, ("turns ratio",)),
+    )
+
+
 def work(given: Given) -> Found:
     """Amps at each position as `sliding_choke` reckons them; the idle winding is the other side of
     a transformer: its open volts by the ratio, its shorted amps by the ratio turned. REF-T-03.
@@ -70,19 +84,14 @@ def work(given: Given) -> Found:
     amps = [given.supply_volts.value / p.whole for p in points]
     reach = (min(amps), max(amps))
     covers = reach[0] <= given.least_amps_wanted and given.most_amps_wanted <= reach[1]
-    forward = given.reactor == "primary"
-    one, other = given.primary_volts, given.open_volts
-    ratio = corners(lambda p, s: (s / p) if forward else (p / s), one, other)
-    idle = corners(lambda v, k: v * k, given.supply_volts, ratio)
-    per_volt = reach[1] / given.supply_volts.value
-    most = corners(lambda v, k: per_volt * v / k, given.supply_volts, ratio)
     omega = 2 * math.pi * given.supply_hertz
+    idle_volts, idle_amps = _idle_side(given, reach[1])
     return Found(
         reach_amps=reach,
         covers=covers,
-        reactor_volts=one if forward else other,
-        idle_open_volts=Quantity(idle.value, COUPLED[0] * idle.low, idle.high, ("turns ratio",)),
-        idle_short_amps=Quantity(most.value, 0.0, most.high, ("turns ratio",)),
+        reactor_volts=given.primary_volts if given.reactor == "primary" else given.open_volts,
+        idle_open_volts=idle_volts,
+        idle_short_amps=idle_amps,
         henries_in=_henries(points[0].reactance / omega),
         henries_out=_henries(points[-1].reactance / omega),
     )

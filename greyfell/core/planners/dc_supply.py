@@ -153,10 +153,14 @@ def worked(given: Given) -> Found:
         )
     bleed = _bleeder(given, most)
     inverse = INVERSE[given.rectifier] * math.sqrt(2) * v.high * up
+
+    def solved(value: float) -> Quantity:
+        return _near(value, v, "solved in time")
+
     return Found(
-        loaded_volts=_near(mean, v, "solved in time"),
+        loaded_volts=solved(mean),
         open_volts=Quantity(opened, _opened(given, v.low), most, ("REF-R-02", "line + tolerance")),
-        ripple_volts=_near(float(volts.max() - volts.min()), v, "solved in time"),
+        ripple_volts=solved(float(volts.max() - volts.min())),
         peak_inverse_volts=Quantity(inverse / up, 0.0, inverse, ("R-T1",)),
         diodes_in_string=_string(given, inverse),
         capacitor_volts=Quantity(opened, opened, most, ("√2·V at the highest line",)),
@@ -164,8 +168,8 @@ def worked(given: Given) -> Found:
         bleeder_ohms=exact(bleed.ohms, bleed.basis),
         bleeder_watts=exact(bleed.watts, "V²/R"),
         bleeder_resistors=bleed.resistors,
-        secondary_amps=_near(rms(run.amps(parts["source"])), v, "solved in time"),
-        peak_diode_amps=_near(_peak(run), v, "solved in time"),
+        secondary_amps=solved(rms(run.amps(parts["source"]))),
+        peak_diode_amps=solved(_peak(run)),
         least_choke_amps=_least(given, opened),
     )
 

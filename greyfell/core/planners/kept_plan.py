@@ -104,6 +104,17 @@ def rig_document(
     }
 
 
+def _measured(document: dict[str, Any]) -> list[Any]:
+    measured = document.get("measured", [])
+    if not isinstance(measured, list) or len(measured) > MOST_MEASURED:
+        raise FieldError("measured", f"“measured” is a list of at most {MOST_MEASURED}.")
+    for n, one in enumerate(measured):
+        if not isinstance(one, dict) or not isinstance(one.get("key"), str):
+            raise FieldError(f"measured.{n}", "What was measured names its figure.")
+        within(f"measured.{n}.value", one.get("value"))  # type: ignore[arg-type]
+    return measured
+
+
 def parse_plan(document: Any) -> dict[str, Any]:
     """A kept plan, checked as far as it must be to be shown. Raises FieldError."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
@@ -122,13 +133,7 @@ def parse_plan(document: Any) -> dict[str, Any]:
         parse_rig(document["input"])
     else:
         PLANNERS[str(name)].read(document["input"])
-    measured = document.get("measured", [])
-    if not isinstance(measured, list) or len(measured) > MOST_MEASURED:
-        raise FieldError("measured", f"“measured” is a list of at most {MOST_MEASURED}.")
-    for n, one in enumerate(measured):
-        if not isinstance(one, dict) or not isinstance(one.get("key"), str):
-            raise FieldError(f"measured.{n}", "What was measured names its figure.")
-        within(f"measured.{n}.value", one.get("value"))  # type: ignore[arg-type]
+    measured = _measured(document)
     starts = document.get("starts", {})
     if not isinstance(starts, dict):
         raise FieldError("starts", "“starts” is an object.")
@@ -153,6 +158,11 @@ def _plain(value: Any) -> Any:
     return value.value if isinstance(value, Quantity) else value
 
 
+def _then_and_now(key: str, old: Any, new: Any, unit: str) -> str:
+    words = key.replace("_", " ").replace(".", ", ")
+    return begun(f"{words}: {_said(old, unit)} then, {_said(new, unit)} now") + "."
+
+
 def changed(
     document: Mapping[str, Any], known: Known | None, model: Mapping[str, Any] | None = None
 ) -> list[Changed]:
@@ -174,9 +184,7 @@ def changed(
         old, new = before.get(key), now.get(key)
         if not _same(old, new):
             unit = units.get(key.rsplit(".", 1)[-1], "")
-            words = key.replace("_", " ").replace(".", ", ")
-            told = f"{words}: {_said(old, unit)} then, {_said(new, unit)} now"
-            out.append(Changed(key=key, sentence=begun(told) + "."))
+            out.append(Changed(key=key, sentence=_then_and_now(key, old, new, unit)))
     return sorted(out, key=lambda c: c.key)
 
 

@@ -171,6 +171,13 @@ def _by_power(given: Given, amps: float, at: float) -> Winding:
     return draws
 
 
+def _along(volts: list[float], amps: list[float], x: float) -> tuple[float, int]:
+    # amps by the slope about x, both in logarithms, and the point that the slope ends on
+    k = next((n for n in range(1, len(volts) - 1) if x < volts[n]), len(volts) - 1)
+    step = max(volts[k] - volts[k - 1], 1e-9)
+    return math.exp(amps[k] + (amps[k] - amps[k - 1]) / step * (x - volts[k])), k
+
+
 def _by_points(given: Given) -> Winding:
     """Amps along the points, log on log; beyond the last on by the last slope. Raises
     FieldError.
@@ -182,10 +189,7 @@ def _by_points(given: Given) -> Winding:
     amps = [math.log(p.amps) for p in points]
 
     def draws(at: float) -> complex:
-        x = math.log(max(at, 1e-12))
-        k = next((n for n in range(1, len(volts) - 1) if x < volts[n]), len(volts) - 1)
-        step = max(volts[k] - volts[k - 1], 1e-9)
-        whole = math.exp(amps[k] + (amps[k] - amps[k - 1]) / step * (x - volts[k]))
+        whole, k = _along(volts, amps, math.log(max(at, 1e-12)))
         last = points[k].watts if points[k].watts is not None else given.core_watts
         real = min(whole, (last or 0.0) * at / points[k].volts ** 2)
         return complex(real, -math.sqrt(max(0.0, whole**2 - real**2)))

@@ -97,6 +97,18 @@ class _Loop:
         return self.volts / max(abs(self.own), 1e-9)
 
 
+def _on_hand(loop: _Loop, given: Given) -> Iterator[Choice]:
+    for item in given.stores.of("lamp", "heater"):
+        yield from _hot(loop, item)
+    for item in given.stores.of("resistor"):
+        yield _resistor(loop, item)
+    for item in given.stores.of("capacitor"):
+        yield _capacitor(loop, item, given)
+    yield from _banked(given)
+    for item in given.stores.of("variac"):
+        yield _variac(loop, item)
+
+
 def work(given: Given) -> Found:
     """Each choice by phasors with the piece's own impedance, lamps by the filament's law, shorted
     and loaded. REF-B-01 to B-05. V, A, Ω, W; a lamp's rated volts are the supply's where the stores
@@ -122,14 +134,7 @@ def work(given: Given) -> Found:
         omega=omega,
     )
     choices = [_itself(loop)]
-    for item in given.stores.of("lamp", "heater"):
-        choices += _hot(loop, item)
-    for item in given.stores.of("resistor"):
-        choices.append(_resistor(loop, item))
-    for item in given.stores.of("capacitor"):
-        choices.append(_capacitor(loop, item, given))
-    choices += _banked(given)
-    choices += [_variac(loop, item) for item in given.stores.of("variac")]
+    choices += _on_hand(loop, given)
     choices.sort(key=lambda c: _rank(c, limit))
     best = choices[0] if not choices[0].refused else None
     return Found(
@@ -185,6 +190,16 @@ def _volts(loop: _Loop, z: complex) -> Quantity | None:
     return None if found is None else exact(found.volts, "phasors, REF-B-02")
 
 
+def _hot_shorted(loop: _Loop, watts: float, volts: float, lamp: bool) -> tuple[float, float, float]:
+    # amps, watts, and how far off the law may be
+    if lamp:
+        short = through(loop.volts, watts, volts, loop.own.real, loop.own.imag)
+        return short.amps, short.watts, LAMP_LAW
+    ohms = volts**2 / watts
+    amps = loop.volts / abs(loop.own + ohms)
+    return amps, amps**2 * ohms, 0.05
+
+
 def _hot(loop: _Loop, item: Item) -> Iterator[Choice]:
     """A lamp or heater, alone and some of its like side by side."""
     watts = item.figures["watts"]
@@ -192,13 +207,7 @@ def _hot(loop: _Loop, item: Item) -> Iterator[Choice]:
     for count in range(1, min(item.count, SIDE_BY_SIDE) + 1):
         whole = count * watts
         lamp = item.kind.key == "lamp"
-        if lamp:
-            short = through(loop.volts, whole, volts, loop.own.real, loop.own.imag)
-            amps, heat, law = short.amps, short.watts, LAMP_LAW
-        else:
-            ohms = volts**2 / whole
-            amps = loop.volts / abs(loop.own + ohms)
-            heat, law = amps**2 * ohms, 0.05
+        amps, heat, law = _hot_shorted(loop, whole, volts, lamp)
         over = amps > loop.limit
         hotter = heat > whole * MAINS_RISE**2
         kept = _hot_loaded(loop, whole, volts, lamp)
@@ -300,9 +309,7 @@ def _against(loop: _Loop, item: Item, given: Given, xc: float, amps: float) -> s
     return "it lets more flow than is wanted" if amps > loop.limit else ""
 
 
-def _banked(given: Given) -> Iterator[Choice]:
-    """The best banks of the ballasts on hand, and the nearest above where none fits."""
-    items = given.stores.of("ballast")
+def _banks(given: Given) -> ballast_bank.Found | None:
     keys = ("short_amps", "at_volts", "at_hertz", "ohms", "rated_amps")
     rows = tuple(
         ballast_bank.Ballast(
@@ -310,11 +317,11 @@ def _banked(given: Given) -> Iterator[Choice]:
             count=max(1, i.count),
             **{k: i.figures[k] for k in keys if i.figures.get(k) is not None},
         )
-        for i in itertools.islice(items, 6)
+        for i in itertools.islice(given.stores.of("ballast"), 6)
     )
     if not rows:
-        return
-    found = ballast_bank.work(
+        return None
+    return ballast_bank.work(
         ballast_bank.Given(
             limit_amps=given.limit_amps,
             supply_volts=given.supply_volts,
@@ -325,6 +332,13 @@ def _banked(given: Given) -> Iterator[Choice]:
             load_ohms=given.load_ohms,
         )
     )
+
+
+def _banked(given: Given) -> Iterator[Choice]:
+    """The best banks of the ballasts on hand, and the nearest above where none fits."""
+    found = _banks(given)
+    if found is None:
+        return
     above = [found.next_above] if found.next_above is not None and not found.choices else []
     own = complex(given.source_resistance_ohms.value, given.source_reactance_ohms.value)
     alone = engineering(given.supply_volts.value / abs(own), "A")

@@ -51,6 +51,14 @@ class Found(Result):
     test_volts: Across = shown("Across the pair, the old one alone on the supply")
 
 
+def _watts(given: Given, flux: Quantity) -> Quantity | None:
+    if given.no_load_watts is None:
+        return None
+    ends = [corners(lambda w, f, p=p: w * f**p, given.no_load_watts, flux) for p in LOSS_POWERS]
+    low, high = min(q.low for q in ends), max(q.high for q in ends)
+    return Quantity(sum(q.value for q in ends) / 2, low, high, (*flux.basis, "V² to V³"))
+
+
 def work(given: Given) -> Found:
     """N = V/v; flux by N/(N ± k); watts by its second to third power; test volts V ± k·v. REF-M-02;
     watts common practice. V, W.
@@ -72,16 +80,11 @@ def work(given: Given) -> Found:
     flux = corners(
         lambda v, s: (s / v) / (s / v + sign * added), given.volts_per_turn, given.supply_volts
     )
-    watts = None
-    if given.no_load_watts is not None:
-        ends = [corners(lambda w, f, p=p: w * f**p, given.no_load_watts, flux) for p in LOSS_POWERS]
-        low, high = min(q.low for q in ends), max(q.high for q in ends)
-        watts = Quantity(sum(q.value for q in ends) / 2, low, high, (*flux.basis, "V² to V³"))
     return Found(
         flux_ratio=flux,
         volts_per_turn_new=corners(lambda v, f: v * f, given.volts_per_turn, flux),
         output_ratio=flux,
-        no_load_watts_new=watts,
+        no_load_watts_new=_watts(given, flux),
         test_volts=Across(
             aiding=_across(given, added),
             bucking=_across(given, -added),

@@ -4,6 +4,7 @@ pulse, what it puts into the spot, how long it takes to charge again.
 
 import cmath
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from greyfell.core.coil_design.welding import ONE_SIDED, STUFF, TIPS, Job, job
@@ -82,16 +83,20 @@ def work(given: Given) -> Found:
     """
     weld = job(given.metal, given.thickness_mm, given.tips, given.spacing_mm)
     ohms = (given.bank_ohms, given.loop_ohms, weld.ohms)
+
+    def of_loop(read: Callable[[float], float]) -> Quantity:
+        return corners(lambda bank, leads, weld: read(bank + leads + weld), *ohms)
+
     stored = given.bank_farads * given.bank_volts**2 / 2
-    heating = corners(lambda b, w, j: stored / (b + w + j), *ohms)
+    heating = of_loop(lambda whole: stored / whole)
     wanted = _wanted(weld)
-    peak = corners(lambda b, w, j: peak_amps(given, b + w + j), *ohms)
+    peak = of_loop(lambda whole: peak_amps(given, whole))
     least = corners(lambda h: math.sqrt(wanted.low / h) * given.bank_volts, heating)
     return Found(
         verdict=_verdict(heating, wanted, peak, weld),
         peak_amps=peak,
         wanted_amps=weld.amps,
-        pulse_seconds=corners(lambda b, w, j: pulse_seconds(given, b + w + j), *ohms),
+        pulse_seconds=of_loop(lambda whole: pulse_seconds(given, whole)),
         wanted_seconds=weld.seconds,
         heating=heating,
         wanted_heating=wanted,

@@ -317,10 +317,14 @@ def _electrical(
         out["copper_watts"] = exact(amps**2 * ohms, "I²R")
         loaded = _loaded(given, turns, ohms, open_volts)
         out["loaded_volts"] = loaded
-        low, high = open_volts.low - loaded.low, open_volts.high - loaded.high
-        drop = open_volts.value - loaded.value
-        out["drop_volts"] = Quantity(drop, min(low, high, drop), max(low, high, drop), loaded.basis)
+        out["drop_volts"] = _drop(open_volts, loaded)
     return out
+
+
+def _drop(open_volts: Quantity, loaded: Quantity) -> Quantity:
+    low, high = open_volts.low - loaded.low, open_volts.high - loaded.high
+    drop = open_volts.value - loaded.value
+    return Quantity(drop, min(low, high, drop), max(low, high, drop), loaded.basis)
 
 
 ELECTRICAL = (

@@ -49,6 +49,15 @@ class Found(Result):
     induced_volts_open_dc: Quantity = shown("On the control winding, open, one core alone", "V")
 
 
+def _refuse_too_much(given: Given, amps: float) -> None:
+    if given.load_ohms * amps >= given.supply_volts.value:
+        most = given.supply_volts.value / given.load_ohms
+        raise FieldError(
+            "load_amps",
+            f"The load alone takes {most:.3g} A on this supply; no reactor makes it {amps:.3g} A.",
+        )
+
+
 def work(given: Given) -> Found:
     """N_dc·I_dc = N_ac·I_ac,avg, RMS 1.11 times the mean of a sine, 1.0 of a square wave. REF-B-07,
     H. F. Storm, Magnetic Amplifiers (1955). A, V, Ω.
@@ -69,23 +78,15 @@ def work(given: Given) -> Found:
         ("ampere-turns, REF-B-07",),
     )
     amps = given.load_amps.value
-    if given.load_ohms * amps >= given.supply_volts.value:
-        most = given.supply_volts.value / given.load_ohms
-        raise FieldError(
-            "load_amps",
-            f"The load alone takes {most:.3g} A on this supply; no reactor makes it {amps:.3g} A.",
-        )
+    _refuse_too_much(given, amps)
     ohms = given.dc_winding_ohms
     volts = None if ohms is None else corners(lambda i, r: i * r, dc, ohms)
     low, high = UNBIASED[0] * amps, UNBIASED[1] * amps
     least = Quantity((low + high) / 2, low, high, ("assumed: 1 to 10 % of the load",))
     induced = corners(lambda v: v / ratio, given.supply_volts)
-    most_amps = given.supply_volts if given.load_ohms else None
-    bound = (
-        exact(amps, "no load in the loop")
-        if most_amps is None
-        else corners(lambda v: v / given.load_ohms, most_amps)
-    )
+    bound = exact(amps, "no load in the loop")
+    if given.load_ohms:
+        bound = corners(lambda v: v / given.load_ohms, given.supply_volts)
     return Found(
         dc_amps=dc,
         dc_volts=volts,

@@ -82,19 +82,17 @@ def work(given: Given) -> Found:
         return volts / max(abs(complex(ohms, coil - 1 / (omega * c))), 1e-9)
 
     shorted = _ranged(amps, given, farads, omega)
-    loaded = None
-    if given.load_ohms is not None:
-        load = given.load_ohms
-        loaded = corners(lambda v, r, x, c: amps(v, r + load, x, c), v, r, x, farads)
+    load = given.load_ohms
     across = corners(lambda i, xc: i * xc, shorted, reactance)
-    peak = corners(lambda volts: math.sqrt(2) * MAINS_RISE * volts, across)
     return Found(
         capacitance_found_farads=farads,
         reactance_ohms=reactance,
         amps_shorted=shorted,
-        amps_loaded=loaded,
+        amps_loaded=None
+        if load is None
+        else corners(lambda v, r, x, c: amps(v, r + load, x, c), v, r, x, farads),
         capacitor_volts=across,
-        capacitor_peak_volts=peak,
+        capacitor_peak_volts=corners(lambda volts: math.sqrt(2) * MAINS_RISE * volts, across),
         resonance_ratio=corners(lambda xc, xl: xc / max(xl, 1e-12), reactance, x),
         resonant_farads=None if x.low <= 0 else corners(lambda xl: 1 / (omega * xl), x),
         worst_volts=corners(lambda v, r, x: v * math.hypot(r, x) / max(r, 1e-9), v, r, x),

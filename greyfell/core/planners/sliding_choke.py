@@ -96,6 +96,19 @@ def _at_ends(given: Given) -> Iterator[Found]:
             yield _worked(one)
 
 
+def _outside(wanted: float, least: float, most: float) -> FieldError:
+    return FieldError(
+        "wanted_amps",
+        f"The points reach from {least:.3g} to {most:.3g} A on this supply; "
+        f"{wanted:.3g} A lie outside, and nothing is told there.",
+    )
+
+
+def _read_to(value: float) -> Quantity:
+    # as well as the points were read
+    return _spread(value, [value * (1 - READ), value * (1 + READ)], "points")
+
+
 def _worked(given: Given) -> Found:
     """At the middle of what is given."""
     points = at_points(given.points)
@@ -107,11 +120,7 @@ def _worked(given: Given) -> Found:
     high = _position(points, supply.high / given.wanted_amps.low * (1 + READ))
     here = _position(points, supply.value / given.wanted_amps.value)
     if here is None:
-        raise FieldError(
-            "wanted_amps",
-            f"The points reach from {least:.3g} to {most:.3g} A on this supply; "
-            f"{given.wanted_amps.value:.3g} A lie outside, and nothing is told there.",
-        )
+        raise _outside(given.wanted_amps.value, least, most)
     ends = [p.millimetres for p in (low, high) if p is not None]
     ends += [] if low is not None and high is not None else [points[0].millimetres]
     omega = 2 * math.pi * given.supply_hertz
@@ -119,8 +128,8 @@ def _worked(given: Given) -> Found:
     return Found(
         millimetres_found=_spread(here.millimetres, ends, "straight between points"),
         henries=Quantity(henries, henries * (1 - READ), henries * (1 + READ), ("REF-B-01",)),
-        least_amps=_spread(least, [least * (1 - READ), least * (1 + READ)], "points"),
-        most_amps=_spread(most, [most * (1 - READ), most * (1 + READ)], "points"),
+        least_amps=_read_to(least),
+        most_amps=_read_to(most),
         range_amps=(least, most),
         monotone=rising,
         pull_newtons=_pull(points, here, given.wanted_amps.value, omega),

@@ -116,8 +116,9 @@ def open_step(b: Barrier, ident: Identification) -> Step:
     proved = ident.topology.core_proved
     state = state_of(b, ident.windings, proved=proved)
     shown = shows(ASKED_RANGE_OHMS, to_core=to_core, proved=proved)
-    likely = [chance for chance, _ in outcomes(state, shown)]
-    chances = dict(zip(OUTCOMES, likely, strict=True))
+    chances = {
+        name: chance for name, (chance, _) in zip(OUTCOMES, outcomes(state, shown), strict=True)
+    }
     first_time = to_core and b.range_ohms is None
     bond = bond_worth(ident, b.i) if first_time else BondWorth()
     lead = winding.coil.leads[0]

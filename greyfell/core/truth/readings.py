@@ -202,6 +202,16 @@ LOW_LOSS = 0.02
 rings, 0.13 for plain laminations."""
 
 
+def _with_shorted_turns(piece: Piece, z: complex, turns: float) -> complex:
+    # each ring of shorted turns beside it, in turns squared
+    for x in piece.damage:
+        if x.kind == "shorted-turns":
+            w = piece.winding(x.winding)
+            loop = w.ohms * x.turns / w.turns * (1 + 0.25j) * (turns / x.turns) ** 2
+            z = z * loop / (z + loop)
+    return z
+
+
 def inductance(
     piece: Piece, across: tuple[str, str], hertz: float, test_volts: float = 0.6
 ) -> tuple[float, float]:
@@ -225,11 +235,7 @@ def inductance(
     mu = piece.iron.permeability(tesla) * lamination
     henries = MU0 * turns**2 * piece.iron.area_m2 / (piece.iron.gap_m + piece.iron.path_m / mu)
     z = (1j + LOW_LOSS * piece.iron.loss_w_per_kg * math.sqrt(hertz / 100.0)) * omega * henries
-    for x in piece.damage:
-        if x.kind == "shorted-turns":
-            w = piece.winding(x.winding)
-            loop = w.ohms * x.turns / w.turns * (1 + 0.25j) * (turns / x.turns) ** 2
-            z = z * loop / (z + loop)
+    z = _with_shorted_turns(piece, z, turns)
     ohms = dc_ohms(piece, *across)
     z += 0.0 if math.isinf(ohms) else ohms
     z = 1 / (1 / z + 1j * omega * (d[0].stray_farads + piece.farads_across(*across)))

@@ -3,7 +3,7 @@ buy, what must be read before it goes on; what “ready by” leaves out.
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from msgspec import Struct, field
 
@@ -273,45 +273,51 @@ def _has(item: Item, key: str) -> float:
     return float(value) if isinstance(value, int | float) else 0.0
 
 
+def _conductor_to_buy(design: Design) -> Iterator[Wanted]:
+    c = design.conductor
+    if c is None:
+        return
+    length = (design.metres + design.tails_m) * c.in_hand
+    yield Wanted(words=f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C")
+    if c.made in ("cable", "welding cable"):
+        yield Wanted(
+            words=f"2 crimp lugs of {c.mm2:g} mm², M8",
+            kind="lug",
+            figure="mm2",
+            least=c.mm2,
+            most=LUG * c.mm2,
+        )
+
+
+def _switching_to_buy(amps: float, line: Mapping[str, float], use: Use) -> Iterator[Wanted]:
+    fuse = next((f for f in FUSES if f >= max(amps, LEAST_FUSE)), FUSES[-1])
+    yield Wanted(
+        words=f"fuse {fuse:g} A slow, {MAINS_RATED}",
+        kind="fuse",
+        figure="amps",
+        least=fuse,
+        most=fuse,
+        at_least=line,
+        said={"speed": "slow"},
+    )
+    yield Wanted(
+        words=f"two-pole switch of {2 * fuse:g} A, {MAINS_RATED}",
+        kind="switch",
+        figure="amps",
+        least=2 * fuse,
+        at_least={**line, "poles": 2.0},
+    )
+    if use.on_seconds < 60:
+        yield Wanted(words=f"foot switch of {2 * fuse:g} A, {MAINS_RATED}: a plug is no switch")
+
+
 def _to_buy(design: Design, use: Use) -> list[Wanted]:
     """What the work wants besides, with ratings; the conductor stands first."""
-    out = []
-    c, at = design.conductor, design.found.shot
-    if c is not None:
-        length = (design.metres + design.tails_m) * c.in_hand
-        out.append(Wanted(words=f"{length:.1f} m of {c.title}, {c.limit_celsius:.0f} °C"))
-        if c.made in ("cable", "welding cable"):
-            words = f"2 crimp lugs of {c.mm2:g} mm², M8"
-            most = LUG * c.mm2
-            out.append(Wanted(words=words, kind="lug", figure="mm2", least=c.mm2, most=most))
+    at = design.found.shot
     line = {"volts": design.iron.supply_volts}
+    out = list(_conductor_to_buy(design))
     if at is not None:
-        wanted = max(at.primary_amps, LEAST_FUSE)
-        fuse = next((f for f in FUSES if f >= wanted), FUSES[-1])
-        out.append(
-            Wanted(
-                words=f"fuse {fuse:g} A slow, {MAINS_RATED}",
-                kind="fuse",
-                figure="amps",
-                least=fuse,
-                most=fuse,
-                at_least=line,
-                said={"speed": "slow"},
-            )
-        )
-        switch = f"two-pole switch of {2 * fuse:g} A, {MAINS_RATED}"
-        out.append(
-            Wanted(
-                words=switch,
-                kind="switch",
-                figure="amps",
-                least=2 * fuse,
-                at_least=line | {"poles": 2.0},
-            )
-        )
-        if use.on_seconds < 60:
-            words = f"foot switch of {2 * fuse:g} A, {MAINS_RATED}: a plug is no switch"
-            out.append(Wanted(words=words))
+        out += _switching_to_buy(at.primary_amps, line, use)
     out.append(
         Wanted(
             words=f"thermal cut-out 90 °C, normally closed, {MAINS_RATED}, on the primary",

@@ -131,6 +131,12 @@ def _times(q: Quantity, k: float) -> Quantity:
     return Quantity(q.value * k, q.low * k, q.high * k, q.basis)
 
 
+def _shunts_in(ident: Identification) -> bool:
+    core = ident.record.core
+    seen_out = core is not None and core.shunts in ("absent", "removed")
+    return has(ident.family, "shunted") and not seen_out
+
+
 def iron_of(ident: Identification) -> CoreToWind | None:
     """A piece as iron to wind on; None where neither volts per turn nor a primary is known."""
     belief, record = ident.belief, ident.record
@@ -141,10 +147,7 @@ def iron_of(ident: Identification) -> CoreToWind | None:
     window = _window(ident, assumed)
     rating = belief.ratings.get(primary.id)
     minute = 4.0 if rating is None else rating.minute.value
-    core = record.core
-    shunts = has(belief.family, "shunted") and (
-        core is None or core.shunts not in ("absent", "removed")
-    )
+    shunts = _shunts_in(ident)
     idle = idle_of(record, belief)
     breaker = record.supply.breaker_amps
     if breaker is None:
@@ -200,11 +203,7 @@ def _window(ident: Identification, assumed: list[str]) -> Window:
         assumed.append(f"{', '.join(missing)} of the core")
     mm = {k: float(v) if v is not None else usual[k] for k, v in read.items()}
     assumed.append("how high primary and shunts stand")
-    shunts = 0.0
-    if has(ident.family, "shunted") and not (
-        core is not None and core.shunts in ("absent", "removed")
-    ):
-        shunts = SHUNT_SHARE * mm["height"]
+    shunts = SHUNT_SHARE * mm["height"] if _shunts_in(ident) else 0.0
     return Window(
         width_mm=mm["width"],
         height_mm=mm["height"],

@@ -165,6 +165,12 @@ def _moved(
         )
         return read(shot(source, loop, moved.get("load", 0.0), turns))
 
+    return _in_quadrature(at, ends)
+
+
+def _in_quadrature(
+    at: Callable[[Mapping[str, float]], float], ends: Mapping[str, Quantity]
+) -> Quantity:
     middle = {name: q.value for name, q in ends.items()}
     value = at(middle)
     down = up = 0.0

@@ -39,6 +39,16 @@ class Made(Struct, frozen=True, kw_only=True):
     figures: Mapping[str, Any]
 
 
+def _figures(form: Mapping[str, str]) -> dict[str, float]:
+    out = {}
+    for key, (words, unit, least, most) in FIGURES.items():
+        text = form.get(key, "").strip()
+        if text:
+            value = parse_quantity(text, unit, field=words)
+            out[key] = within(key, value, at_least=least, at_most=most)
+    return out
+
+
 def as_change(form: Mapping[str, str]) -> dict[str, Any]:
     """A change from a form. Raises FieldError that names the field: unknown change, a coil that
     was taken out without its leads, a new winding without turns.
@@ -52,11 +62,7 @@ def as_change(form: Mapping[str, str]) -> dict[str, Any]:
         raise FieldError("leads", "Name the leads of the coil that is out, such as “C D”.")
     if leads:
         out["leads"] = leads
-    for key, (words, unit, least, most) in FIGURES.items():
-        text = form.get(key, "").strip()
-        if text:
-            value = parse_quantity(text, unit, field=words)
-            out[key] = within(key, value, at_least=least, at_most=most)
+    out |= _figures(form)
     for key in ("conductor", "insulation"):
         if form.get(key, "").strip():
             out[key] = form[key].strip()[:MOST_WORDS]
