@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path, PurePosixPath
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from msgspec import Struct
 
@@ -81,6 +81,10 @@ def packed(repository: Repository) -> bytes:
     return out.getvalue()
 
 
+def _json(document: Any) -> str:
+    return json.dumps(document, ensure_ascii=False, indent=1)
+
+
 def pack(repository: Repository, out: BinaryIO) -> int:
     """Write the archive of a shelf; returns how many pieces it holds. Raises FieldError where it
     would hold more than comes in again.
@@ -88,21 +92,20 @@ def pack(repository: Repository, out: BinaryIO) -> int:
     tags = repository.tags(practice=False)
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         head = {"format": FORMAT, "made": now(), "by": f"greyfell {__version__}", "pieces": tags}
-        archive.writestr(LIST, json.dumps(head, ensure_ascii=False, indent=1))
+        archive.writestr(LIST, _json(head))
         for tag in tags:
-            text = json.dumps(repository.document(tag), ensure_ascii=False, indent=1)
-            archive.writestr(f"{PIECES}/{tag}.json", text)
+            archive.writestr(f"{PIECES}/{tag}.json", _json(repository.document(tag)))
             for file, data in repository.pictures(tag).items():
                 archive.writestr(f"{PICTURES}/{tag}/{PurePosixPath(file).name}", data)
         items = Stores(repository.store).items(gone=True)
         if items:
             archive.writestr(STORES, as_text(items))
-        donors = Donors(repository.store).as_document()
-        if donors["donors"]:
-            archive.writestr(DONORS, json.dumps(donors, ensure_ascii=False, indent=1))
-        plans = Plans(repository.store).as_document()
-        if plans["plans"]:
-            archive.writestr(PLANS, json.dumps(plans, ensure_ascii=False, indent=1))
+        for name, key, whole in (
+            (DONORS, "donors", Donors(repository.store).as_document()),
+            (PLANS, "plans", Plans(repository.store).as_document()),
+        ):
+            if whole[key]:
+                archive.writestr(name, _json(whole))
         _bounded(archive, BY_COMMAND)
     return len(tags)
 

@@ -8,8 +8,12 @@ import io
 import threading
 import warnings
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
 from greyfell.core.errors import FieldError
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 MOST_BYTES = 20 * 1024 * 1024
 """A photo larger than this is refused."""
@@ -46,9 +50,21 @@ def _give_back() -> None:
         ctypes.CDLL(None).malloc_trim(0)
 
 
+def _plain(image: "Image.Image") -> "Image.Image":
+    # small, upright, on white, and nothing else of its file
+    from PIL import Image, ImageOps
+
+    image.thumbnail((MOST_SIDE, MOST_SIDE))
+    ImageOps.exif_transpose(image, in_place=True)
+    plain = Image.new("RGB", image.size, "white")
+    seen = image.convert("RGBA")
+    plain.paste(seen, mask=seen.getchannel("A"))
+    return plain
+
+
 def _encoded(data: bytes) -> bytes:
     """The same, unguarded."""
-    from PIL import Image, ImageOps, UnidentifiedImageError
+    from PIL import Image, UnidentifiedImageError
 
     if len(data) > MOST_BYTES:
         raise FieldError("photo", f"A photo may have {MOST_BYTES // 2**20} MB at most.")
@@ -64,11 +80,7 @@ def _encoded(data: bytes) -> bytes:
             image.load()
             if _is_ours(data, image):
                 return data
-            image.thumbnail((MOST_SIDE, MOST_SIDE))
-            ImageOps.exif_transpose(image, in_place=True)
-            plain = Image.new("RGB", image.size, "white")
-            seen = image.convert("RGBA")
-            plain.paste(seen, mask=seen.getchannel("A"))
+            plain = _plain(image)
     except FieldError:
         raise
     except UnidentifiedImageError:

@@ -487,14 +487,16 @@ class Repository:
                     _remember(session, key, tag, "added")
                     return tag, "added"
             return self.bring_in({**document, "id": ident}, merge=merge, key=key)  # came between
-        theirs = record.as_json()
+        return tag, self._merge_in(tag, record.as_json(), merge=merge)
+
+    def _merge_in(self, tag: str, theirs: Document, *, merge: bool) -> str:
         _, news = merged(self.document(tag), theirs)
         if not news:
-            return tag, "same"
+            return "same"
         if not merge:
-            return tag, "ask"
+            return "ask"
         self._change(tag, lambda mine: merged(mine, theirs)[0])
-        return tag, "merged"
+        return "merged"
 
     def _change(
         self,

@@ -216,11 +216,22 @@ def merged(mine: Document, theirs: Document) -> tuple[Document, int]:
 
     A reading of the same id but another content is a different reading: it gets a new id.
     """
-    out, news = dict(mine), 0
-    readings = [dict(r) for r in mine["readings"]]
+    out = dict(mine)
+    out["readings"], news = _both(mine["readings"], theirs.get("readings", []))
+    for name in ("changes", "statements", "photos"):
+        kept = mine.get(name) or []
+        extra = [x for x in theirs.get(name) or [] if not _has(kept, x, name)]
+        if extra:
+            out[name] = kept + extra
+            news += len(extra)
+    return out, news
+
+
+def _both(mine: list[Document], theirs: list[Document]) -> tuple[list[Document], int]:
+    readings, news = [dict(r) for r in mine], 0
     by_id = {r["id"]: r for r in readings}
     have = [_content(r) for r in readings]
-    for r in theirs.get("readings", []):
+    for r in theirs:
         here = by_id.get(r["id"])
         if here is None or _content(here) != _content(r):
             if here is not None and _content(r) in have:
@@ -233,14 +244,7 @@ def merged(mine: Document, theirs: Document) -> tuple[Document, int]:
         elif r.get("struck") and not here.get("struck"):
             here["struck"] = r["struck"]
             news += 1
-    out["readings"] = readings
-    for name in ("changes", "statements", "photos"):
-        kept = mine.get(name) or []
-        extra = [x for x in theirs.get(name) or [] if not _has(kept, x, name)]
-        if extra:
-            out[name] = kept + extra
-            news += len(extra)
-    return out, news
+    return readings, news
 
 
 def _has(kept: list[Document], one: Document, name: str) -> bool:

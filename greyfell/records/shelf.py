@@ -74,6 +74,15 @@ class Asked(Struct, frozen=True, kw_only=True):
     page: int = 1
 
 
+def _item(piece_id: int, tag: str, title: str, key: str, version: str) -> Item:
+    return Item(tag=tag, title=title, key=key, earlier=version != CORE_VERSION, piece_id=piece_id)
+
+
+def _how_many(connection: sa.Connection, query: Any, family: str, verdict: str) -> int:
+    every = query.with_only_columns(sa.func.count()).order_by(None).limit(None).offset(None)
+    return connection.scalar(every, {"family": family, "verdict": verdict}) or 0
+
+
 def page_of(connection: sa.Connection, wanted: Asked) -> ShelfPage:
     """One page of what is concluded. Its cost does not grow with readings, nor, where no words are
     looked for, with pieces.
@@ -84,16 +93,12 @@ def page_of(connection: sa.Connection, wanted: Asked) -> ShelfPage:
     query = _ordered(wanted.sort if wanted.sort in ORDERS else "tag", bool(family), bool(verdict))
     if words:
         query = query.where(*map(_holds, words))
-        every = query.with_only_columns(sa.func.count()).order_by(None).limit(None).offset(None)
-        matching = connection.scalar(every, {"family": family, "verdict": verdict}) or 0
+        matching = _how_many(connection, query, family, verdict)
     page = min(max(1, wanted.page), max(1, -(-matching // PAGE)))
     asked = {"family": family, "verdict": verdict, "skipped": (page - 1) * PAGE}
     families, verdicts, total = _counts(counts)
     return ShelfPage(
-        items=[
-            Item(tag=tag, title=title, key=key, earlier=version != CORE_VERSION, piece_id=piece_id)
-            for piece_id, tag, title, key, version in connection.execute(query, asked)
-        ],
+        items=[_item(*row) for row in connection.execute(query, asked)],
         total=total,
         matching=matching,
         families=families,

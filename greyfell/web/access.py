@@ -158,7 +158,7 @@ def lock(app: Flask, passphrase: str | None) -> None:
     """Put the passphrase before every page, where there is one."""
     app.config["PASSPHRASE"] = generate_password_hash(passphrase) if passphrase else None
     mark = short(app.config["SECRET_KEY"], f"passphrase {passphrase}")
-    guesses = Guesses()
+    _enter(app, mark, Guesses())
 
     @app.before_request
     def enter_first() -> Any:
@@ -170,6 +170,14 @@ def lock(app: Flask, passphrase: str | None) -> None:
             return _page(problem="", status=401)
         return redirect(url_for("enter"))
 
+    @app.route("/leave", methods=["POST"])
+    def leave() -> Any:
+        session.clear()
+        return redirect(url_for("enter"))
+
+
+def _enter(app: Flask, mark: str, guesses: Guesses) -> None:
+    # the page that asks for the passphrase
     @app.route("/enter", methods=["GET", "POST"])
     def enter() -> Any:
         if request.method == "GET" or app.config["PASSPHRASE"] is None:
@@ -188,11 +196,6 @@ def lock(app: Flask, passphrase: str | None) -> None:
         log.warning("passphrase: wrong guess from %s", who)
         said = "That passphrase is not the one this program was started with."
         return _page(problem=said, status=403)
-
-    @app.route("/leave", methods=["POST"])
-    def leave() -> Any:
-        session.clear()
-        return redirect(url_for("enter"))
 
 
 class EnterPage(Page, frozen=True, kw_only=True):

@@ -24,6 +24,18 @@ READ_BYTES = UPLOAD_BYTES + 16 * 1024 * 1024
 """So much of a request is read at most: what is somewhat too large still gets its sentence."""
 
 
+def _settings(secret: str) -> dict[str, Any]:
+    return {
+        "SECRET_KEY": secret,
+        "MAX_CONTENT_LENGTH": RECORD_BYTES,
+        "MAX_FORM_MEMORY_SIZE": RECORD_BYTES,
+        "SESSION_COOKIE_NAME": f"greyfell-{door.short(secret, 'cookie')}",
+        "SESSION_COOKIE_SAMESITE": "Strict",
+        "SESSION_COOKIE_HTTPONLY": True,
+        "WTF_CSRF_TIME_LIMIT": None,
+    }
+
+
 def create_app(
     folder: Path,
     *,
@@ -40,16 +52,7 @@ def create_app(
     app = Flask(__name__, static_folder="static/dist", static_url_path="/static")
     store = Store(folder, backed=backed)
     secret = door.secret_of(folder)
-    app.config.update(
-        SECRET_KEY=secret,
-        MAX_CONTENT_LENGTH=RECORD_BYTES,
-        MAX_FORM_MEMORY_SIZE=RECORD_BYTES,
-        SESSION_COOKIE_NAME=f"greyfell-{door.short(secret, 'cookie')}",
-        SESSION_COOKIE_SAMESITE="Strict",
-        SESSION_COOKIE_HTTPONLY=True,
-        WTF_CSRF_TIME_LIMIT=None,
-        DEMO=demo,
-    )
+    app.config.update(_settings(secret), DEMO=demo)
     app.extensions["store"] = store
     app.session_interface = door.Timeless()
     named = door.Names(app.wsgi_app, [*door.LOCAL, *(names or [])], numeric=numeric)

@@ -71,28 +71,32 @@ class TouchedShown(Shown, frozen=True, kw_only=True):
     outputs_words: str
 
 
+def _bundle_shown(piece: Kept, here: list[str]) -> Drawing:
+    wound = [w.coil.members for w in piece.ident.windings]
+    read = {x for members in wound for x in members}
+    expected = bundle_of(piece.ident)
+    return bundle(
+        piece.record.leads,
+        wound,
+        proposals(piece.record, read),
+        "-".join(here),
+        missing=expected.missing if expected is not None else (),
+    )
+
+
 def touched_shown(piece: Kept, touch: str) -> TouchedShown:
     """The drawings of the clues, with what is touched on them; another touch is another picture."""
     record, ident = piece.record, piece.ident
     touch = touch[:MOST_TOUCH]
     ids = [lead.id for lead in record.leads]
     here = [x for x in touch.split("-") if x in ids][:2]
-    wound = [w.coil.members for w in ident.windings]
-    read = {x for members in wound for x in members}
     box = boxes.BOXES.get(touch)
-    expected = bundle_of(ident)
     return TouchedShown(
         touch=touch,
         touched_leads=[lead for x in here for lead in record.leads if lead.id == x],
         metal=[x for lead in record.leads if [lead.id] == here for x in telling(ident, lead)],
         touched_box=box if box is not None and not box.choices else None,
-        bundle=bundle(
-            record.leads,
-            wound,
-            proposals(record, read),
-            "-".join(here),
-            missing=expected.missing if expected is not None else (),
-        ),
+        bundle=_bundle_shown(piece, here),
         section=section(record.core, touch),
         nameplate=nameplate(record.nameplate, touch),
         outputs_words=outputs_words(record.nameplate),

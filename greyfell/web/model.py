@@ -1,6 +1,6 @@
 """The station Model: the circuit of an output, its load line, and one load that is dragged."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -137,12 +137,15 @@ def _told(
     tripped = trips(ident, point)
     if tripped is not None:
         rows.append(("The breaker", "trips, sooner or later" if tripped else "holds", ""))
-    primary = ident.belief.primary
-    windings = [(model.winding, point.amps), (primary, point.primary_amps)]
-    for w, amps in windings:
+    return [*rows, *_hot_after(ident, model, point, celsius)]
+
+
+def _hot_after(
+    ident: Identification, model: PieceModel, point: LoadPoint, celsius: float
+) -> Iterator[tuple[str, Quantity | str, str]]:
+    for w, amps in ((model.winding, point.amps), (ident.belief.primary, point.primary_amps)):
         seconds = None if w is None else seconds_to_limit(ident, w, amps, celsius)
         if w is not None and seconds is not None:
             long = seconds.low > NEVER_SECONDS
             said: Quantity | str = "more than an hour" if long else seconds
-            rows.append((f"{w.name} is as hot as it may be after", said, "s"))
-    return rows
+            yield f"{w.name} is as hot as it may be after", said, "s"

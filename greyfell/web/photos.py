@@ -161,6 +161,13 @@ class PhotosPage(Page, frozen=True, kw_only=True):
     name_of: Callable[[Photo], str]
 
 
+def _drawn(tag: str, here: Photo | None) -> Drawing | None:
+    data = None if here is None else repository().picture(tag, here.file)
+    if here is None or data is None:
+        return None
+    return draw_photo(here, _address(tag, here), size_of(data))
+
+
 def _page(piece: Kept, error: FieldError | None) -> Any:
     """The page, with the photo that is looked at and the lead that is in hand."""
     photos = piece.record.photos
@@ -169,18 +176,13 @@ def _page(piece: Kept, error: FieldError | None) -> Any:
     ids = [lead.id for lead in piece.record.leads]
     asked = request.values.get("lead", "")
     lead = asked if asked in ids else ids[0]
-    drawing = None
-    if here is not None:
-        data = repository().picture(piece.tag, here.file)
-        if data is not None:
-            drawing = draw_photo(here, _address(piece.tag, here), size_of(data))
     shown = PhotosPage(
         piece=piece,
         record=piece.record,
         told=labels(piece.ident),
         at=at,
         here=here,
-        drawing=drawing,
+        drawing=_drawn(piece.tag, here),
         lead=next(x for x in piece.record.leads if x.id == lead),
         ends=ENDS,
         end=request.values.get("end", "piece"),

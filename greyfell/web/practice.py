@@ -3,7 +3,7 @@ would have done, an answer scored, ten lessons; and a live step rehearsed on the
 """
 
 import random
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from flask import redirect, request, url_for
@@ -154,12 +154,7 @@ def name(tag: str) -> Any:
     made = _hidden_of(piece.record)
     form = request.form
     try:
-        volts = None
-        if form.get("volts", "").strip():
-            volts = parse_quantity(form["volts"], "volt", field="volts")
-        named = Named(family=form.get("family", ""), fault=form.get("fault", ""), volts=volts)
-        if named.family not in FAMILIES:
-            raise FieldError("family", "Say what it is: a family was not chosen.")
+        named = _named(form)
         borne = piece.ident.belief.families.get(named.family, 0.0) >= BORNE
         asked = ScoreAsked(taken=len(piece.record.readings), borne=borne)
         found = score(made, named, asked, _happened(piece.record))
@@ -366,3 +361,13 @@ def _bench(
         choices=_choices(),
     ).render()
     return page, 422 if error is not None else 200
+
+
+def _named(form: Mapping[str, str]) -> Named:
+    volts = None
+    if form.get("volts", "").strip():
+        volts = parse_quantity(form["volts"], "volt", field="volts")
+    named = Named(family=form.get("family", ""), fault=form.get("fault", ""), volts=volts)
+    if named.family not in FAMILIES:
+        raise FieldError("family", "Say what it is: a family was not chosen.")
+    return named

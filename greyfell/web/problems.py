@@ -53,6 +53,15 @@ def register(app: Flask) -> None:
         log.exception("figures too far apart: %s %s", request.method, request.full_path[:500])
         return told("That cannot be used", TOO_FAR, 422)
 
+    _register_asked_wrong(app)
+
+    @app.errorhandler(Exception)
+    def ours(_error: Exception) -> Any:
+        log.exception("an answer failed: %s %s", request.method, request.path)
+        return told("Greyfell's fault", OURS, 500, again=own_page())
+
+
+def _register_asked_wrong(app: Flask) -> None:
     @app.errorhandler(CSRFError)
     def csrf_error(_error: CSRFError) -> Any:
         return told("Not stored yet", STALE if own_page() else FOREIGN, 400, again=own_page())
@@ -66,11 +75,6 @@ def register(app: Flask) -> None:
     def http_error(error: HTTPException) -> Any:
         title, sentence = WORDS.get(error.code or 500, (error.name, str(error.description)))
         return told(title, sentence, error.code or 500)
-
-    @app.errorhandler(Exception)
-    def ours(_error: Exception) -> Any:
-        log.exception("an answer failed: %s %s", request.method, request.path)
-        return told("Greyfell's fault", OURS, 500, again=own_page())
 
 
 def own_page() -> bool:

@@ -3,8 +3,10 @@ pairs; every cell is a pair to touch, filled by what was read. Beside the diagon
 they emerge.
 """
 
+from collections.abc import Iterator
+
 from greyfell.core.evidence.record import Lead
-from greyfell.core.steps.pairs import CORE, Fan, PairCell
+from greyfell.core.steps.pairs import CORE, Block, Fan, PairCell
 from greyfell.web.drawings.marks import colour_class
 from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, line, rect, text
 
@@ -38,12 +40,15 @@ def fan(found: Fan, leads: list[Lead]) -> Drawing | None:
     for name, n in place.items():
         drawing.add(*_lead(known.get(name), name, (n + 0.5) * side, side))
     for block in found.blocks:
-        x, top = (block.last + 1) * side + 8, block.first * side + 6
-        bottom = (block.last + 1) * side - 6
-        drawing.add(line(x, top, x, bottom, "fan-block"))
-        middle = (top + bottom) / 2
-        drawing.add(text(x + 8, middle + 5, block.words, "t t-small"))
+        drawing.add(*_block(block, side))
     return drawing
+
+
+def _block(block: Block, side: float) -> Iterator[Shape]:
+    x, top = (block.last + 1) * side + 8, block.first * side + 6
+    bottom = (block.last + 1) * side - 6
+    yield line(x, top, x, bottom, "fan-block")
+    yield text(x + 8, (top + bottom) / 2 + 5, block.words, "t t-small")
 
 
 def _cell(

@@ -1,6 +1,6 @@
 """The hook-up of the next step: which probe, or which source, goes where."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from greyfell.core.evidence.kinds.reading import NOT_DRAWN, HookUp
 from greyfell.core.steps.step import Step
@@ -165,16 +165,18 @@ def _source(drawing: Drawing, step: Step, declared: HookUp) -> None:
     )
     drawing.add(*_point(driven[0], 108, 18), *_point(driven[1], 108, 52))
     if sensed is not None:
-        drawing.add(
-            rect(4, 66, 44, 40, "hook-meter"), text(26, 91, "V", "t mono on-core", "middle")
-        )
-        drawing.add(
-            path("M48 76C70 76 76 80 94 80", "hook-red"),
-            path("M48 98C66 106 76 112 94 112", "hook-black"),
-        )
-        drawing.add(*_point(sensed[0], 108, 80), *_point(sensed[1], 108, 112))
+        _voltmeter(drawing, sensed)
     else:
         drawing.add(*(text(4, 84 + 16 * n, w, "t t-small quiet") for n, w in enumerate(ENDS)))
+
+
+def _voltmeter(drawing: Drawing, sensed: Sequence[str]) -> None:
+    drawing.add(rect(4, 66, 44, 40, "hook-meter"), text(26, 91, "V", "t mono on-core", "middle"))
+    drawing.add(
+        path("M48 76C70 76 76 80 94 80", "hook-red"),
+        path("M48 98C66 106 76 112 94 112", "hook-black"),
+    )
+    drawing.add(*_point(sensed[0], 108, 80), *_point(sensed[1], 108, 112))
 
 
 ALTERNATING = HookUp(shape="source", shows="≈")

@@ -123,15 +123,17 @@ def _shell(drawing: Drawing, ident: Identification) -> dict[str, Box]:
     return _stack(drawing, ident, stacked(ident), x + 36, w - 72, TOP + 48, BOTTOM - 48)
 
 
-def _legs(drawing: Drawing, ident: Identification) -> dict[str, Box]:
-    x, w = 150.0, 250.0
-    drawing.add(
-        rect(x, TOP, w, BOTTOM - TOP, "core core-unknown" if not ident.windings else "core")
-    )
+def _frame(drawing: Drawing, x: float, w: float, *, known: bool) -> None:
+    drawing.add(rect(x, TOP, w, BOTTOM - TOP, "core" if known else "core core-unknown"))
     for i in range(3):
         for y in (TOP + 9 + 8 * i, BOTTOM - 9 - 8 * i):
             drawing.add(line(x, y, x + w, y, "lamination"))
     drawing.add(rect(x + 52, TOP + 42, w - 104, BOTTOM - TOP - 84, "window"))
+
+
+def _legs(drawing: Drawing, ident: Identification) -> dict[str, Box]:
+    x, w = 150.0, 250.0
+    _frame(drawing, x, w, known=bool(ident.windings))
     order = stacked(ident)
     high = [v for v in order if v.role == "hv-secondary"] or order[: len(order) // 2]
     rest = [v for v in order if v not in high]
@@ -348,6 +350,16 @@ def _ring_shape(x: float, y: float, lead: Lead, wanted: bool) -> Shape:
     )
 
 
+def _heights(items: list[tuple[float, str, Winding]]) -> dict[str, list[float]]:
+    # where the rings of each winding stand on one side
+    apart = 36.0 if len(items) > 8 else 46.0
+    places = spread([t[0] for t in items], apart, TOP + 14, BOTTOM - 8)
+    by: dict[str, list[float]] = {}
+    for (_, _, v), y in zip(items, places, strict=True):
+        by.setdefault(v.id, []).append(y)
+    return by
+
+
 def _volts(
     drawing: Drawing,
     ident: Identification,
@@ -360,12 +372,7 @@ def _volts(
     """
     meanwhile = {name: (low, high) for name, low, high in carries}
     for side, items in (("left", left), ("right", right)):
-        places = spread(
-            [t[0] for t in items], 36.0 if len(items) > 8 else 46.0, TOP + 14, BOTTOM - 8
-        )
-        by: dict[str, list[float]] = {}
-        for (_, _, v), y in zip(items, places, strict=True):
-            by.setdefault(v.id, []).append(y)
+        by = _heights(items)
         for v in ident.windings:
             ys = by.get(v.id)
             if ys is None or v.volts is None:

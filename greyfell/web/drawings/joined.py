@@ -4,7 +4,7 @@ earth, windings with their first ends marked, the poles that open, the outlet.
 
 from greyfell.core.figures.notation import engineering
 from greyfell.core.telling.outlet_wiring import Position, Wiring
-from greyfell.web.drawings.shapes import Drawing, circle, line, path, rect, text
+from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, path, rect, text
 
 WIDE, HIGH = 620.0, 250.0
 FEED, CORE, COIL, BREAKER, OUTLET = 30.0, 200.0, 300.0, 440.0, 540.0
@@ -27,16 +27,24 @@ def _feed(drawing: Drawing, wiring: Wiring) -> None:
     for y, name in ((TOP, "L"), (BOTTOM, "N")):
         drawing.add(line(FEED, y, CORE - 30, y, "rig-wire"))
         drawing.add(text(FEED - 14, y + 5, name, "t t-small"))
-        drawing.add(line(FEED + 84, y - 12, FEED + 100, y, "bond"))
-        drawing.add(circle(FEED + 84, y, 3, "joint"))
+        drawing.add(*_pole(FEED + 84, y))
     drawing.add(rect(FEED + 26, TOP - 8, 34, 16, "bench-box"))
     drawing.add(text(FEED + 43, TOP - 14, "fuse", "t t-small", "middle"))
     drawing.add(text(FEED + 92, TOP - 24, "two poles", "t t-small", "middle"))
     _coil(drawing, CORE - 30, TOP, BOTTOM)
     for lead, y in zip(wiring.feed[:2], (TOP, BOTTOM), strict=False):
         drawing.add(text(CORE - 46, y - 6, lead, "t t-strong", "middle"))
-    drawing.add(rect(CORE + 8, TOP - 14, 12, BOTTOM - TOP + 28, "core"))
-    drawing.add(rect(CORE + 26, TOP - 14, 12, BOTTOM - TOP + 28, "core"))
+    _earthed_core(drawing)
+
+
+def _pole(x: float, y: float) -> tuple[Shape, Shape]:
+    # one blade of a two-pole switch or breaker, open
+    return line(x, y - 12, x + 16, y, "bond"), circle(x, y, 3, "joint")
+
+
+def _earthed_core(drawing: Drawing) -> None:
+    for x in (CORE + 8, CORE + 26):
+        drawing.add(rect(x, TOP - 14, 12, BOTTOM - TOP + 28, "core"))
     drawing.add(line(CORE + 23, BOTTOM + 14, CORE + 23, BOTTOM + 32, "bench-earth"))
     drawing.add(text(CORE + 23, BOTTOM + 46, "core to earth", "t t-small", "middle"))
 
@@ -76,18 +84,22 @@ def _secondary(
     drawing.add(text(x - 24, bottom + 1, ends[1], "t t-strong", "middle"))
 
 
+def _indicator(drawing: Drawing, x: float) -> None:
+    middle = (TOP + BOTTOM) / 2
+    drawing.add(circle(x, middle, 9, "bench-box"))
+    drawing.add(line(x, TOP, x, middle - 9, "rig-wire"))
+    drawing.add(line(x, middle + 9, x, BOTTOM, "rig-wire"))
+
+
 def _out(drawing: Drawing, wiring: Wiring, position: Position) -> None:
     """Breaker of two poles, indicator, the outlet."""
     start = COIL + (56 if len(position.joined) == 2 else 0)
     for y in (TOP, BOTTOM):
         drawing.add(line(start, y, OUTLET, y, "rig-wire"))
-        drawing.add(line(BREAKER, y - 12, BREAKER + 16, y, "bond"))
-        drawing.add(circle(BREAKER, y, 3, "joint"))
+        drawing.add(*_pole(BREAKER, y))
     said = "two poles" if wiring.breaker is None else f"two poles, {wiring.breaker:g} A"
     drawing.add(text(BREAKER + 8, TOP - 22, said, "t t-small", "middle"))
-    drawing.add(circle(BREAKER + 60, (TOP + BOTTOM) / 2, 9, "bench-box"))
-    drawing.add(line(BREAKER + 60, TOP, BREAKER + 60, (TOP + BOTTOM) / 2 - 9, "rig-wire"))
-    drawing.add(line(BREAKER + 60, (TOP + BOTTOM) / 2 + 9, BREAKER + 60, BOTTOM, "rig-wire"))
+    _indicator(drawing, BREAKER + 60)
     drawing.add(rect(OUTLET, TOP - 18, 56, BOTTOM - TOP + 36, "bench-box"))
     drawing.add(text(OUTLET + 28, TOP + 5, "L", "t t-strong", "middle"))
     drawing.add(text(OUTLET + 28, BOTTOM + 5, "N", "t t-strong", "middle"))

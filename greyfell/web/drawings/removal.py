@@ -38,26 +38,29 @@ class _View:
         return self.foot - mm * self.scale
 
 
+def _coils(drawing: Drawing, at: _View, *, upper: bool) -> None:
+    window = at.window
+    for side in (-window.width_mm, window.stack_mm):
+        _coil(drawing, at, side, foot=0.0, high=window.primary_mm, look="coil")
+        if upper:
+            look = "coil coil-unsure"
+            _coil(drawing, at, side, foot=at.coil, high=window.height_mm - at.coil, look=look)
+
+
 def removal_drawing(window: Window, step: str) -> Drawing:
     """One step of taking the upper coil out. Pure."""
     at = _View(window)
     words = stop_line(step, window)
     drawing = Drawing(at.wide, at.high + TOP + 34, "The core from its side", words or "To scale.")
-    for side in (-window.width_mm, window.stack_mm):
-        _coil(drawing, at, side, foot=0.0, high=window.primary_mm, look="coil")
-        if step not in OFF:
-            look = "coil coil-unsure"
-            _coil(drawing, at, side, foot=at.coil, high=window.height_mm - at.coil, look=look)
+    _coils(drawing, at, upper=step not in OFF)
     left, right = at.x(0), at.x(window.stack_mm)
     top = at.y(window.height_mm + window.tongue_mm / 2)
     drawing.add(rect(left, top, right - left, at.high, "core"))
     _names(drawing, at, step)
     if window.shunts_mm > 0:
-        wide = window.stack_mm + 2 * STICKS_OUT
-        y = at.y(at.coil)
-        drawing.add(
-            rect(at.x(-STICKS_OUT), y, wide * at.scale, window.shunts_mm * at.scale, "shunt")
-        )
+        wide = (window.stack_mm + 2 * STICKS_OUT) * at.scale
+        high = window.shunts_mm * at.scale
+        drawing.add(rect(at.x(-STICKS_OUT), at.y(at.coil), wide, high, "shunt"))
     ACTS.get(step, _nothing)(drawing, at)
     small = words or "to scale"
     drawing.add(text(at.wide / 2, at.high + TOP + 22, small, "t t-small", "middle"))

@@ -3,7 +3,7 @@ each.
 """
 
 from greyfell.core.evidence.record import Transformer
-from greyfell.web.drawings.shapes import Drawing, circle, group, path, text
+from greyfell.web.drawings.shapes import Drawing, Shape, circle, group, path, text
 
 STATIONS = (
     ("salvage", "Salvage", 0.62, 90.0),
@@ -54,38 +54,28 @@ def ridge(record: Transformer, here: str, *, gate_open: bool = False) -> Drawing
                 "ridge-walked",
             )
         )
-    for (key, name, _, _), (x, y) in zip(STATIONS, points, strict=True):
+    for (key, name, _, _), at in zip(STATIONS, points, strict=True):
         closed = key in LIVE and not gate_open
-        look = (
-            "station-here"
-            if key == here
-            else "station-done"
-            if key in done
-            else "station-closed"
-            if closed
-            else "station"
-        )
-        parts = [circle(x, y, 9 if key == here else 6, look)]
-        if closed:
-            parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
-        words = f"{name}, closed" if closed else name
-        parts.append(
-            text(
-                x,
-                76,
-                words,
-                "t t-here" if key == here else "t t-station" if not closed else "t t-station quiet",
-                "middle",
-            )
-        )
-        drawing.add(group("station-group", *parts, link=f"?at={key}", label=words))
-    drawing.add(
-        text(
-            1236,
-            14,
-            "height of the ridge: the energy you stand next to",
-            "t t-small t-assumed",
-            "end",
-        )
-    )
+        drawing.add(_station(key, name, at, here=key == here, done=key in done, closed=closed))
+    said = "height of the ridge: the energy you stand next to"
+    drawing.add(text(1236, 14, said, "t t-small t-assumed", "end"))
     return drawing
+
+
+def _station(
+    key: str, name: str, at: tuple[float, float], *, here: bool, done: bool, closed: bool
+) -> Shape:
+    x, y = at
+    look, named = "station", "t t-station"
+    if here:
+        look, named = "station-here", "t t-here"
+    elif closed:
+        look, named = "station-done" if done else "station-closed", "t t-station quiet"
+    elif done:
+        look = "station-done"
+    parts = [circle(x, y, 9 if here else 6, look)]
+    if closed:
+        parts.append(path(f"M{x - 3} {y}h6", "station-bar"))
+    words = f"{name}, closed" if closed else name
+    parts.append(text(x, 76, words, named, "middle"))
+    return group("station-group", *parts, link=f"?at={key}", label=words)

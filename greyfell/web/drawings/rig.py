@@ -3,7 +3,7 @@ at every joint; what is lethal in red.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
 
 from greyfell.core.chain.elements import Element, Rig
 from greyfell.core.chain.solving import At, Solved
@@ -17,6 +17,18 @@ LINE_Y, RETURN_Y, HEIGHT = 118.0, 200.0, 296.0
 SMALL = "t t-small"
 HOW = {"phasors": ", solved by phasors", "time": ", solved in time"}
 HALF = 26.0
+
+
+def _behind(drawing: Drawing, rig: Rig, x: float, by: Mapping[str, At]) -> float:
+    # what stands behind the piece, from x on; where the last of it stands
+    for e in rig.behind:
+        x += STEP
+        if e.kind.key in ("reservoir", "bleeder"):
+            _across(drawing, e, x)
+        else:
+            _series(drawing, e, x)
+            _figures(drawing, x + STEP / 2, by.get(e.id))
+    return x
 
 
 def rig_drawing(rig: Rig, solved: Solved | None) -> Drawing:
@@ -35,14 +47,7 @@ def rig_drawing(rig: Rig, solved: Solved | None) -> Drawing:
     x += STEP
     _piece(drawing, rig, x)
     _figures(drawing, x + STEP / 2, by.get("piece"))
-    for e in rig.behind:
-        x += STEP
-        if e.kind.key in ("reservoir", "bleeder"):
-            _across(drawing, e, x)
-        else:
-            _series(drawing, e, x)
-            _figures(drawing, x + STEP / 2, by.get(e.id))
-    x += STEP
+    x = _behind(drawing, rig, x, by) + STEP
     drawing.add(line(FIRST, RETURN_Y, x, RETURN_Y, "rig-wire"))
     _load(drawing, rig.load, x)
     how = "" if solved is None else HOW[solved.by]
@@ -216,17 +221,20 @@ def _load(drawing: Drawing, e: Element, x: float) -> None:
         drawing.add(circle(x, LINE_Y, 5, "box"), circle(x, RETURN_Y, 5, "box"))
     else:
         drawing.add(line(x, LINE_Y, x, 138, "rig-wire"), line(x, 182, x, RETURN_Y, "rig-wire"))
-        if kind == "arc":
-            bolt = f"M{x - 6:g} 138l10 16h-9l11 28"
-            drawing.add(path(bolt, "rig-wire"))
-        elif kind == "lamp":
-            drawing.add(circle(x, 160, 20, "box"))
-            drawing.add(path(f"M{x - 14:g} 146l28 28m0 -28l-28 28", "rig-wire"))
-        elif kind == "battery":
-            drawing.add(
-                line(x - 16, 154, x + 16, 154, "rig-wire"), line(x - 8, 166, x + 8, 166, "rig-wire")
-            )
-            drawing.add(line(x, 138, x, 154, "rig-wire"), line(x, 166, x, 182, "rig-wire"))
-        else:
-            drawing.add(rect(x - 9, 138, 18, 44, "box"))
+        drawing.add(*_work(kind, x))
     _named(drawing, x, e.name, _lead(e))
+
+
+def _work(kind: str, x: float) -> Iterator[Shape]:
+    if kind == "arc":
+        yield path(f"M{x - 6:g} 138l10 16h-9l11 28", "rig-wire")
+    elif kind == "lamp":
+        yield circle(x, 160, 20, "box")
+        yield path(f"M{x - 14:g} 146l28 28m0 -28l-28 28", "rig-wire")
+    elif kind == "battery":
+        yield line(x - 16, 154, x + 16, 154, "rig-wire")
+        yield line(x - 8, 166, x + 8, 166, "rig-wire")
+        yield line(x, 138, x, 154, "rig-wire")
+        yield line(x, 166, x, 182, "rig-wire")
+    else:
+        yield rect(x - 9, 138, 18, 44, "box")

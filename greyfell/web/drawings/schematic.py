@@ -2,8 +2,11 @@
 like polarity, volts and amps, where the core is bonded.
 """
 
+from collections.abc import Iterator, Sequence
+
 from greyfell.core.belief.found import Winding
 from greyfell.core.figures.notation import engineering, span
+from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.telling.labels import Label, labels
 from greyfell.core.telling.terminals import Terminals, terminals
@@ -38,15 +41,8 @@ def schematic(ident: Identification) -> Drawing:
         f"{len(ident.windings)} windings; turns are not counted. Not to scale.",
     )
     drawing.add(text(16, 26, ident.tag, "t mono t-strong"))
-    drawing.add(
-        text(
-            WIDTH - 16,
-            26,
-            marked.scheme if marked.scheme != "own" else "",
-            SMALL,
-            "end",
-        )
-    )
+    scheme = marked.scheme if marked.scheme != "own" else ""
+    drawing.add(text(WIDTH - 16, 26, scheme, SMALL, "end"))
     foot = tall - FOOT - below
     _core(drawing, ident, foot)
     for side, windings in ((-1, left), (1, right)):
@@ -54,12 +50,16 @@ def schematic(ident: Identification) -> Drawing:
         for w in windings:
             _winding(drawing, ident, w, at=(side, y), marked=marked, told=told)
             y += _height(w) + GAP
-    for k, lead in enumerate(loose):
-        drawing.add(circle(40 + 44 * k, tall - 30, 13, "ring ring-loose"))
-        drawing.add(text(40 + 44 * k, tall - 25.5, lead, "t-ring", "middle"))
-    if loose:
-        drawing.add(text(48 + 44 * len(loose), tall - 26, "belong to no winding yet", SMALL))
+    drawing.add(*_loose_rings(loose, tall))
     return drawing
+
+
+def _loose_rings(loose: Sequence[str], tall: float) -> Iterator[Shape]:
+    for k, lead in enumerate(loose):
+        yield circle(40 + 44 * k, tall - 30, 13, "ring ring-loose")
+        yield text(40 + 44 * k, tall - 25.5, lead, "t-ring", "middle")
+    if loose:
+        yield text(48 + 44 * len(loose), tall - 26, "belong to no winding yet", SMALL)
 
 
 def _sides(ident: Identification) -> tuple[list[Winding], list[Winding]]:
@@ -164,6 +164,16 @@ def _turns(x: float, y: float, tall: float, side: int, look: str) -> Shape:
     return path(f"M{x} {y}{arcs}", look)
 
 
+def _volts_lines(volts: Quantity | None) -> Iterator[tuple[str, str]]:
+    if volts is None:
+        yield "volts not known", SMALL
+        return
+    mark = {"measured": "", "worked": "≈ ", "assumed": "assumed "}[mark_of(volts)]
+    yield f"{mark}{engineering(volts.value, 'V')}", "t mono"
+    if volts.low != volts.high:
+        yield span(volts.low, volts.high, "V"), SMALL
+
+
 def _told(
     drawing: Drawing, ident: Identification, w: Winding, *, at: tuple[int, float], rings: float
 ) -> None:
@@ -173,14 +183,7 @@ def _told(
     words = role_words(w.role, ident.family, ident.record.supply.volts)
     words = words if w.sure >= SURE_ENOUGH else f"perhaps {words}"
     rating = ident.belief.ratings.get(w.id)
-    lines: list[tuple[str, str]] = [(words, "t t-strong")]
-    if w.volts is not None:
-        mark = {"measured": "", "worked": "≈ ", "assumed": "assumed "}[mark_of(w.volts)]
-        lines.append((f"{mark}{engineering(w.volts.value, 'V')}", "t mono"))
-        if w.volts.low != w.volts.high:
-            lines.append((span(w.volts.low, w.volts.high, "V"), SMALL))
-    else:
-        lines.append(("volts not known", SMALL))
+    lines = [(words, "t t-strong"), *_volts_lines(w.volts)]
     if rating is not None:
         amps = rating.continuous
         lines.append((f"{span(amps.low, amps.high, 'A')} for good", SMALL))

@@ -8,12 +8,17 @@ import numpy as np
 
 from greyfell.core.chain.solving import Solved, SwitchedOn
 from greyfell.core.figures.notation import engineering
+from greyfell.core.network.parts import Figures
 from greyfell.web.drawings.shapes import Drawing, line, path, text
 
 WIDTH, LEFT, RIGHT = 640.0, 20.0, 620.0
 BAND, GAP = 84.0, 48.0
 MOST = 500
 SMALL = "t t-small"
+
+
+def _peak(wave: Figures, unit: str) -> str:
+    return engineering(float(np.abs(wave).max()), unit)
 
 
 def waves_drawing(solved: Solved, on: SwitchedOn, told: str = "iron left at worst") -> Drawing:
@@ -26,10 +31,9 @@ def waves_drawing(solved: Solved, on: SwitchedOn, told: str = "iron left at wors
         return drawing
     volts = run.volts(out.hot, out.cold)
     amps = run.amps(joints[0].through)
-    peak = float(np.abs(volts).max())
     bands = (
-        (f"volts out of the piece, peak {engineering(peak, 'V')}", volts),
-        (f"amps from the wall, peak {engineering(float(np.abs(amps).max()), 'A')}", amps),
+        (f"volts out of the piece, peak {_peak(volts, 'V')}", volts),
+        (f"amps from the wall, peak {_peak(amps, 'A')}", amps),
         (f"amps from the wall, switched on: {engineering(on.peak_amps, 'A')} of peak", on.amps),
     )
     for n, (words, wave) in enumerate(bands):

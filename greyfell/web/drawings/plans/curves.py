@@ -3,12 +3,13 @@ was asked for on it.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.notation import engineering
+from greyfell.core.network.parts import Figures
 from greyfell.core.network.timeline import rms
 from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners import breaker as breaking
@@ -229,6 +230,14 @@ def trip(planned: Planned, _record: Transformer | None) -> Drawing:
     )
 
 
+def _of_dial(most: float, line_volts: float, top: float) -> Iterator[Band]:
+    yield Band(low=0, high=min(most, line_volts), words="may be used", look="sound")
+    if most > line_volts:
+        yield Band(low=line_volts, high=most, words="it hums", look="caution")
+    if most < top:
+        yield Band(low=most, high=top, words="not wound to", look="stop")
+
+
 def dial(planned: Planned, _record: Transformer | None) -> Drawing:
     """Amps through the brush against volts of the dial: saturation, the brush's limit, the top."""
     given, found = planned.given, planned.found
@@ -236,12 +245,6 @@ def dial(planned: Planned, _record: Transformer | None) -> Drawing:
     steps = [(s.volts.value, s.amps.value) for s in found.sheet]
     wanted, drawn = given.wanted_volts, found.brush_amps_drawn.value
     most = found.most_volts.value
-    line_volts = given.line_volts.value
-    bands = [Band(low=0, high=min(most, line_volts), words="may be used", look="sound")]
-    if most > line_volts:
-        bands.append(Band(low=line_volts, high=most, words="it hums", look="caution"))
-    if most < top:
-        bands.append(Band(low=most, high=top, words="not wound to", look="stop"))
     highest = max(1.2 * given.brush_amps, *(a for _, a in steps), drawn)
     return draw(
         Graph(
@@ -249,7 +252,7 @@ def dial(planned: Planned, _record: Transformer | None) -> Drawing:
             desc="Amps through the brush against the volts wound up to.",
             x=Axis(words="volts", unit="V", low=0, high=top),
             y=Axis(words="brush amps", unit="A", low=0, high=highest),
-            bands=bands,
+            bands=list(_of_dial(most, given.line_volts.value, top)),
             curves=[(steps, "decay")],
             places=[
                 Place(words="wanted", x=wanted, y=drawn),
@@ -258,6 +261,10 @@ def dial(planned: Planned, _record: Transformer | None) -> Drawing:
             below="no isolation: its output is the line's; fuse at the brush",
         )
     )
+
+
+def _over_time(seconds: Figures, values: Figures) -> list[tuple[float, float]]:
+    return [(float(s), float(v)) for s, v in zip(seconds, values, strict=True)]
 
 
 def direct(planned: Planned, _record: Transformer | None) -> Drawing:
@@ -269,8 +276,6 @@ def direct(planned: Planned, _record: Transformer | None) -> Drawing:
     seconds = run.times - run.times[0]
     high = 1.15 * found.open_volts.value
     shown = 0.25 * high / max(float(np.abs(amps).max()), 1e-12)
-    raised = [(float(s), 0.3 * high + float(a) * shown) for s, a in zip(seconds, amps, strict=True)]
-    direct_volts = [(float(s), float(v)) for s, v in zip(seconds, volts, strict=True)]
     said = f"winding's amps, {engineering(rms(amps), 'A')} RMS"
     return draw(
         Graph(
@@ -278,7 +283,10 @@ def direct(planned: Planned, _record: Transformer | None) -> Drawing:
             desc="One cycle: direct volts, and the winding's amps below them.",
             x=Axis(words="one cycle", unit="s", low=0, high=float(seconds[-1])),
             y=Axis(words="volts", unit="V", low=0, high=high),
-            curves=[(direct_volts, "decay"), (raised, "load-straight")],
+            curves=[
+                (_over_time(seconds, volts), "decay"),
+                (_over_time(seconds, 0.3 * high + shown * amps), "load-straight"),
+            ],
             places=[Place(words="open", y=found.open_volts.value)],
             named=[("decay", "direct volts"), ("load-straight", said)],
         )

@@ -35,6 +35,18 @@ def draw(scale: Scale, figure: Quantity) -> Drawing:
     """The scale with its zones, the figure as a mark and its range as a bar."""
     said = scale.write(figure.value)
     drawing = Drawing(460, 260, f"{scale.title}: {said}", "A scale with its zones, to scale.")
+    _zones(drawing, scale)
+    x = scale.at(figure.value)
+    low, high = scale.at(figure.low), scale.at(figure.high)
+    drawing.add(line(low, MIDDLE - 16, high, MIDDLE - 16, "zone-range"))
+    drawing.add(line(x, MIDDLE - 30, x, MIDDLE + 22, "zone-mark"))
+    drawing.add(circle(x, MIDDLE - 16, 6, "zone-dot"))
+    drawing.add(text(x, MIDDLE - 42, said, "t t-strong mono", "middle"))
+    drawing.add(text(LEFT, 250, "to scale; the bar is the range", "t t-small quiet"))
+    return drawing
+
+
+def _zones(drawing: Drawing, scale: Scale) -> None:
     begin = scale.low
     for k, (end, words, look) in enumerate(scale.zones):
         x, width = scale.at(begin), scale.at(end) - scale.at(begin)
@@ -47,14 +59,6 @@ def draw(scale: Scale, figure: Quantity) -> Drawing:
             bound = scale.write(end)
             drawing.add(text(x + width, MIDDLE + 42, bound, "t mono t-small", "middle"))
         begin = end
-    x = scale.at(figure.value)
-    low, high = scale.at(figure.low), scale.at(figure.high)
-    drawing.add(line(low, MIDDLE - 16, high, MIDDLE - 16, "zone-range"))
-    drawing.add(line(x, MIDDLE - 30, x, MIDDLE + 22, "zone-mark"))
-    drawing.add(circle(x, MIDDLE - 16, 6, "zone-dot"))
-    drawing.add(text(x, MIDDLE - 42, said, "t t-strong mono", "middle"))
-    drawing.add(text(LEFT, 250, "to scale; the bar is the range", "t t-small quiet"))
-    return drawing
 
 
 def flux_scale(planned: Planned, _record: Transformer | None) -> Drawing:

@@ -37,6 +37,11 @@ def match(planned: Planned, _record: Transformer | None) -> Drawing:
     return turns_graph(given.job_ohms, [(n, of(n)) for n in turns], best and best.turns)
 
 
+def _top(points: list[tuple[float, float]], words: str) -> Place:
+    at, most = max(points, key=lambda p: p[1])
+    return Place(words=words, x=at, y=most, look="sweep-point")
+
+
 def turns_graph(
     job: Quantity, curves: Sequence[tuple[int, Watts]], best: int | None, named: str = "turns"
 ) -> Drawing:
@@ -45,11 +50,8 @@ def turns_graph(
     ohms = np.geomspace(low, high, POINTS)
     read = [(n, [(float(r), watts(float(r))) for r in ohms]) for n, watts in curves]
     top = max(w for _, points in read for _, w in points)
-    places = []
-    for n, points in read:
-        at, most = max(points, key=lambda p: p[1])
-        word = f"{n} {'turn' if n == 1 else named}" if n in (curves[0][0], best) else str(n)
-        places.append(Place(words=word, x=at, y=most, look="sweep-point"))
+    told = {n: f"{n} {'turn' if n == 1 else named}" for n in (curves[0][0], best)}
+    places = [_top(points, told.get(n, str(n))) for n, points in read]
     said = f"best with {best}" if best else "every number of turns trips the breaker"
     return draw(
         Graph(

@@ -62,13 +62,7 @@ def window(planned: Planned, record: Transformer | None) -> Drawing:
     drawn = _drawn(found)
     _turns(drawing, iron, drawn)
     middle = iron.x + iron.width / 2
-    centre = iron.top + iron.high / 2
-    drawing.add(text(middle, centre - 6, "tongue", "t on-core", "middle"))
-    if measured:
-        size = f"{measured[0]:g} mm"
-        drawing.add(text(middle, centre + 12, size, "t mono on-core", "middle"))
-    for x, words in zip(iron.windows, ("one side", "the other"), strict=True):
-        drawing.add(text(x + iron.wide / 2, iron.y - 10, words, "t t-small quiet", "middle"))
+    _named(drawing, iron, f"{measured[0]:g} mm" if measured else "")
     below = iron.y + iron.height
     drawing.add(text(middle, below + 22, _words(found), "t", "middle"))
     small = told if drawn == found.turns else f"the first {drawn} drawn; {told}"
@@ -110,6 +104,15 @@ def _drawn(found: Found) -> int:
     """How many turns are drawn: no more than fit, and no more than can be told apart."""
     fit = found.turns if found.turns_that_fit is None else min(found.turns, found.turns_that_fit)
     return min(fit, MOST_DRAWN)
+
+
+def _named(drawing: Drawing, iron: _Iron, size: str) -> None:
+    middle, centre = iron.x + iron.width / 2, iron.top + iron.high / 2
+    drawing.add(text(middle, centre - 6, "tongue", "t on-core", "middle"))
+    if size:
+        drawing.add(text(middle, centre + 12, size, "t mono on-core", "middle"))
+    for x, words in zip(iron.windows, ("one side", "the other"), strict=True):
+        drawing.add(text(x + iron.wide / 2, iron.y - 10, words, "t t-small quiet", "middle"))
 
 
 def _turns(drawing: Drawing, iron: _Iron, drawn: int) -> None:
