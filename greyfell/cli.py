@@ -336,12 +336,13 @@ def dangers(file: Path, use: str, act: str, row: Path | None) -> None:
         raise click.BadParameter(error.sentence, param_hint=error.field) from None
     wanted = use_of(use)
     plan = None if wanted is None else wanted.plan()
-    out = {
-        "dangers": [d.as_json() for d in told(Scene(ident=ident, row=solved, plan=plan, act=act))],
-        "contacts": [c.as_json() for c in contacts(ident)],
-        "after_failures": [c.as_json() for c in after_failures(ident)],
+    scene = Scene(ident=ident, row=solved, plan=plan, act=act)
+    found: dict[str, list[Any]] = {
+        "dangers": [*told(scene)],
+        "contacts": [*contacts(ident)],
+        "after_failures": [*after_failures(ident)],
     }
-    _print(out)
+    _print({name: [one.as_json() for one in some] for name, some in found.items()})
 
 
 @main.command()

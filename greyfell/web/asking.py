@@ -206,6 +206,11 @@ def _boxes(of: Any, path: str, begun: _Begun, args: Mapping[str, str]) -> Iterab
         yield _typed_over(_started(key, slot, begun), args)
 
 
+def _by_example(key: str, slot: Slot, begun: _Begun) -> bool:
+    of_piece = begun.from_piece and not slot.ask.chosen
+    return key in begun.example and slot.kind is not bool and not of_piece
+
+
 def _started(key: str, slot: Slot, begun: _Begun) -> AskBox:
     """A box before anything was typed in it."""
     start = begun.starts.get(key)
@@ -216,7 +221,7 @@ def _started(key: str, slot: Slot, begun: _Begun) -> AskBox:
         return AskBox(key=key, slot=slot, text=_text(start), basis=basis, mark=mark)
     if slot.required and key in begun.stores:
         return AskBox(key=key, slot=slot, text=_text(begun.stores[key]), basis=("the stores",))
-    if key in begun.example and slot.kind is not bool and (slot.ask.chosen or not begun.from_piece):
+    if _by_example(key, slot, begun):
         return AskBox(key=key, slot=slot, text=_text(begun.example[key]), mark=EXAMPLE)
     value = None if slot.required or "." in key else slot.default
     wants = reading_of(slot.key) if slot.required and begun.from_piece else ""

@@ -2,7 +2,7 @@
 drawings; the state sheet, printed, typed back, each figure compared.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from flask import request
@@ -88,18 +88,21 @@ class IsolatingPage(Page, frozen=True, kw_only=True):
     laid: list[Laid]
 
 
+def _ties(states: Sequence[OutputState]) -> list[tuple[str, str, Drawing]]:
+    volts = next((s.volts["L", "N"] for s in states if s.volts["L", "N"]), None)
+    return [] if volts is None else [(t, w, _tied(volts, t)) for t, w in TIES.items()]
+
+
 def _page(tag: str, found: list[StateCompared], error: FieldError | None) -> Any:
     piece = kept(tag)
     states = states_of(piece.ident)
     plan = wiring(piece.ident)
-    purpose = purpose_of(request.args.get("purpose", ""))
-    volts = next((s.volts["L", "N"] for s in states if s.volts["L", "N"]), None)
     return IsolatingPage(
         record=piece.record,
         purposes=PURPOSES,
-        purpose=purpose,
+        purpose=purpose_of(request.args.get("purpose", "")),
         ties=TIES,
-        drawings=[] if volts is None else [(t, w, _tied(volts, t)) for t, w in TIES.items()],
+        drawings=_ties(states),
         states=states,
         pairs=list(states[0].volts) if states else [],
         wiring=plan,

@@ -7,7 +7,7 @@ import numpy as np
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.fed_winding import fed_whole, halves
-from greyfell.core.circuit.load import short_amps
+from greyfell.core.circuit.load import LoadLine, short_amps
 from greyfell.core.circuit.model import LoadPoint, PieceModel
 from greyfell.core.figures.constants import DAY_CELSIUS
 from greyfell.core.figures.mains import high_region
@@ -83,6 +83,17 @@ def _ends(model: PieceModel) -> tuple[float, float]:
     return min(1.3 * short.value, short.high), 1.06 * model.line.open_volts.high
 
 
+def _along(line: LoadLine) -> list[list[tuple[float, float]]]:
+    # amps and volts from short to open: the middle, and both ends of their range
+    loads = np.geomspace(1e-3, 1e3, POINTS) * line.match_ohms.value
+    read = [(line.amps(float(r)), line.volts(float(r))) for r in loads]
+    return [
+        [(a.value, v.value) for a, v in read],
+        [(a.low, v.low) for a, v in read],
+        [(a.high, v.high) for a, v in read],
+    ]
+
+
 def load_graph(model: PieceModel, point: LoadPoint) -> Drawing:
     """Volts against amps from open to short, with the band, the straight line that people draw, and
     the load asked for.
@@ -90,10 +101,7 @@ def load_graph(model: PieceModel, point: LoadPoint) -> Drawing:
     line = model.line
     volts, short = line.open_volts, line.amps(0.0)
     most_amps, most_volts = _ends(model)
-    loads = np.geomspace(1e-3, 1e3, POINTS) * line.match_ohms.value
-    read = [(line.amps(float(r)), line.volts(float(r))) for r in loads]
-    middle = [(a.value, v.value) for a, v in read]
-    ends = [[(a.low, v.low) for a, v in read], [(a.high, v.high) for a, v in read]]
+    middle, *ends = _along(line)
     return draw(
         Graph(
             title=f"{model.winding.name}: {engineering(point.volts.value, 'V')} at this load",

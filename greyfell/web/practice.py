@@ -338,7 +338,7 @@ def _bench(
     made = _hidden_of(piece.record)
     lesson: Lesson | None = lesson_of(_said(piece.record, "lesson"))
     happened = _happened(piece.record)
-    iron = OfHidden(made)
+    points = OfHidden(made).points()
     page = PracticePage(
         hurts=drawn(piece, "strip", lambda: strip(piece.ident)),
         record=piece.record,
@@ -353,8 +353,8 @@ def _bench(
         happened=happened,
         scored=scored,
         error=error,
-        drawing=practice_drawing(iron.points(), hookup, wrong, covered=True),
-        points=iron.points(),
+        drawing=practice_drawing(points, hookup, wrong, covered=True),
+        points=points,
         families=FAMILIES,
         faults=FAULT_WORDS,
         levels=LEVEL_WORDS,

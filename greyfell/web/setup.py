@@ -148,6 +148,7 @@ def setup_shown(piece: Kept) -> SetupShown:
     setup = standing.setup if standing is not None else None
     wrongs = standing.wrongs if standing is not None else ()
     needs = drawn(piece, "needs", lambda: needs_of(ident))
+    fed = setup.fed if setup is not None else _fed(ident)
     return SetupShown(
         setup=setup,
         standing=standing,
@@ -156,8 +157,8 @@ def setup_shown(piece: Kept) -> SetupShown:
         plugs=PLUGS,
         sides=SIDES,
         held=HELD,
-        ends=sorted(needs.ends - set(setup.fed if setup else _fed(ident))),
-        fed_pair="-".join(setup.fed) if setup else "-".join(_fed(ident)),
+        ends=sorted(needs.ends - set(fed)),
+        fed_pair="-".join(fed),
         side=_side(setup),
         metered={m.id: m for m in setup.meters} if setup else {},
         lamps=drawn(piece, f"lamps {_lamps(on_hand)}", lambda: lamps_of(ident, on_hand)),

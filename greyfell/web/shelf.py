@@ -50,26 +50,21 @@ class ShelfShownPage(Page, frozen=True, kw_only=True):
 def show() -> Any:
     """The shelf, narrowed and sorted by the address."""
     args = request.args
-    family, verdict, sort = (
-        args.get("family", ""),
-        args.get("verdict", ""),
-        args.get("sort", "danger"),
-    )
     if "gives" in args:
         return _giving(args["gives"], args.get("page", 1, type=int))
     find = args.get("find", "").strip()[:MOST_ASKED]
     tag = repository().known_as(scanned(find)) if find else None
     if tag is not None:
         return redirect(url_for("pieces.show", tag=tag))
-    at = args.get("page", 1, type=int)
-    page = repository().shelf(sort, family=family, verdict=verdict, find=find, page=at)
+    narrowed = {"family": args.get("family", ""), "verdict": args.get("verdict", ""), "find": find}
+    sort = args.get("sort", "danger")
+    page = repository().shelf(sort, page=args.get("page", 1, type=int), **narrowed)
     waiting = repository().waiting() if any(i.earlier for i in page.items) else 0
     catch_up()
-    chosen = {"family": family, "verdict": verdict, "sort": sort, "find": find}
     return ShelfShownPage(
         page=page,
         cards=_cards(page.items),
-        chosen=chosen,
+        chosen={**narrowed, "sort": sort},
         sorts=SORTS,
         waiting=waiting,
         reminders=reminders(repository().store),

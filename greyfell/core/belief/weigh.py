@@ -173,17 +173,18 @@ def weigh(
         accuser = _accuser(found, score, blame)
         worst = int(blame[accuser])
         if worst < 0 or len(loose) == MOST_SLIPS:
-            return Weighed(
-                hypotheses=found,
-                weights=_doubted(record, found, _normal(score)),
-                score=score,
-                solution=solution,
-                loose=loose,
-                scrambled=_scrambled(record, topology),
-            )
+            break
         loose[worst] = float(solution.left_out(accuser)[worst])
         charge = charge + as_it_stands[:, worst]
         solution = solve(record, found, rows, n, frozenset(loose))
+    return Weighed(
+        hypotheses=found,
+        weights=_doubted(record, found, _normal(score)),
+        score=score,
+        solution=solution,
+        loose=loose,
+        scrambled=_scrambled(record, topology),
+    )
 
 
 def _accuser(found: list[Hypothesis], score: Array, blame: NDArray[np.int_]) -> int:

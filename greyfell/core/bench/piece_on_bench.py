@@ -3,7 +3,7 @@ may be HV, what must be earthed, its own amps.
 """
 
 import itertools
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct, field
 
@@ -52,6 +52,11 @@ def _rated_amps(ident: Identification) -> Quantity | None:
     return Quantity(whole.value / volts, whole.low / volts, whole.high / volts)
 
 
+def _reverse(ident: Identification, fed: Sequence[Winding]) -> tuple[frozenset[str], ...]:
+    others = [w for w in ident.windings if w not in fed and not w.coil.broken]
+    return tuple(frozenset(w.coil.leads) for w in others)
+
+
 def needs_of(ident: Identification) -> Needs:
     """What this piece asks of its set-up, from everything on record."""
     belief, supply = ident.belief, ident.record.supply
@@ -59,13 +64,12 @@ def needs_of(ident: Identification) -> Needs:
     fed = fed_windings(ident)
     pairs = _fed_pairs(fed)
     half = tuple(frozenset(w.coil.leads) for w in fed) if len(fed) > 1 else ()
-    others = [w for w in ident.windings if w not in fed and not w.coil.broken]
     iron = frozenset({"core", *ident.topology.core_leads})
     return Needs(
         supply_volts=supply.volts,
         fed=pairs,
         half=half,
-        reverse=tuple(frozenset(w.coil.leads) for w in others),
+        reverse=_reverse(ident, fed),
         volts=_volts(ident, fed),
         high=frozenset(x for w in ident.windings if may_be_high(w) for x in w.coil.members),
         ends=frozenset(x.id for x in ident.record.leads) - set(ident.topology.core_leads),

@@ -116,15 +116,17 @@ class _Loops:
             ohms = lamp + self.ohms
             x, off = self._better(x, supply, ohms)
             amps, turns = self._seen(x, supply, ohms)
-            lamp_volts = self.rated * (amps / self.lamp_amps) ** (1 / LAW)
-            before, lamp = lamp, np.sqrt(lamp * np.maximum(lamp_volts / amps, LEAST_OHMS))
+            before, lamp = lamp, np.sqrt(lamp * self._hot(amps))
             same = np.abs(turns - last) < SAME * turns
             last = turns
             if off < NEAR and np.all(np.abs(lamp / before - 1) < SAME) and np.all(same):
                 break
-        return [
-            Lit(float(i), float(i * r), float(e)) for i, r, e in zip(amps, lamp, turns, strict=True)
-        ]
+        return _told(amps, lamp, turns)
+
+    def _hot(self, amps: Figures) -> Figures:
+        """Ohms of the lamps at these amps, by the filament's law."""
+        lamp_volts = self.rated * (amps / self.lamp_amps) ** (1 / LAW)
+        return np.maximum(lamp_volts / amps, LEAST_OHMS)
 
     def _seen(self, x: Figures, supply: Figures, ohms: Figures) -> tuple[Figures, Figures]:
         """RMS amps of the loop and RMS volts of the turns at this flux. A, V."""
@@ -192,6 +194,11 @@ def through(
     volts = crossing(over, 0.0, supply_volts).at
     amps = amps_at(volts)
     return Lit(amps, volts, amps * math.hypot(ohms, reactance))
+
+
+def _told(amps: Figures, lamp_ohms: Figures, turns_volts: Figures) -> list[Lit]:
+    each = zip(amps, lamp_ohms, turns_volts, strict=True)
+    return [Lit(float(i), float(i * r), float(e)) for i, r, e in each]
 
 
 def _closed(keeps: Figures, gains: Figures) -> Figures:

@@ -215,16 +215,20 @@ def at_random(hidden: Hidden, moves: int, rng: np.random.Generator) -> Answer:
     return out
 
 
+INSTRUMENTS = ["ohms", "volts", "henries", "milliohm", TESTER]
+SOURCES = ["none", "none", "none", "low", "line", "lamp"]
+
+
 def _wild(hidden: Hidden, moves: int, rng: np.random.Generator) -> Iterator[Hookup]:
     points = [*(x["id"] for x in hidden.document["leads"]), "core"]
     for _ in range(moves):
         a, b, c, d = (str(x) for x in rng.choice(points, 4, replace=len(points) < 4))
-        source = str(rng.choice(["none", "none", "none", "low", "line", "lamp"]))
+        source = str(rng.choice(SOURCES))
         volts = {"none": 0.0, "low": LOW}.get(source, hidden.region.volts)
         driven = None if source == "none" or a == b else (a, b)
         if c == d or (source != "none" and driven is None):
             continue
-        instrument = str(rng.choice(["ohms", "volts", "henries", "milliohm", TESTER]))
+        instrument = str(rng.choice(INSTRUMENTS))
         yield Hookup(
             source=source,
             driven=driven,

@@ -74,6 +74,10 @@ def _near(named: float | None, true: float | None) -> bool:
     return true is None or (named is not None and abs(named / true - 1) <= VOLTS_WITHIN)
 
 
+def _few(taken: int, good: int) -> int:
+    return round(FEW * min(1.0, max(good, 1) / max(taken, 1)))
+
+
 def score(hidden: Hidden, named: Named, asked: ScoreAsked, happened: Sequence[Mishap]) -> Scored:
     """An answer scored. Raises FieldError where a fault is none that may be named."""
     if named.fault not in FAULT_WORDS:
@@ -81,8 +85,7 @@ def score(hidden: Hidden, named: Named, asked: ScoreAsked, happened: Sequence[Mi
     family, fault, volts = truth_of(hidden)
     taken = asked.taken
     good = by_advice(hidden)
-    safe = max(0, SAFE - sum(m.cost for m in happened))
-    few = round(FEW * min(1.0, max(good.taken, 1) / max(taken, 1))) if asked.borne else 0
+    few = _few(taken, good.taken) if asked.borne else 0
     right = named.family == family
     parts = (
         ("family", FAMILY if right else 0, FAMILY),
@@ -90,12 +93,16 @@ def score(hidden: Hidden, named: Named, asked: ScoreAsked, happened: Sequence[Mi
         ("sound or not", SOUND if bool(named.fault) == bool(fault) else 0, SOUND),
         ("which fault", FAULT if named.fault == fault else 0, FAULT),
         ("volts of its highest output", VOLTS if _near(named.volts, volts) else 0, VOLTS),
-        ("safety", safe, SAFE),
+        ("safety", max(0, SAFE - sum(m.cost for m in happened)), SAFE),
         (f"readings: {taken}, a good bench {good.taken}", few, FEW),
     )
-    said = "" if volts is None else f", {engineering(volts, 'V')} at most"
-    truth = f"It is {FAMILIES.get(family, family)}{said}; {FAULT_WORDS[fault]}."
+    truth = _told(family, fault, volts)
     return Scored(points=sum(p for _, p, _ in parts), parts=parts, truth=truth, good=good)
+
+
+def _told(family: str, fault: str, volts: float | None) -> str:
+    said = "" if volts is None else f", {engineering(volts, 'V')} at most"
+    return f"It is {FAMILIES.get(family, family)}{said}; {FAULT_WORDS[fault]}."
 
 
 FAMILIES = {family.key: family.told for family in EVERY if family is not other.ROW}

@@ -82,6 +82,10 @@ def _reactive(given: Given, amps: Quantity, x: Quantity) -> Quantity:
     return Quantity(var, min(ends.low, var), max(ends.high, var), ("I²X",))
 
 
+def _over(x: Quantity, omega: float) -> Quantity:
+    return Quantity(x.value / omega, x.low / omega, x.high / omega, ("X/2πf, REF-B-01",))
+
+
 def work(given: Given) -> Found:
     """The ballast that lets `limit_amps` RMS flow with the load shorted. SI units. REF-B-01, B-02.
 
@@ -107,18 +111,17 @@ def work(given: Given) -> Found:
         return v / math.hypot(rs + rb, xs + x.value)
 
     amps = corners(amps_of, *loop)
-    load = _loaded(given, x)
+    load = _loaded(given, x) or (None, None, None)
     phasors = ("phasors, REF-B-02",)
-    henries = (x.value / omega, x.low / omega, x.high / omega)
     return Found(
         reactance_ohms=Quantity(x.value, x.low, x.high, phasors),
-        inductance_henries=Quantity(*henries, ("X/2πf, REF-B-01",)),
+        inductance_henries=_over(x, omega),
         reactive_voltamperes=_reactive(given, amps, x),
         shorted_amps=Quantity(amps.value, amps.low, amps.high, phasors),
         **_peaks(given, amps, x),
-        loaded_amps=None if load is None else load[0],
-        load_volts=None if load is None else load[1],
-        load_watts=None if load is None else load[2],
+        loaded_amps=load[0],
+        load_volts=load[1],
+        load_watts=load[2],
         added_up_amps=_added_up(given, x),
     )
 

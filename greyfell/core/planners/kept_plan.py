@@ -115,6 +115,13 @@ def _measured(document: dict[str, Any]) -> list[Any]:
     return measured
 
 
+def _check_words(document: dict[str, Any]) -> None:
+    for key in ("title", "tag", "at"):
+        words = document.get(key, "")
+        if not isinstance(words, str) or len(words) > MOST_WORDS:
+            raise FieldError(key, f"“{key}” is text of at most {MOST_WORDS} letters.")
+
+
 def parse_plan(document: Any) -> dict[str, Any]:
     """A kept plan, checked as far as it must be to be shown. Raises FieldError."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
@@ -122,10 +129,7 @@ def parse_plan(document: Any) -> dict[str, Any]:
     name = document.get("planner")
     if name != RIG and name not in PLANNERS:
         raise FieldError("planner", f"There is no planner {str(name)[:40]}.")
-    for key in ("title", "tag", "at"):
-        words = document.get(key, "")
-        if not isinstance(words, str) or len(words) > MOST_WORDS:
-            raise FieldError(key, f"“{key}” is text of at most {MOST_WORDS} letters.")
+    _check_words(document)
     for key in ("input", "result"):
         if not isinstance(document.get(key), dict):
             raise FieldError(key, f"“{key}” is an object.")
@@ -163,28 +167,36 @@ def _then_and_now(key: str, old: Any, new: Any, unit: str) -> str:
     return begun(f"{words}: {_said(old, unit)} then, {_said(new, unit)} now") + "."
 
 
+def _units(planner: Planner | None) -> dict[str, str]:
+    # those of a planner's inputs; those of a piece's model for a rig
+    if planner is None:
+        return {f.key: f.unit for f in MODEL}
+    return {s.key: s.ask.unit for s in slots(planner.given)}
+
+
+OTHER_RULES = Changed(
+    key="core_version", sentence="The rules have changed since: work it out anew."
+)
+
+
 def changed(
     document: Mapping[str, Any], known: Known | None, model: Mapping[str, Any] | None = None
 ) -> list[Changed]:
     """What is other than when it was made: rules, and facts of its piece. Pure."""
-    out = []
-    if document.get("core_version") != CORE_VERSION:
-        said = "The rules have changed since: work it out anew."
-        out.append(Changed(key="core_version", sentence=said))
+    out = [] if document.get("core_version") == CORE_VERSION else [OTHER_RULES]
     before: Mapping[str, Any] = document.get("starts", {})
     now: Mapping[str, Any] = model or {}
-    units = {f.key: f.unit for f in MODEL}
-    if document["planner"] != RIG and known is not None:
-        planner = PLANNERS[document["planner"]]
+    planner = PLANNERS.get(document["planner"])
+    if planner is not None and known is not None:
         now = _starts(planner, known)
-        units = {s.key: s.ask.unit for s in slots(planner.given)}
+    units = _units(planner if known is not None else None)
     if not now or not before:
         return out
-    for key in {*before, *now}:
-        old, new = before.get(key), now.get(key)
-        if not _same(old, new):
-            unit = units.get(key.rsplit(".", 1)[-1], "")
-            out.append(Changed(key=key, sentence=_then_and_now(key, old, new, unit)))
+    other = [k for k in {*before, *now} if not _same(before.get(k), now.get(k))]
+    for key in other:
+        unit = units.get(key.rsplit(".", 1)[-1], "")
+        said = _then_and_now(key, before.get(key), now.get(key), unit)
+        out.append(Changed(key=key, sentence=said))
     return sorted(out, key=lambda c: c.key)
 
 

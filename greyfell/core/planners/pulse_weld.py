@@ -68,6 +68,10 @@ class Found(Result):
     transformer: str = shown("By a transformer on the same tips")
 
 
+def _least_volts(given: Given, heating: Quantity, wanted: Quantity) -> Quantity:
+    return corners(lambda h: math.sqrt(wanted.low / h) * given.bank_volts, heating)
+
+
 def work(given: Given) -> Found:
     """A series circuit of R, L, C from full charge: ∫i²·dt = ½·C·V²/R whatever L is, the spot's
     part of the joules its part of the ohms; the peak by R, L, C (V/R without L), the pulse three
@@ -91,7 +95,6 @@ def work(given: Given) -> Found:
     heating = of_loop(lambda whole: stored / whole)
     wanted = _wanted(weld)
     peak = of_loop(lambda whole: peak_amps(given, whole))
-    least = corners(lambda h: math.sqrt(wanted.low / h) * given.bank_volts, heating)
     return Found(
         verdict=_verdict(heating, wanted, peak, weld),
         peak_amps=peak,
@@ -102,7 +105,7 @@ def work(given: Given) -> Found:
         wanted_heating=wanted,
         stored_joules=exact(stored, "½CV²"),
         weld_joules=corners(lambda b, w, j: stored * j / (b + w + j), *ohms),
-        least_volts=least,
+        least_volts=_least_volts(given, heating, wanted),
         charge_seconds=_charging(given),
         transformer=_by_transformer(weld),
     )

@@ -109,29 +109,35 @@ def _read_to(value: float) -> Quantity:
     return _spread(value, [value * (1 - READ), value * (1 + READ)], "points")
 
 
+def _ends(given: Given, points: Sequence[At]) -> list[float]:
+    # between which positions it may lie, by what supply, amps and points may be
+    supply, wanted = given.supply_volts, given.wanted_amps
+    low = _position(points, supply.low / wanted.high * (1 - READ))
+    high = _position(points, supply.high / wanted.low * (1 + READ))
+    ends = [p.millimetres for p in (low, high) if p is not None]
+    return ends if len(ends) == 2 else [*ends, points[0].millimetres]
+
+
 def _worked(given: Given) -> Found:
     """At the middle of what is given."""
     points = at_points(given.points)
     supply = given.supply_volts
     amps = [supply.value / p.whole for p in points]
     least, most = min(amps), max(amps)
-    rising = all(a < b for a, b in pairwise(amps))
-    low = _position(points, supply.low / given.wanted_amps.high * (1 - READ))
-    high = _position(points, supply.high / given.wanted_amps.low * (1 + READ))
     here = _position(points, supply.value / given.wanted_amps.value)
     if here is None:
         raise _outside(given.wanted_amps.value, least, most)
-    ends = [p.millimetres for p in (low, high) if p is not None]
-    ends += [] if low is not None and high is not None else [points[0].millimetres]
     omega = 2 * math.pi * given.supply_hertz
     henries = here.reactance / omega
     return Found(
-        millimetres_found=_spread(here.millimetres, ends, "straight between points"),
+        millimetres_found=_spread(
+            here.millimetres, _ends(given, points), "straight between points"
+        ),
         henries=Quantity(henries, henries * (1 - READ), henries * (1 + READ), ("REF-B-01",)),
         least_amps=_read_to(least),
         most_amps=_read_to(most),
         range_amps=(least, most),
-        monotone=rising,
+        monotone=all(a < b for a, b in pairwise(amps)),
         pull_newtons=_pull(points, here, given.wanted_amps.value, omega),
     )
 

@@ -100,8 +100,7 @@ def hidden(number: int, level: str = "first") -> Hidden:
     """
     within("number", number, at_least=1, at_most=MOST_NUMBER)
     rng = np.random.default_rng([number, LEVELS.index(level), 3])
-    kinds = KINDS[level]
-    name = str(kinds[int(rng.integers(len(kinds)))])
+    name = KINDS[level][int(rng.integers(len(KINDS[level])))]
     region: Region = EUROPE if rng.random() < 0.6 else AMERICA
     piece = _made(rng, name, region)
     if rng.random() < FAULT_SHARE[level]:

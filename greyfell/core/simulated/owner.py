@@ -293,6 +293,10 @@ def _made(rng: np.random.Generator, name: str, region: Region) -> Piece:
     return MAKERS[name](rng, region)
 
 
+def _renamed(w: Wound, names: dict[str, str]) -> Wound:
+    return replace(w, leads=tuple((names.get(x, x), f) for x, f in w.leads))
+
+
 def _relabelled(piece: Piece, rng: np.random.Generator) -> tuple[Piece, dict[str, str]]:
     names = [x for w in piece.windings for x, _ in w.leads if x != "core"]
     extra = (
@@ -302,12 +306,9 @@ def _relabelled(piece: Piece, rng: np.random.Generator) -> tuple[Piece, dict[str
     fresh = [chr(ord("A") + i) for i in range(len(names) + 2)]
     shuffled = list(rng.permutation(fresh[: len(names) + len(extra) + len(earth)]))
     mapped = {n: str(shuffled[i]) for i, n in enumerate([*names, *extra, *earth])}
-    windings = tuple(
-        replace(w, leads=tuple((mapped.get(x, x), f) for x, f in w.leads)) for w in piece.windings
-    )
     return replace(
         piece,
-        windings=windings,
+        windings=tuple(_renamed(w, mapped) for w in piece.windings),
         loose_leads=tuple(mapped[x] for x in extra),
         core_leads=tuple(mapped[x] for x in earth),
     ), mapped
@@ -319,6 +320,14 @@ def _all_leads(piece: Piece) -> list[str]:
         | set(piece.loose_leads)
         | set(piece.core_leads)
     )
+
+
+def _read_all(
+    bench: SimulatedBench, rng: np.random.Generator, chosen: list[tuple[str, str]]
+) -> None:
+    for i in rng.permutation(len(chosen)):
+        x, y = chosen[int(i)]
+        bench.ohms(x, y) if rng.random() < 0.5 else bench.ohms(y, x)
 
 
 def _ohms(bench: SimulatedBench, rng: np.random.Generator, piece: Piece, faults: list[str]) -> bool:
@@ -336,10 +345,7 @@ def _ohms(bench: SimulatedBench, rng: np.random.Generator, piece: Piece, faults:
         others = [p for p, k in zip(others, keep, strict=True) if k]
     if rng.random() < 0.5:
         bench.core_proof()
-    chosen = [*own, *others, *to_core]
-    for i in rng.permutation(len(chosen)):
-        x, y = chosen[int(i)]
-        bench.ohms(x, y) if rng.random() < 0.5 else bench.ohms(y, x)
+    _read_all(bench, rng, [*own, *others, *to_core])
     return bool(faults) and patient and _visible(bench, piece)
 
 

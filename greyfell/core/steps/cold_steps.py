@@ -20,6 +20,7 @@ from greyfell.core.judgement.screening import (
     USUAL_TOUCH,
     Barrier,
     ScreeningState,
+    Shown,
     barriers,
     demanded,
     outcomes,
@@ -110,15 +111,18 @@ def damage_of(record: Transformer) -> str:
     return ", ".join(seen[:MOST_DAMAGE])
 
 
+def _chances(state: ScreeningState, shown: Shown) -> dict[str, float]:
+    likely = [chance for chance, _ in outcomes(state, shown)]
+    return dict(zip(OUTCOMES, likely, strict=True))
+
+
 def open_step(b: Barrier, ident: Identification) -> Step:
     """Read a barrier that should be open: the chances of each outcome, and what it would mean."""
     winding, to_core = ident.windings[b.i], b.j == CORE
     proved = ident.topology.core_proved
     state = state_of(b, ident.windings, proved=proved)
     shown = shows(ASKED_RANGE_OHMS, to_core=to_core, proved=proved)
-    chances = {
-        name: chance for name, (chance, _) in zip(OUTCOMES, outcomes(state, shown), strict=True)
-    }
+    chances = _chances(state, shown)
     first_time = to_core and b.range_ohms is None
     bond = bond_worth(ident, b.i) if first_time else BondWorth()
     lead = winding.coil.leads[0]

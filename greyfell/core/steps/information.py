@@ -17,6 +17,7 @@ from greyfell.core.belief.observations import Row
 from greyfell.core.belief.solution import Foreseen, Unknowns, foresee
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.families.row import HV
+from greyfell.core.figures.constants import Z95
 from greyfell.core.judgement.identification import Identification
 from greyfell.core.telling.words import kind_words
 
@@ -63,30 +64,33 @@ class Worth(Struct, frozen=True):
     otherwise: tuple[Other, ...]
 
 
+def _normal(weights: list[float]) -> NDArray[np.float64]:
+    found = np.array(weights)
+    out: NDArray[np.float64] = found / found.sum()
+    return out
+
+
 def worth_of(ident: Identification, row: Row) -> Worth | None:
     """What taking `row`'s test would be worth. None where nothing can be predicted yet."""
     solution, scored = ident.belief.solution, ident.belief.scored
     if solution is None or not scored:
         return None
     found = [h for h, _ in scored]
-    weights = np.array([w for _, w in scored])
-    weights = weights / weights.sum()
+    weights = _normal([w for _, w in scored])
     foreseen = foresee(solution, list(ident.belief.places), found, row)
     means, sds = foreseen.mean, foreseen.sd
     best = int(np.argmax(weights))
     middle, spread = float(means[best]), float(sds[best])
-    nats = _information(weights, means, sds)
-    nats += VOLTS_WORTH * _narrower(foreseen, solution.unknowns, best, found[best])
+    narrower = _narrower(foreseen, solution.unknowns, best, found[best])
+    nats = _information(weights, means, sds) + VOLTS_WORTH * narrower
     nats += SAFETY_WORTH * _soundness(ident.record, row, middle, spread)
-    wide = math.exp(1.96 * spread)
-    value = math.exp(middle)
-    others = _alternatives(ident, weights, means, sds, best)
+    wide = Z95 * spread
     return Worth(
         nats=AT_HAND.get(row.kind, 1.0) * nats,
-        value=value,
-        low=value / wide,
-        high=value * wide,
-        otherwise=others,
+        value=math.exp(middle),
+        low=math.exp(middle - wide),
+        high=math.exp(middle + wide),
+        otherwise=_alternatives(ident, weights, means, sds, best),
     )
 
 

@@ -78,6 +78,14 @@ def labels(ident: Identification, marked: Terminals | None = None) -> tuple[Labe
     return tuple(_label(ident, lead, marks) for lead in ident.record.leads)
 
 
+def _colour(lead: Lead) -> str:
+    return " ".join(x for x in (lead.colour, lead.stripe and f"/ {lead.stripe}") if x)
+
+
+def _went(lead: Lead) -> str:
+    return ", ".join(x for x in (lead.went, lead.fed and f"fed {lead.fed}") if x)
+
+
 def _label(ident: Identification, lead: Lead, marks: Terminals) -> Label:
     winding = next((w for w in ident.windings if lead.id in w.coil.members), None)
     readings = [r for r in ident.record.standing if lead.id in points_of(r)]
@@ -87,12 +95,12 @@ def _label(ident: Identification, lead: Lead, marks: Terminals) -> Label:
     return Label(
         lead=lead.id,
         mark=marks.marks[lead.id],
-        colour=" ".join(x for x in (lead.colour, lead.stripe and f"/ {lead.stripe}") if x),
+        colour=_colour(lead),
         role=_role(ident, lead, winding),
         known=_known(ident, winding, readings),
         volts=_volts(lead, winding),
         amps=amps,
-        went=", ".join(x for x in (lead.went, lead.fed and f"fed {lead.fed}") if x),
+        went=_went(lead),
         date=(last.at or "")[:10] if last is not None else "",
         hand=last.by if last is not None else "",
         kills=_kills(ident, lead, winding),

@@ -46,16 +46,21 @@ class Terminals(Struct, frozen=True):
         )
 
 
-def terminals(ident: Identification, scheme: str | None = None) -> Terminals:
-    """The terminals of a piece, marked by a scheme; by that of the record where none is named."""
-    chosen = scheme or ident.record.marking or "own"
-    wound = [w for w in ident.windings if w.coil.members]
+def _known_senses(ident: Identification, ranked: Sequence[Winding]) -> dict[str, int]:
+    # against the winding on the mains, or the first
     turned = senses(ident)
-    ranked = _ranked(ident, wound)
     reference = next((w.id for w in ranked if w.on_mains), ranked[0].id if ranked else "")
     base = turned.get(reference, (0, 1))
     known = {k: sense * base[1] for k, (island, sense) in turned.items() if island == base[0]}
     known.setdefault(reference, 1)
+    return known
+
+
+def terminals(ident: Identification, scheme: str | None = None) -> Terminals:
+    """The terminals of a piece, marked by a scheme; by that of the record where none is named."""
+    chosen = scheme or ident.record.marking or "own"
+    ranked = _ranked(ident, [w for w in ident.windings if w.coil.members])
+    known = _known_senses(ident, ranked)
     marks = {lead.id: lead.id for lead in ident.record.leads}
     marks |= MARKED.get(chosen, _own)(ident, ranked, known)
     alike = [in_order(w, known[w.id])[0] for w in ranked if w.id in known]

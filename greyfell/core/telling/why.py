@@ -181,6 +181,16 @@ def _by_ohms(with_figures: str) -> _Way:
     )
 
 
+OTHER_DIRECTION = (
+    "The same ratio in the other direction settles k; another line voltage moves it in proportion."
+)
+
+
+def _put_in(supply: float, factor: float, volts: float) -> str:
+    rest = volts / (supply * factor)
+    return f"{engineering(supply, 'V')} × {factor:.4g} × {rest:.3f} = {engineering(volts, 'V')}"
+
+
 def _way(
     ident: Identification,
     i: int,
@@ -198,17 +208,12 @@ def _way(
     supply = fed.value if fed else ident.record.supply.volts
 
     def put_in(factor: float) -> str:
-        rest = volts.value / (supply * factor)
-        total = engineering(volts.value, "V")
-        return f"{engineering(supply, 'V')} × {factor:.4g} × {rest:.3f} = {total}"
+        return _put_in(supply, factor, volts.value)
 
     if ratio is None:
         ohms, of_primary = ident.windings[i].coil.ohms, ident.windings[reference].coil.ohms
         return _by_ohms(put_in(math.sqrt(max(ohms.value, 1e-3) / max(of_primary.value, 1e-3))))
-    either = (
-        "The same ratio in the other direction settles k; another line voltage moves it in "
-        "proportion."
-    )
+    either = OTHER_DIRECTION
     if ratio.coils[0] == i:
         return _Way(
             "V = supply × (driven/sensed) × k²",

@@ -212,6 +212,14 @@ def _with_shorted_turns(piece: Piece, z: complex, turns: float) -> complex:
     return z
 
 
+def _henries(piece: Piece, turns: float, tesla: float, hertz: float) -> float:
+    iron = piece.iron
+    lamination = 1 / (1 + (hertz / 2500.0) ** 0.9)
+    mu = iron.permeability(tesla) * lamination
+    reluctance: float = (iron.gap_m + iron.path_m / mu) / iron.area_m2
+    return MU0 * turns * turns / reluctance
+
+
 def inductance(
     piece: Piece, across: tuple[str, str], hertz: float, test_volts: float = 0.6
 ) -> tuple[float, float]:
@@ -231,9 +239,7 @@ def inductance(
         raise FieldError("across", "The pair must lie on a winding.")
     turns, omega = d[0].turns * abs(d[1] - d[2]), 2 * math.pi * hertz
     tesla = min(0.6, flux_density(piece, turns, test_volts, hertz))
-    lamination = 1 / (1 + (hertz / 2500.0) ** 0.9)
-    mu = piece.iron.permeability(tesla) * lamination
-    henries = MU0 * turns**2 * piece.iron.area_m2 / (piece.iron.gap_m + piece.iron.path_m / mu)
+    henries = _henries(piece, turns, tesla, hertz)
     z = (1j + LOW_LOSS * piece.iron.loss_w_per_kg * math.sqrt(hertz / 100.0)) * omega * henries
     z = _with_shorted_turns(piece, z, turns)
     ohms = dc_ohms(piece, *across)

@@ -7,6 +7,7 @@ import math
 from msgspec import Struct
 from msgspec.structs import replace
 
+from greyfell.core.belief.found import Winding
 from greyfell.core.circuit.equivalent import own_impedance
 from greyfell.core.circuit.fed_winding import fed_whole
 from greyfell.core.circuit.idle import idle_of
@@ -137,22 +138,32 @@ def _shunts_in(ident: Identification) -> bool:
     return has(ident.family, "shunted") and not seen_out
 
 
+def _unshunted(family: str) -> Quantity:
+    return APART if has(family, "coils_apart") else TIGHT
+
+
+def _minute_amps(ident: Identification, primary: Winding) -> float:
+    rating = ident.belief.ratings.get(primary.id)
+    return 4.0 if rating is None else rating.minute.value
+
+
+def _idle_amps(ident: Identification) -> float:
+    idle = idle_of(ident.record, ident.belief)
+    return 0.0 if idle is None else idle.middle.amps
+
+
 def iron_of(ident: Identification) -> CoreToWind | None:
     """A piece as iron to wind on; None where neither volts per turn nor a primary is known."""
     belief, record = ident.belief, ident.record
     primary, per_turn = fed_whole(record, belief), belief.volts_per_turn
-    if primary is None or per_turn is None or primary.volts is None or primary.coil.broken:
+    if primary is None or primary.volts is None or primary.coil.broken or per_turn is None:
         return None
     assumed: list[str] = []
     window = _window(ident, assumed)
-    rating = belief.ratings.get(primary.id)
-    minute = 4.0 if rating is None else rating.minute.value
+    minute = _minute_amps(ident, primary)
     shunts = _shunts_in(ident)
-    idle = idle_of(record, belief)
-    breaker = record.supply.breaker_amps
-    if breaker is None:
+    if record.supply.breaker_amps is None:
         assumed.append(f"a socket of {USUAL_BREAKER:g} A")
-    turns = primary.volts.value / per_turn.value
     return CoreToWind(
         title=record.title or record.tag,
         volts_per_turn=_tested(ident, per_turn),
@@ -161,13 +172,13 @@ def iron_of(ident: Identification) -> CoreToWind | None:
         window=window,
         resistance_ohms=primary.coil.ohms,
         reactance_ohms=_reactance(ident, minute, assumed),
-        primary_turns=turns,
-        magnetising_amps=0.0 if idle is None else idle.middle.amps,
+        primary_turns=primary.volts.value / per_turn.value,
+        magnetising_amps=_idle_amps(ident),
         primary_minute=minute,
-        breaker_amps=breaker or USUAL_BREAKER,
+        breaker_amps=record.supply.breaker_amps or USUAL_BREAKER,
         shunts_in=shunts,
         oven=chance(belief.families, "exposed_never") >= NOT_EXCLUDED,
-        coupling=SHUNTED if shunts else APART if has(belief.family, "coils_apart") else TIGHT,
+        coupling=SHUNTED if shunts else _unshunted(belief.family),
         assumed=tuple(assumed),
     )
 

@@ -74,18 +74,21 @@ def _parted(coils: list[Coil], lead: str, by: str) -> list[Coil]:
             bond="end" if returns else coil.bond,
         )
         few = Quantity(0.0, 0.0, 2 * apart * coil.ohms.high, coil.ohms.basis)
-        own = Coil(
-            leads=(lead, "core"),
-            taps=(),
-            bond="end",
-            ohms=few,
-            readings=(by,),
-            resolved=False,
-            positions={lead: 0.0, "core": 1.0},
-            unread=True,
-        )
-        return [*coils[:n], whole, own, *coils[n + 1 :]]
+        return [*coils[:n], whole, _at_core(lead, few, by), *coils[n + 1 :]]
     return coils
+
+
+def _at_core(lead: str, ohms: Quantity, by: str) -> Coil:
+    return Coil(
+        leads=(lead, "core"),
+        taps=(),
+        bond="end",
+        ohms=ohms,
+        readings=(by,),
+        resolved=False,
+        positions={lead: 0.0, "core": 1.0},
+        unread=True,
+    )
 
 
 def _own(pair: Pair, placed: set[str]) -> Pair | None:

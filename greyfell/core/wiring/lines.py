@@ -6,6 +6,7 @@ Along one winding resistances add up (DC, common practice; exact for a line by K
 
 import itertools
 import math
+from collections.abc import Mapping
 
 import numpy as np
 from msgspec import Struct
@@ -143,13 +144,17 @@ def _three(nodes: list[str], known: list[tuple[Pair, OhmReading]]) -> LineFit:
     over = long.ohms - sum(o.ohms for _, o in short)
     share = over / sum(u**2 for u in spreads.values())
     fitted = {p: o.ohms + spreads[p] ** 2 * share for p, o in short}
-    first, last = sorted(far)
-    (middle,) = set(nodes) - far
-    start = fitted[frozenset((first, middle))]
-    places = {first: 0.0, middle: start, last: start + fitted[frozenset((middle, last))]}
+    places = _between(far, nodes, fitted)
     least = min(places.values())
     residuals = tuple((p, o, share * spreads[p] * (1.0 if p == far else -1.0)) for p, o in known)
     return LineFit({x: places[x] - least for x in nodes}, share * over, 9.0, residuals)
+
+
+def _between(ends: Pair, nodes: list[str], apart: Mapping[Pair, float]) -> dict[str, float]:
+    first, last = sorted(ends)
+    (middle,) = set(nodes) - ends
+    start = apart[frozenset((first, middle))]
+    return {first: 0.0, middle: start, last: start + apart[frozenset((middle, last))]}
 
 
 def _better(a: LineFit, b: LineFit) -> bool:

@@ -417,19 +417,20 @@ def _broken_pairs(record: Transformer, loose: tuple[str, ...]) -> list[Coil]:
         if x in left and y in left and (alike or len(left) == 2):
             pairs.append((x, y))
             left = [z for z in left if z not in (x, y)]
-    return [
-        Coil(
-            leads=p,
-            taps=(),
-            bond=None,
-            ohms=Quantity(LEAK_OHMS, 0.0, LEAK_OHMS),
-            readings=(),
-            resolved=False,
-            positions={p[0]: 0.0, p[1]: LEAK_OHMS},
-            broken=True,
-        )
-        for p in pairs
-    ]
+    return [_broken(p) for p in pairs]
+
+
+def _broken(ends: tuple[str, str]) -> Coil:
+    return Coil(
+        leads=ends,
+        taps=(),
+        bond=None,
+        ohms=Quantity(LEAK_OHMS, 0.0, LEAK_OHMS),
+        readings=(),
+        resolved=False,
+        positions={ends[0]: 0.0, ends[1]: LEAK_OHMS},
+        broken=True,
+    )
 
 
 def _name_bond_lead(coil: Coil, core_leads: list[str], record: Transformer) -> Coil:

@@ -96,26 +96,31 @@ def _words(lead: Lead) -> str:
 MOST_LETTERS = 42
 
 
+def _strands(x: float, y: float) -> list[Shape]:
+    ends = ((x + 20, y - 4), (x + 22, y), (x + 20, y + 4))
+    return [line(x, y, to, across, "part-line") for to, across in ends]
+
+
+def _screw(x: float, y: float) -> list[Shape]:
+    slot = line(x + 11, y + 5, x + 21, y - 5, "part-line")
+    head = circle(x + 16, y, 8, "part-metal")
+    return [rect(x, y - 3, 10, 6, "part-metal"), head, slot]
+
+
 def _end(end: str, y: float) -> list[Shape]:
     """How it ends: a tab, an eye, a screw, a pin, a bushing, bare strands."""
     x = TO
+    if end == "flying":
+        return _strands(x, y)
+    if end == "screw":
+        return _screw(x, y)
     shapes = {
         "tab": [rect(x, y - 5, 22, 10, "part-metal"), circle(x + 15, y, 2, "part-body")],
         "lug": [line(x, y, x + 8, y, "part-line"), circle(x + 15, y, 7, "part-metal")],
-        "screw": [
-            rect(x, y - 3, 10, 6, "part-metal"),
-            circle(x + 16, y, 8, "part-metal"),
-            line(x + 11, y + 5, x + 21, y - 5, "part-line"),
-        ],
         "pin": [rect(x, y - 2, 24, 4, "part-metal")],
         "bushing": [
             rect(x, y - 9, 22, 18, "part-body"),
             rect(x + 22, y - 4, 12, 8, "part-metal"),
-        ],
-        "flying": [
-            line(x, y, x + 20, y - 4, "part-line"),
-            line(x, y, x + 22, y, "part-line"),
-            line(x, y, x + 20, y + 4, "part-line"),
         ],
     }
     return shapes.get(end, [line(x, y, x + 20, y, "bundle-maybe")])

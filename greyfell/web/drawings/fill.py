@@ -16,31 +16,29 @@ MOST_DRAWN = 900
 def window_drawing(window: Window, packed: Packed | None, title: str, words: str) -> Drawing:
     """Both windows of a shell core, the tongue between them. Pure."""
     wide = 2 * window.tongue_mm + 2 * window.width_mm
+    high = window.height_mm + window.tongue_mm
     over = _overhang(window, packed)
-    scale = min(ACROSS / (wide + 2 * over), TALLEST / (window.height_mm + window.tongue_mm))
-    drawing = Drawing(
-        (wide + 2 * over) * scale + 2 * LEFT,
-        (window.height_mm + window.tongue_mm) * scale + TOP + 86,
-        title,
-        "Shell core in section, to scale.",
-    )
+    scale = min(ACROSS / (wide + 2 * over), TALLEST / high)
+    width = (wide + 2 * over) * scale + 2 * LEFT
+    drawing = Drawing(width, high * scale + TOP + 86, title, "Shell core in section, to scale.")
     left = LEFT + over * scale
-    drawing.add(
-        rect(left, TOP, wide * scale, (window.height_mm + window.tongue_mm) * scale, "core")
-    )
+    drawing.add(rect(left, TOP, wide * scale, high * scale, "core"))
     at = _Section(window=window, scale=scale, left=left)
     for mirrored in (True, False):
         _side(drawing, at, packed, mirrored=mirrored)
     _measures(drawing, at)
     middle = left + wide * scale / 2
-    below = TOP + (window.height_mm + window.tongue_mm) * scale
-    fits = packed is None or packed.fits
-    drawing.add(text(middle, below + 24, words, "t t-strong" + ("" if fits else " stop"), "middle"))
-    small = "to scale; conductors over their insulation"
-    if packed is not None and len(packed.circles) > MOST_DRAWN:
-        small = f"to scale; {MOST_DRAWN} of {len(packed.circles)} drawn"
-    drawing.add(text(middle, below + 44, small, "t t-small quiet", "middle"))
+    below = TOP + high * scale
+    look = "t t-strong" if packed is None or packed.fits else "t t-strong stop"
+    drawing.add(text(middle, below + 24, words, look, "middle"))
+    drawing.add(text(middle, below + 44, _drawn_of(packed), "t t-small quiet", "middle"))
     return drawing
+
+
+def _drawn_of(packed: Packed | None) -> str:
+    if packed is not None and len(packed.circles) > MOST_DRAWN:
+        return f"to scale; {MOST_DRAWN} of {len(packed.circles)} drawn"
+    return "to scale; conductors over their insulation"
 
 
 def _overhang(window: Window, packed: Packed | None) -> float:

@@ -25,28 +25,28 @@ SMALL = "t t-small quiet"
 GAP, TOP, FOOT = 36.0, 48.0, 50.0
 
 
+def _tall(windings: Sequence[Winding]) -> float:
+    return sum(_height(w) + GAP for w in windings)
+
+
 def schematic(ident: Identification) -> Drawing:
     """The schematic of a piece; a lead of no winding stands below by itself. Pure."""
     marked = terminals(ident)
     told = {label.lead: label for label in labels(ident, marked)}
     left, right = _sides(ident)
-    heights = [sum(_height(w) + GAP for w in side) for side in (left, right)]
+    room = max(_tall(left), _tall(right), 90.0)
     loose = _loose(ident)
     below = 30.0 if loose else 0.0
-    tall = TOP + max([*heights, 90.0]) + FOOT + below
-    drawing = Drawing(
-        WIDTH,
-        tall,
-        f"Schematic of {ident.tag}",
-        f"{len(ident.windings)} windings; turns are not counted. Not to scale.",
-    )
+    tall = TOP + room + FOOT + below
+    said = f"{len(ident.windings)} windings; turns are not counted. Not to scale."
+    drawing = Drawing(WIDTH, tall, f"Schematic of {ident.tag}", said)
     drawing.add(text(16, 26, ident.tag, "t mono t-strong"))
-    scheme = marked.scheme if marked.scheme != "own" else ""
-    drawing.add(text(WIDTH - 16, 26, scheme, SMALL, "end"))
+    if marked.scheme != "own":
+        drawing.add(text(WIDTH - 16, 26, marked.scheme, SMALL, "end"))
     foot = tall - FOOT - below
     _core(drawing, ident, foot)
     for side, windings in ((-1, left), (1, right)):
-        y = TOP + (max([*heights, 90.0]) - (heights[0] if side < 0 else heights[1])) / 2
+        y = TOP + (room - _tall(windings)) / 2
         for w in windings:
             _winding(drawing, ident, w, at=(side, y), marked=marked, told=told)
             y += _height(w) + GAP

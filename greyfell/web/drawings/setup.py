@@ -115,6 +115,14 @@ def _number(x: float, y: float, number: int) -> list[Shape]:
     ]
 
 
+def _inside(drawing: Drawing, x: float) -> None:
+    # the winding between the fed leads, and the iron beside it
+    tall = NEUTRAL_Y - LINE_Y
+    drawing.add(path(f"M{x + 17} {LINE_Y}h16v{tall}h-16", "hook-red"))
+    drawing.add(rect(x + 52, LINE_Y - 16, 34, tall + 32, "hook-core"))
+    drawing.add(text(x + 69, (LINE_Y + NEUTRAL_Y) / 2 + 5, "Fe", "t t-ring on-core", "middle"))
+
+
 def _piece(drawing: Drawing, setup: Setup, needs: Needs, x: float, numbers: dict[str, int]) -> None:
     """The piece: fed leads on the rails, the other ends with their covers, the core and its
     bond.
@@ -123,9 +131,7 @@ def _piece(drawing: Drawing, setup: Setup, needs: Needs, x: float, numbers: dict
     drawing.add(text(x + PIECE_WIDTH / 2, LINE_Y - 42, "the piece", "t t-small", "middle"))
     for lead, y in zip(setup.fed, (LINE_Y, NEUTRAL_Y), strict=True):
         drawing.add(circle(x + 4, y, 13, "ring"), text(x + 4, y + 4.5, lead, "t t-ring", "middle"))
-    drawing.add(path(f"M{x + 17} {LINE_Y}h16v{NEUTRAL_Y - LINE_Y}h-16", "hook-red"))
-    drawing.add(rect(x + 52, LINE_Y - 16, 34, NEUTRAL_Y - LINE_Y + 32, "hook-core"))
-    drawing.add(text(x + 69, (LINE_Y + NEUTRAL_Y) / 2 + 5, "Fe", "t t-ring on-core", "middle"))
+    _inside(drawing, x)
     _ends(drawing, setup, needs, x + 112, numbers)
     _bond(drawing, setup, needs, x + 69, numbers)
     for n, meter in enumerate(setup.meters[:3]):

@@ -2,14 +2,14 @@
 it is switched on at the worst moment.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from greyfell.core.chain.solving import Solved, SwitchedOn
 from greyfell.core.figures.notation import engineering
 from greyfell.core.network.parts import Figures
-from greyfell.web.drawings.shapes import Drawing, line, path, text
+from greyfell.web.drawings.shapes import Drawing, Shape, line, path, text
 
 WIDTH, LEFT, RIGHT = 640.0, 20.0, 620.0
 BAND, GAP = 84.0, 48.0
@@ -19,6 +19,12 @@ SMALL = "t t-small"
 
 def _peak(wave: Figures, unit: str) -> str:
     return engineering(float(np.abs(wave).max()), unit)
+
+
+def _band(words: str, wave: Figures, middle: float) -> Iterator[Shape]:
+    yield text(LEFT, middle - BAND / 2 - 8, words, SMALL)
+    yield line(LEFT, middle, RIGHT, middle, "axis")
+    yield path(_along(wave, middle), "decay")
 
 
 def waves_drawing(solved: Solved, on: SwitchedOn, told: str = "iron left at worst") -> Drawing:
@@ -37,10 +43,7 @@ def waves_drawing(solved: Solved, on: SwitchedOn, told: str = "iron left at wors
         (f"amps from the wall, switched on: {engineering(on.peak_amps, 'A')} of peak", on.amps),
     )
     for n, (words, wave) in enumerate(bands):
-        middle = 30 + GAP / 2 + n * (BAND + GAP) + BAND / 2
-        drawing.add(text(LEFT, middle - BAND / 2 - 8, words, SMALL))
-        drawing.add(line(LEFT, middle, RIGHT, middle, "axis"))
-        drawing.add(path(_along(wave, middle), "decay"))
+        drawing.add(*_band(words, wave, 30 + GAP / 2 + n * (BAND + GAP) + BAND / 2))
     cycles = len(on.times) / max(len(run.times), 1)
     said = f"above one cycle, below the first {cycles:.0f}; switched on {told}, lamps cold"
     drawing.add(text(LEFT, drawing.height - 6, said, f"{SMALL} quiet"))

@@ -24,6 +24,14 @@ from greyfell.web.drawings.shapes import Drawing, Shape, rect, text
 POINTS = 60
 
 
+NEVER = Band(
+    low=resonating.FORBIDDEN[0],
+    high=resonating.FORBIDDEN[1],
+    words="never: it multiplies",
+    look="stop",
+)
+
+
 def resonance(planned: Planned, _record: Transformer | None) -> Drawing:
     """Volts on the capacitor against its reactance over the loop's, the forbidden band behind."""
     given, found = planned.given, planned.found
@@ -39,14 +47,7 @@ def resonance(planned: Planned, _record: Transformer | None) -> Drawing:
             desc="Volts on the capacitor against its reactance over the loop's.",
             x=Axis(words="reactance over the loop's", unit="", low=low, high=high, log=True),
             y=Axis(words="volts on the capacitor", unit="V", low=0, high=1.05 * top),
-            bands=[
-                Band(
-                    low=resonating.FORBIDDEN[0],
-                    high=resonating.FORBIDDEN[1],
-                    words="never: it multiplies",
-                    look="stop",
-                )
-            ],
+            bands=[NEVER],
             curves=[(volts, "decay")],
             places=[Place(words="this one", x=ratio, y=here)],
         )
@@ -88,27 +89,21 @@ def slide(planned: Planned, _record: Transformer | None) -> Drawing:
     supply = given.supply_volts.value
     points = sliding.at_points(given.points)
     amps = _positions(points, supply)
-    ends = (amps[0][0], amps[-1][0])
     wanted = given.wanted_amps.value
-    top = 1.1 * max(max(a for _, a in amps), wanted)
-    measured = [Place(words="", x=p.millimetres, y=supply / p.whole) for p in points]
-    here = found.millimetres_found.value
+    top = 1.1 * max(wanted, *(a for _, a in amps))
+    places = [Place(words="", x=p.millimetres, y=supply / p.whole) for p in points]
+    places.append(Place(words=f"wanted {engineering(wanted, 'A')}", y=wanted))
+    about = found.millimetres_found
+    said = f"{about.value:.0f} mm"
     return draw(
         Graph(
-            title=f"{engineering(wanted, 'A')} at {here:.0f} mm",
+            title=f"{engineering(wanted, 'A')} at {said}",
             desc="Amps with the load shorted against how far the core is drawn out.",
-            x=Axis(words="core drawn out", unit="mm", low=ends[0], high=ends[1]),
+            x=Axis(words="core drawn out", unit="mm", low=amps[0][0], high=amps[-1][0]),
             y=Axis(words="amps", unit="A", low=0, high=top),
-            bands=[
-                Band(
-                    low=found.millimetres_found.low,
-                    high=found.millimetres_found.high,
-                    words=f"{here:.0f} mm",
-                    look="sound",
-                )
-            ],
+            bands=[Band(low=about.low, high=about.high, words=said, look="sound")],
             curves=[(amps, "decay")],
-            places=[*measured, Place(words=f"wanted {engineering(wanted, 'A')}", y=wanted)],
+            places=places,
         )
     )
 

@@ -3,6 +3,7 @@ a ladder of what each part takes; shots warming a winding.
 """
 
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -67,31 +68,39 @@ def turns_graph(
     )
 
 
+def _discharge(given: Any, found: Any, last: float) -> list[tuple[float, float]]:
+    # the ohms that leave the joules of the bank the heating that was found
+    ohms = given.bank_volts**2 * given.bank_farads / 2 / found.heating.value
+    return [(float(t), amps_at(given, ohms, float(t))) for t in np.linspace(0, last, 4 * POINTS)]
+
+
+def _level(words: str, amps: float) -> Place:
+    return Place(words=f"{words} {engineering(amps, 'A')}", y=amps)
+
+
 def pulse(planned: Planned, _record: Transformer | None) -> Drawing:
     """Amps of the bank's pulse over time at the middle of every range, beside the amps and seconds
     that the weld asks for.
     """
     given, found = planned.given, planned.found
-    ohms = given.bank_volts**2 * given.bank_farads / 2 / found.heating.value
     low, high = found.wanted_seconds.low, found.wanted_seconds.high
     last = max(1.5 * high, found.pulse_seconds.value)
-    curve = [(float(t), amps_at(given, ohms, float(t))) for t in np.linspace(0, last, 4 * POINTS)]
-    most = max(found.peak_amps.value, found.wanted_amps.high)
-    least, highest = found.wanted_amps.low, found.wanted_amps.high
-    places = [
-        Place(words=f"at least {engineering(least, 'A')}", y=least),
-        Place(words=f"at most {engineering(highest, 'A')}", y=highest),
-    ]
+    curve = _discharge(given, found, last)
+    most = 1.1 * max(found.peak_amps.value, found.wanted_amps.high)
+    least = min(0.0, *(amps for _, amps in curve))
     peak = engineering(found.peak_amps.value, "A")
     return draw(
         Graph(
             title=f"The pulse: {found.verdict}, {peak} at its peak",
             desc="Amps after the switch, against the amps and seconds that the weld asks for.",
             x=Axis(words="after the switch", unit="s", low=0.0, high=last),
-            y=Axis(words="amps", unit="A", low=min(0.0, min(a for _, a in curve)), high=1.1 * most),
+            y=Axis(words="amps", unit="A", low=least, high=most),
             curves=[(curve, "decay")],
             bands=[Band(low=low, high=high, words="the weld asks for so long", look="sound")],
-            places=places,
+            places=[
+                _level("at least", found.wanted_amps.low),
+                _level("at most", found.wanted_amps.high),
+            ],
         )
     )
 

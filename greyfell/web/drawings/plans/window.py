@@ -1,12 +1,14 @@
 """A new winding's turns through the windows of a shell core: every whole turn passes both."""
 
+from collections.abc import Iterator
+
 from msgspec import Struct
 
 from greyfell.core.evidence.record import Transformer
 from greyfell.core.planner_kit.declare import Planned
 from greyfell.core.planners.rewind import Found, Given, packed, window_of
 from greyfell.web.drawings.fill import window_drawing
-from greyfell.web.drawings.shapes import Drawing, circle, line, rect, text
+from greyfell.web.drawings.shapes import Drawing, Shape, circle, line, rect, text
 
 MOST_DRAWN = 24
 USUAL_MM = (38.0, 19.0, 57.0)
@@ -115,6 +117,13 @@ def _named(drawing: Drawing, iron: _Iron, size: str) -> None:
         drawing.add(text(x + iron.wide / 2, iron.y - 10, words, "t t-small quiet", "middle"))
 
 
+def _turn(x: float, y: float, r: float, number: int) -> Iterator[Shape]:
+    yield circle(x, y, r, "turn-skin")
+    yield circle(x, y, r * 0.68, "turn-copper")
+    if r > 9:
+        yield text(x, y + 4.5, str(number), "t t-turn", "middle")
+
+
 def _turns(drawing: Drawing, iron: _Iron, drawn: int) -> None:
     """The turns in both windows, filled from the tongue and the bottom."""
     columns = 1 if drawn <= 6 else 2 if drawn <= 12 else 4
@@ -127,9 +136,7 @@ def _turns(drawing: Drawing, iron: _Iron, drawn: int) -> None:
         y = iron.top + iron.high - 6 - r - row * (2 * r + 2)
         offset = r + 6 + column * (2 * r + 2)
         for cx in (left + iron.wide - offset, right + offset):
-            drawing.add(circle(cx, y, r, "turn-skin"), circle(cx, y, r * 0.68, "turn-copper"))
-            if r > 9:
-                drawing.add(text(cx, y + 4.5, str(k + 1), "t t-turn", "middle"))
+            drawing.add(*_turn(cx, y, r, k + 1))
         if k == 0:
             drawing.add(line(left + iron.wide + 2, y, right - 2, y, "turn-join"))
 
