@@ -4,6 +4,9 @@ RUN := .venv/run.stamp
 DEV := .venv/dev.stamp
 PORT ?= 8730
 
+# Bytecode is kept, whatever the machine's habit: without it every process compiles all it stands on anew.
+unexport PYTHONDONTWRITEBYTECODE
+
 .PHONY: demo serve test journeys lint bench evaluate sweeps lamps models projects touching places measures schema seal histories rigs hidden mutants fuzz faults screenshots assets assets-check lock clean system
 
 demo: $(RUN)
@@ -32,12 +35,12 @@ lint: $(DEV)
 	.venv/bin/pip install -q --disable-pip-version-check uv || true
 
 $(RUN): .venv/bin/uv requirements.lock pyproject.toml
-	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q -p $(PY) --require-hashes -r requirements.lock && .venv/bin/uv pip install -q -p $(PY) --no-deps -e .; \
+	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q --compile-bytecode -p $(PY) --require-hashes -r requirements.lock && .venv/bin/uv pip install -q -p $(PY) --no-deps -e .; \
 	else .venv/bin/pip install -q --require-hashes -r requirements.lock && .venv/bin/pip install -q --no-deps -e .; fi
 	touch $@
 
 $(DEV): $(RUN) requirements-dev.lock
-	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q -p $(PY) --require-hashes -r requirements-dev.lock; \
+	@if [ -x .venv/bin/uv ]; then .venv/bin/uv pip install -q --compile-bytecode -p $(PY) --require-hashes -r requirements-dev.lock; \
 	else .venv/bin/pip install -q --require-hashes -r requirements-dev.lock; fi
 	touch $@
 
