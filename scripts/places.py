@@ -9,6 +9,7 @@ import ast
 import re
 import sys
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
@@ -56,6 +57,11 @@ def _docstring(node: ast.AST) -> Iterator[ast.AST]:
             yield child.value
 
 
+@cache
+def _names_of(path: Path) -> frozenset[str]:
+    return frozenset(names_in(ast.parse(path.read_text(encoding="utf-8"))))
+
+
 def named(name: str) -> list[Path]:
     """Product files that name it."""
     words = name.split("_")
@@ -67,7 +73,7 @@ def named(name: str) -> list[Path]:
         other = inside in OTHER_THINGS.get(name, ())
         if other or inside.removeprefix("core/").startswith(LEFT_OUT):
             continue
-        if exact & set(names_in(ast.parse(path.read_text(encoding="utf-8")))):
+        if exact & _names_of(path):
             found.append(path.relative_to(ROOT))
     for path in sorted(PRODUCT.rglob("*.html")):
         if path.relative_to(PRODUCT).as_posix() in OTHER_THINGS.get(name, ()):

@@ -6,6 +6,7 @@ import gc
 import json
 import shutil
 import time
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from pathlib import Path
@@ -196,21 +197,48 @@ def compiled(tmp_path_factory):
     return FileSystemBytecodeCache(str(tmp_path_factory.mktemp("templates")))
 
 
-def opened(folder, compiled):
-    """The application over a data folder."""
-    made = create_app(folder)
-    made.testing = True
-    made.jinja_env.bytecode_cache = compiled
-    return made
+@pytest.fixture(scope="session")
+def houses(compiled, tmp_path_factory):
+    """Applications that stand ready, and are used again: one, or as many as a test has at once."""
+    return Houses(compiled, tmp_path_factory.mktemp("houses"))
+
+
+class Houses:
+    """Built once, they get another store for each test: 160 addresses and all templates cost more
+    than most pages.
+    """
+
+    def __init__(self, compiled, folder):
+        self.compiled = compiled
+        self.folder = folder
+        self.free = []
+
+    @contextmanager
+    def over(self, folder):
+        """The application over a data folder, by itself until the store is closed."""
+        made = self.free.pop() if self.free else self.built()
+        made.extensions["store"] = Store(folder)
+        yield made
+        made.extensions["store"].close()
+        for of_the_store in ("store", "repository", "catching up"):
+            made.extensions.pop(of_the_store, None)
+        self.free.append(made)
+
+    def built(self):
+        """A fresh one."""
+        made = create_app(self.folder)
+        made.extensions.pop("store").close()
+        made.testing = True
+        made.jinja_env.bytecode_cache = self.compiled
+        return made
 
 
 @pytest.fixture
-def app(empty_folder, compiled, tmp_path):
+def app(empty_folder, houses, tmp_path):
     """The application over an empty folder; CSRF stays on."""
     shutil.copytree(empty_folder, tmp_path / "web")
-    made = opened(tmp_path / "web", compiled)
-    yield made
-    made.extensions["store"].close()
+    with houses.over(tmp_path / "web") as made:
+        yield made
 
 
 @pytest.fixture(scope="session")
@@ -224,23 +252,21 @@ def demo_folder(tmp_path_factory):
 
 
 @pytest.fixture
-def demo(demo_folder, compiled, tmp_path):
+def demo(demo_folder, houses, tmp_path):
     """A client with the demo on its shelf, in a folder of its own."""
     shutil.copytree(demo_folder, tmp_path / "demo")
-    made = opened(tmp_path / "demo", compiled)
-    yield ready(Client(made))
-    made.extensions["store"].close()
+    with houses.over(tmp_path / "demo") as made:
+        yield ready(Client(made))
 
 
 @pytest.fixture(scope="module")
-def looked_at(empty_folder, compiled, tmp_path_factory):
+def looked_at(empty_folder, houses, tmp_path_factory):
     """A client with the sound oven on its shelf, for all tests of a module that only look."""
     folder = tmp_path_factory.mktemp("looked") / "data"
     shutil.copytree(empty_folder, folder)
-    made = opened(folder, compiled)
-    Repository(made.extensions["store"]).add(sound_oven())
-    yield ready(Client(made))
-    made.extensions["store"].close()
+    with houses.over(folder) as made:
+        Repository(made.extensions["store"]).add(sound_oven())
+        yield ready(Client(made))
 
 
 BEFORE_LIVE = {"near": "Ada", "switch": "Ada, at the door", "licensed": "yes", "adults": "yes"}

@@ -5,6 +5,7 @@ what `figures/limits` holds stands nowhere else; each limit is held from both si
 import ast
 import re
 from collections import defaultdict
+from functools import cache
 from itertools import pairwise
 from pathlib import Path
 
@@ -194,13 +195,15 @@ GUARD = 1e-6
 """Guards against division by nought and rounding are no limits."""
 
 
+@cache
 def bare_figures():
     """Every bare figure in a comparison of the core: module, function, figure."""
+    found = []
     for path in sorted(CORE.rglob("*.py")):
         inside = path.relative_to(CORE).as_posix()
-        if inside.startswith(("simulated/", "truth/")):  # the truth side keeps its own
-            continue
-        yield from bare_in(inside, ast.parse(path.read_text(encoding="utf-8")), "")
+        if not inside.startswith(("simulated/", "truth/")):  # the truth side keeps its own
+            found += bare_in(inside, ast.parse(path.read_text(encoding="utf-8")), "")
+    return found
 
 
 def bare_in(module, node, function):
@@ -241,8 +244,9 @@ def test_no_rule_compares_with_a_figure_that_has_no_name():
 
 def test_no_reason_stands_for_nothing():
     """Each row of the table is met by the code; a row that is met no more goes."""
-    met = {f"{module}:{function}" for module, function, _ in bare_figures()}
-    met |= {f"{module}:*" for module, _, _ in bare_figures()}
+    found = bare_figures()
+    met = {f"{module}:{function}" for module, function, _ in found}
+    met |= {f"{module}:*" for module, _, _ in found}
 
     assert sorted(set(BARE) - met) == []
 

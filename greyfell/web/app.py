@@ -65,7 +65,7 @@ def create_app(
     app.jinja_env.globals.update(
         version=__version__,
         codes=CODES,
-        damage=lambda: store.damage,
+        damage=lambda: app.extensions["store"].damage,
         shelf_key=door.short(secret, "shelf"),
         once=secrets.token_urlsafe,
     )

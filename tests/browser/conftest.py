@@ -4,6 +4,8 @@ of every test.
 
 import shutil
 import threading
+from contextlib import contextmanager
+from pathlib import Path
 
 import pytest
 from waitress import create_server
@@ -15,6 +17,7 @@ from greyfell.web.app import create_app
 CHROMIUM = shutil.which("chromium-headless-shell") or shutil.which("chromium") or "chromium"
 """The same browser without its window's own pages, where Debian has it: half as long again without.
 """
+AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
 ARGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -57,13 +60,39 @@ def page(browser, address):
     machine.
     """
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
-    opened = context.new_page()
+    with quiet(context.new_page(), address) as opened:
+        yield opened
+        context.close()
+
+
+@pytest.fixture(scope="session")
+def shared(browser, address):
+    """One context for all tests that only look: what is shipped is fetched once; axe-core stands
+    in every page of it, where it is installed.
+    """
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    if AXE.exists():
+        context.add_init_script(path=AXE)
+    yield context
+    context.close()
+
+
+@pytest.fixture
+def looked(shared, address):
+    """A tab of the shared context, held to the same as `page`."""
+    with quiet(shared.new_page(), address) as opened:
+        yield opened
+        opened.close()
+
+
+@contextmanager
+def quiet(opened, address):
+    """A page whose console stays empty, and which asks nobody but this machine."""
     said, asked = [], []
     opened.on("console", lambda m: said.append(f"{m.type}: {m.text}"))
     opened.on("pageerror", lambda e: said.append(f"error: {e}"))
     opened.on("request", lambda r: asked.append(r.url))
     opened.said = said
     yield opened
-    context.close()
     assert said == []
     assert [u for u in asked if not u.startswith((address, "data:"))] == []

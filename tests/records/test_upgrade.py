@@ -23,7 +23,7 @@ from greyfell.records.plain import iron_tags
 from greyfell.records.repository import Repository
 from greyfell.records.shelf import ASIDE
 from greyfell.records.store import Store
-from tests.conftest import Client, opened, piece
+from tests.conftest import Client, piece
 
 DUMP = Path(__file__).with_name("shelf-d2044dc.sql").read_text(encoding="utf-8")
 
@@ -104,21 +104,20 @@ def test_news_wait_over_a_second_upgrade_and_tell_the_first_verdict(old, monkeyp
     assert told == {"S-1": ("condemned", "doubtful"), "O-1": ("screened", "doubtful")}
 
 
-def test_shelf_and_piece_tell_it_and_a_press_ends_it(folder, compiled):
+def test_shelf_and_piece_tell_it_and_a_press_ends_it(folder, houses):
     """On both pages, with the reason; gone from both when it was read."""
-    app = opened(folder, compiled)
-    client = Client(app)
-    shown = client.get("/pieces/S-1/").get_data(as_text=True)
-    shelf = client.get("/").get_data(as_text=True)
-    for page in (shown, shelf):
-        assert "judges this piece otherwise than before" in page
-        assert "it was condemned" in page
-        assert "now it is screened" in page
-    sent = client.post("/news", {"tag": "S-1", "back": "/pieces/S-1/"})
+    with houses.over(folder) as app:
+        client = Client(app)
+        shown = client.get("/pieces/S-1/").get_data(as_text=True)
+        shelf = client.get("/").get_data(as_text=True)
+        for page in (shown, shelf):
+            assert "judges this piece otherwise than before" in page
+            assert "it was condemned" in page
+            assert "now it is screened" in page
+        sent = client.post("/news", {"tag": "S-1", "back": "/pieces/S-1/"})
 
-    assert sent.headers["Location"] == "/pieces/S-1/"
-    assert "otherwise than before" not in client.get("/").get_data(as_text=True)
-    app.extensions["store"].close()
+        assert sent.headers["Location"] == "/pieces/S-1/"
+        assert "otherwise than before" not in client.get("/").get_data(as_text=True)
 
 
 # ------------------------------------------------------------------ pieces for practice

@@ -5,6 +5,7 @@ that nobody gives, nothing is given that nobody asks for.
 import importlib
 import pkgutil
 import typing
+from functools import cache
 
 import pytest
 from jinja2 import meta
@@ -29,6 +30,7 @@ def app(tmp_path_factory):
     return made
 
 
+@cache
 def given_by(shown):
     """Every name that a page or a part of one hands over, its parts' names with them."""
     names = set()
@@ -64,11 +66,11 @@ def every_part():
 def within(env, name, seen=()):
     """A template, what it extends and what it puts in: all that is drawn, macros left out."""
     found = {name}
-    for node in env.parse(source(env, name)).find_all((Extends, Include)):
+    for node in parsed(env, name).find_all((Extends, Include)):
         named = [node.template] if isinstance(node.template, Const) else node.find_all(Const)
-        inside = [x.value for x in named if str(x.value) in env.list_templates()]
+        inside = [x.value for x in named if str(x.value) in templates(env)]
         if not inside:
-            inside = [x for x in env.list_templates() if x.startswith(BY_STATION)]
+            inside = [x for x in templates(env) if x.startswith(BY_STATION)]
         for inner in inside:
             if inner not in {*seen, *found}:
                 found |= within(env, inner, (*seen, *found))
@@ -80,7 +82,7 @@ def macros_of(env, names):
     return {
         node.template.value
         for name in names
-        for node in env.parse(source(env, name)).find_all((Import, FromImport))
+        for node in parsed(env, name).find_all((Import, FromImport))
     }
 
 
@@ -88,16 +90,29 @@ def made_in(env, names):
     """Every name that one of these templates makes for the rest."""
     made = set()
     for name in names:
-        tree = env.parse(source(env, name))
+        tree = parsed(env, name)
         made |= {node.target for node in tree.find_all(Import)}
         made |= {x.name for node in tree.find_all(Assign) for x in targets(node)}
         made |= {node.name for node in tree.find_all(Macro)}
     return made
 
 
-def source(env, name):
-    """A template as it is written."""
-    return env.loader.get_source(env, name)[0]
+@cache
+def parsed(env, name):
+    """A template's tree; those that only look at it share it."""
+    return env.parse(env.loader.get_source(env, name)[0])
+
+
+@cache
+def undeclared(env, name):
+    """Names that a template asks for and does not make."""
+    return frozenset(meta.find_undeclared_variables(parsed(env, name)))
+
+
+@cache
+def templates(env):
+    """The names of all templates."""
+    return tuple(env.list_templates())
 
 
 def targets(node):
@@ -107,11 +122,7 @@ def targets(node):
 
 def asked_in(env, names):
     """Every name that these templates ask for and none of them makes."""
-    return {
-        asked
-        for name in names
-        for asked in meta.find_undeclared_variables(env.parse(source(env, name)))
-    }
+    return {asked for name in names for asked in undeclared(env, name)}
 
 
 def everywhere(app):
@@ -122,6 +133,7 @@ def everywhere(app):
     return set(context)
 
 
+@cache
 def asked_by(app, page):
     """Names that a page's templates ask for; and those besides that its macros may, or that stand
     for something everywhere else.
@@ -159,6 +171,7 @@ def test_no_name_is_given_that_no_template_asks_for(app):
     assert sorted(set(idle)) == ["ModelsShown.models"], "carried to the load that is asked for"
 
 
+@cache
 def holding(page):
     """A page and every part within it; a piece's stations hold theirs."""
     found = {page}
@@ -179,7 +192,7 @@ def own_names(shown):
 
 def test_every_template_of_a_page_is_of_one_class(app):
     """Templates that are no part of another have their page."""
-    whole = {t for t in app.jinja_env.list_templates() if not t.startswith("_")}
+    whole = {t for t in templates(app.jinja_env) if not t.startswith("_")}
     shown = {page.template for page in PAGES}
 
     assert len(shown) == len(PAGES)
