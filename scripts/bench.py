@@ -39,9 +39,12 @@ from greyfell.core.planners.registry import PLANNERS
 from greyfell.core.simulated import designs as design
 from greyfell.core.simulated.meters import Kit, SimulatedBench
 from greyfell.core.steps.next_step import next_steps
+from greyfell.records.demo import load_demo
 from greyfell.records.demo_rigs import RIGS
 from greyfell.records.repository import Repository
+from greyfell.records.store import Store
 from greyfell.web.app import create_app
+from tests.browser.test_browser import PAGES as EVERY_PAGE
 
 CASES = Path(__file__).parent.parent / "tests" / "cases"
 FIRST, READINGS = 24, 40
@@ -106,6 +109,39 @@ def start_up(times=9):
     bare, server, imports, identified = (statistics.median(x) for x in zip(*spent, strict=True))
     print(f"server answers: {server / bare:.2f} × the import of flask, SQLAlchemy and waitress")
     print(f"identify of a file: {identified / imports:.2f} × that of numpy, pydantic and click")
+
+
+ARITHMETIC = ("nameplate", "peak", "wire", "claim", "scrap", "ratio_check", "leakage", "duty")
+"""Planners that only reckon."""
+SOLVED = ("dc_supply", "valve_supply", "dc_routes", "lamp")
+"""Planners that solve a network, or a loop until it settles."""
+
+
+def commands(times=7):
+    """Processor time of a command as a ratio: of `--help`, or of that and numpy's import."""
+    cli = ["-m", "greyfell.cli"]
+    with tempfile.TemporaryDirectory() as folder:
+        store = Store(Path(folder))
+        load_demo(Repository(store))
+        store.close()
+        tried = {}
+        for name in ARITHMETIC + SOLVED:
+            given = Path(folder, f"{name}.json")
+            given.write_text(json.dumps(PLANNERS[name].example), encoding="utf-8")
+            tried[f"plan {name}"] = [*cli, "plan", name, str(given)]
+        rig = Path(folder, "rig.json")
+        rig.write_text(json.dumps(RIGS[0]), encoding="utf-8")
+        tried["rig"] = [*cli, "rig", str(rig)]
+        tried["list"] = [*cli, "list", "--data", folder]
+        bare = statistics.median(worked([*cli, "--help"]) for _ in range(times))
+        numpy_too = bare + statistics.median(
+            worked(["-c", "import numpy"]) - worked(["-c", "pass"]) for _ in range(times)
+        )
+        for name, command in tried.items():
+            spent = statistics.median(worked(command) for _ in range(times))
+            whole = name in ("rig", *(f"plan {n}" for n in SOLVED))
+            base, words = (numpy_too, "--help and numpy") if whole else (bare, "--help")
+            print(f"{name}: {spent / base:.2f} × {words}")
 
 
 def pieces_of(rng, count, readings=READINGS):
@@ -314,6 +350,33 @@ PAGES = {
 }
 
 
+def against_the_glossary():
+    """Every page of the browser's tests, warm, with the demo and with 10,000 pieces, as a ratio of
+    the glossary: those above ten times are named.
+    """
+    with tempfile.TemporaryDirectory() as folder:
+        bench = Served(folder)
+        load_demo(bench.repository)
+        for count in (FIRST, 10_000):
+            bench.multiplied(count)
+            bench.get("/glossary")
+            base = timed(lambda: bench.get("/glossary"), 40)[0]
+            found = {}
+            for path in EVERY_PAGE:
+                bench.get(path)
+                found[path] = timed(lambda path=path: bench.get(path), 5)[0] / base
+            slow = {path: ratio for path, ratio in found.items() if ratio > MOST_GLOSSARIES}
+            middle = statistics.median(found.values())
+            said = f"glossary {base:.1f} ms; {len(found)} pages, median {middle:.1f}"
+            print(f"{count} pieces, {said}")
+            for path, ratio in sorted(slow.items(), key=lambda x: -x[1]):
+                print(f"  above {MOST_GLOSSARIES}: {path} {ratio:.0f}")
+        bench.close()
+
+
+MOST_GLOSSARIES = 10
+
+
 def jotted():
     """From a jotted line to the new picture: the server's part, and the browser's."""
     with tempfile.TemporaryDirectory() as folder:
@@ -439,8 +502,10 @@ def rigs():
 def main():
     rigs()
     start_up()
+    commands()
     engine()
     pages()
+    against_the_glossary()
     jotted()
     print(json.dumps({"note": "ratios within one run; no time is asserted anywhere"}))
 

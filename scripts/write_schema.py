@@ -22,7 +22,8 @@ from greyfell.core.chain.elements import AHEAD, BEHIND, BONDS, LOAD, MODEL, SAID
 from greyfell.core.chain.elements import FORMAT as RIG
 from greyfell.core.chain.elements import KINDS as RIG_KINDS
 from greyfell.core.chain.elements import MOST_ELEMENTS as MOST_IN_ROW
-from greyfell.core.evidence.record import FAMILIES, Donor, Transformer
+from greyfell.core.evidence.family_names import FAMILIES
+from greyfell.core.evidence.record import Donor, Transformer
 from greyfell.core.evidence.stores import FORMAT as STORES
 from greyfell.core.evidence.stores import KINDS, MOST_COUNT, MOST_ITEMS
 from greyfell.core.planner_kit.asking import slots

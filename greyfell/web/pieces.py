@@ -22,9 +22,9 @@ from greyfell.core.evidence.jotter import EXAMPLES, lines
 from greyfell.core.evidence.parse import checked
 from greyfell.core.evidence.reading_in_words import told
 from greyfell.core.evidence.record import Meter, Statement, Transformer
+from greyfell.core.figures.leaking import grade_of
 from greyfell.core.figures.notation import parse_quantity
 from greyfell.core.figures.quantity import Quantity
-from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import Finding, audit
 from greyfell.core.judgement.gates import Gate, salvage_lacks
 from greyfell.core.judgement.identification import Identification

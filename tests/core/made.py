@@ -3,8 +3,8 @@
 from greyfell.core.belief.family import Hypothesis
 from greyfell.core.belief.found import Belief, Winding
 from greyfell.core.dangers.own import hazards
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.figures.quantity import Quantity
 from greyfell.core.judgement.identification import Identification, Judgement
 from greyfell.core.judgement.verdict import Verdict

@@ -6,8 +6,8 @@ import math
 
 import pytest
 
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.identify import as_json, identify
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.steps.next_step import next_steps

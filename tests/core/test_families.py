@@ -7,8 +7,8 @@ import pytest
 from greyfell.core.dangers.listing import dangers, strip
 from greyfell.core.dangers.of_handling import handling, of_donor
 from greyfell.core.dangers.scene import Scene
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.families import giving, mains, registry
 from greyfell.core.families.row import (
     PRIMARY,

@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from greyfell.core.dangers.own import hazards
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.evidence.parse import parse_record
-from greyfell.core.evidence.record import FAMILIES
 from greyfell.core.identify import as_json, identify
 from greyfell.core.telling.evidence_weights import weigh_evidence
 from tests.conftest import OVEN, TRUTH, case, every, piece, truth

@@ -21,9 +21,9 @@ from greyfell.core.errors import FieldError
 from greyfell.core.evidence.jotter import read_line
 from greyfell.core.evidence.parse import parse_record
 from greyfell.core.evidence.stores import parse_item
+from greyfell.core.figures.leaking import grade_of
 from greyfell.core.figures.quantity import Quantity, exact
 from greyfell.core.identify import identify
-from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.audit import audit
 from greyfell.core.judgement.gates import live_gate
 from greyfell.core.judgement.metering import meter_rules

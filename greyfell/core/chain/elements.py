@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from greyfell.core.errors import FieldError, told_from_nought, within
-from greyfell.core.evidence.record import FAMILIES
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.network.rectifiers import KINDS as RECTIFIERS
 
 FORMAT = "greyfell.rig/1"

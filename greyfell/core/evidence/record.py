@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from greyfell.core.evidence.family_names import Family
 from greyfell.core.evidence.kinds.reading import MOST_FEW
 from greyfell.core.evidence.kinds.registry import OneOfTheKinds
 from greyfell.core.evidence.loading import PRACTICE, PRACTISED
@@ -36,12 +37,6 @@ MOST_LEADS, MOST_READINGS, MOST_RATIOS = 64, 3000, 500
 that weigh one winding's turns against another's."""
 MOST_EDITS, MOST_SAID = 1000, 1000
 """So many corrections a record may hold; changes, statements, parts, photos, meters."""
-
-
-Family = Literal["microwave", "sign", "mains", "choke", "variable", "other"]
-
-
-FAMILIES: tuple[Family, ...] = ("microwave", "mains", "sign", "choke", "variable", "other")
 
 
 class Supply(Part):

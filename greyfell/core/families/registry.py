@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from functools import lru_cache
 
-from greyfell.core.evidence.record import FAMILIES
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.families import choke, mains, microwave, other, sign, variable
 from greyfell.core.families.row import (
     Bars,

@@ -16,13 +16,15 @@ import math
 import re
 from collections.abc import Callable, Iterator
 from functools import cached_property
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct, field
 
-from greyfell.core.evidence.record import Transformer
 from greyfell.core.figures.mains import half_volts, high_region
-from greyfell.core.wiring.coil import Coil, Topology
+
+if TYPE_CHECKING:
+    from greyfell.core.evidence.record import Transformer
+    from greyfell.core.wiring.coil import Coil, Topology
 
 Role = str
 HV = "hv-secondary"
@@ -161,9 +163,9 @@ class ToAssign(Struct, frozen=True, kw_only=True):
     pairs of leads that no winding was found for, and how much a missing winding counts.
     """
 
-    coils: tuple[Coil, ...]
-    record: Transformer
-    topology: Topology
+    coils: "tuple[Coil, ...]"
+    record: "Transformer"
+    topology: "Topology"
     hidden: int
     short: float
 

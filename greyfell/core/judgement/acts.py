@@ -11,19 +11,13 @@ from greyfell.core.evidence.kinds.no_load import NoLoad
 from greyfell.core.evidence.kinds.ratio import Ratio
 from greyfell.core.evidence.record import Reading, Transformer, field_of
 from greyfell.core.evidence.times import after
+from greyfell.core.figures.leaking import DEADLY_AMPS, TOUCH_AMPS
 from greyfell.core.figures.limits import BOND_OHMS, TOUCH_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.judgement.earthing import bond_of, bond_wanted
 from greyfell.core.judgement.fault import Fault, Severity
 from greyfell.core.judgement.rating import HAND_HELD_VOLTS, rating
 
-TOUCH_AMPS, DEADLY_AMPS = 0.25e-3, 3.5e-3
-"""Touch current that a part without protective earth may have, and the most of any class. IEC
-60990 and IEC 60335-1 cl. 13.2 (from memory)."""
-LOOK_AMPS = 0.75e-3
-"""Above this leakage a piece is turned down; from the touch current up to it, looked at. IEC
-60335-1 cl. 13.2 (from memory)."""
-GRADES = ("good", "look", "reject")
 GHOST_OHMS = 1e6
 """A meter of more input resistance shows volts that no current stands behind. Common practice."""
 SAME_SOURCE = 1.5
@@ -58,15 +52,6 @@ def earth_bond(record: Transformer, belief: Belief) -> list[Fault]:
             sentence=sentence,
         )
     ]
-
-
-def grade_of(amps: float) -> str:
-    """What a leakage current to earth is told as. A.
-
-    >>> grade_of(0.2e-3), grade_of(0.5e-3), grade_of(0.8e-3)
-    ('good', 'look', 'reject')
-    """
-    return GRADES[(amps > TOUCH_AMPS) + (amps > LOOK_AMPS)]
 
 
 def leakage(record: Transformer, belief: Belief) -> list[Fault]:

@@ -7,9 +7,9 @@ import math
 from dataclasses import dataclass
 
 from greyfell.core.errors import FieldError
+from greyfell.core.figures.leaking import GRADES, grade_of
 from greyfell.core.figures.limits import HIGH_VOLTAGE, MAINS_RISE
 from greyfell.core.figures.quantity import Quantity, corners
-from greyfell.core.judgement.acts import GRADES, grade_of
 from greyfell.core.planner_kit.asking import Input, asked
 from greyfell.core.planner_kit.declare import Caution, Check, Formula, Planner
 from greyfell.core.planner_kit.showing import Result, shown

@@ -11,10 +11,10 @@ from msgspec import Struct
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.families.registry import has
+from greyfell.core.figures.leaking import grade_of
 from greyfell.core.figures.limits import BASIC_OHMS, PROVING_AMPS, REINFORCED_OHMS, TEST_VOLTS
 from greyfell.core.figures.notation import engineering
 from greyfell.core.isolation.states import OutputState, halves_states, single_states
-from greyfell.core.judgement.acts import grade_of
 from greyfell.core.judgement.earthing import bond_of
 from greyfell.core.judgement.high import may_be_high
 from greyfell.core.judgement.identification import Identification

@@ -4,8 +4,9 @@ from typing import Literal
 
 from greyfell.core.belief.found import Winding
 from greyfell.core.belief.priors import MAINS_ROLES
+from greyfell.core.evidence.family_names import FAMILIES
 from greyfell.core.evidence.loading import PRACTICE
-from greyfell.core.evidence.record import BROUGHT_BACK, FAMILIES, RETIRED
+from greyfell.core.evidence.record import BROUGHT_BACK, RETIRED
 from greyfell.core.families.registry import family_of, has, kind_of
 
 Mood = Literal["sound", "caution", "stop", "quiet"]
