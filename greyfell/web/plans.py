@@ -22,7 +22,7 @@ from greyfell.web.drawings.plans import drawing_of
 from greyfell.web.drawings.shapes import Drawing, captioned
 from greyfell.web.showing import Page
 from greyfell.web.stores import stores
-from greyfell.web.support import enhanced, repository
+from greyfell.web.support import enhanced, own_args, own_query, repository, whole
 
 MOST_TAGS = 200
 MOST_OFFERED, MOST_KEPT = 8, 100
@@ -148,6 +148,8 @@ class PlanPage(Page, frozen=True, kw_only=True):
     tags: list[str]
     on_hand: list[Offered]
     hanging: list[Hang]
+    later: bool
+    args: Mapping[str, str]
     query: str
 
 
@@ -155,6 +157,7 @@ def show(name: str) -> Any:
     """One planner: its form, and its answer recomputed from the address."""
     worked = _worked(name)
     planned, error = worked.planned, worked.error
+    hanging = _hanging(worked)
     page = PlanPage(
         planner=worked.planner,
         piece=worked.piece,
@@ -167,8 +170,10 @@ def show(name: str) -> Any:
         asked_piece=worked.tag,
         tags=repository().tags(most=MOST_TAGS),
         on_hand=_on_hand(worked.planner),
-        hanging=_hanging(worked),
-        query=request.query_string.decode("utf-8", "replace"),
+        hanging=hanging or [],
+        later=hanging is None,
+        args=own_args(),
+        query=own_query(),
     ).render()
     begun = "sent" not in request.args and worked.piece is not None
     if error is None or begun or enhanced():
@@ -176,10 +181,14 @@ def show(name: str) -> Any:
     return page, 404 if error.field == "piece" else 422
 
 
-def _hanging(worked: Worked) -> list[Hang]:
-    """On what it hangs; not while it is dragged."""
-    if enhanced() or worked.planned is None or worked.error is not None:
+def _hanging(worked: Worked) -> list[Hang] | None:
+    """On what it hangs; None while it is dragged, and of a plan that solves a circuit for it over
+    and over: that follows.
+    """
+    if worked.planned is None or worked.error is not None:
         return []
+    if not whole() and (enhanced() or worked.planner.heavy):
+        return None
     known = Known(worked.piece.ident) if worked.piece is not None else None
     return hangs(worked.planner, worked.told, known)
 

@@ -11,7 +11,6 @@ from typing import Any
 
 from flask import Response, redirect, request, url_for
 from msgspec import Struct
-from msgspec.structs import replace
 
 from greyfell.core.chain.elements import (
     AHEAD,
@@ -52,7 +51,7 @@ from greyfell.web.drawings.shapes import Drawing
 from greyfell.web.drawings.waves import waves_drawing
 from greyfell.web.showing import Page, Shown
 from greyfell.web.stores import stores
-from greyfell.web.support import enhanced, kept
+from greyfell.web.support import enhanced, kept, own_args, own_query, whole
 
 PREFIX = {AHEAD: "a", BEHIND: "b"}
 STOCKED = ("lamp", "ballast", "capacitor", "resistor", "variac")
@@ -134,7 +133,7 @@ class Told(Struct, frozen=True, kw_only=True):
 def edit() -> Any:
     """A rig as it is being made: its form, its drawing, what it says."""
     told = _told(request.args)
-    page = RigPage(shown=_shown(told)).render()
+    page = RigPage(shown=_shown(told, complete=whole())).render()
     begun = told.rig is not None and "s.volts" not in request.args
     return (page, 200) if told.error is None or begun or enhanced() else (page, 422)
 
@@ -144,7 +143,7 @@ def sheet() -> Any:
     told = _told(request.args)
     if told.rig is None or told.solved is None:
         return edit()
-    shown = replace(_shown(told), failures=_failures(told.solved))
+    shown = _shown(told, complete=True)
     return RigSheetPage(shown=shown, steps=wind_up(told.rig)).render()
 
 
@@ -315,6 +314,7 @@ class RigShown(Shown, frozen=True, kw_only=True):
     spoken: list[Danger]
     refused: list[Danger]
     failures: list[Failed] | None
+    later: bool
     waves: Any
     meters: Solved | None
     supply_slot: Slot
@@ -339,13 +339,16 @@ class RigPage(Page, frozen=True, kw_only=True):
     shown: RigShown
 
 
-def _shown(told: Told) -> RigShown:
-    """Everything the page shows."""
+def _shown(told: Told, *, complete: bool = False) -> RigShown:
+    """Everything the page shows; single failures, waves and meters follow where it is not to be
+    complete: they are solved in time.
+    """
     said: list[Danger] = [] if told.solved is None else spoken(told.solved)
-    whole = not enhanced() and told.solved is not None and not told.error
+    solved = told.solved is not None and not told.error
+    complete = complete and solved
     never = told.error is not None and told.error.field == NEVER and "s.volts" in request.args
     drawing = rig_drawing(told.rig, told.solved) if told.rig is not None and not never else None
-    timed = _timed(told.rig) if whole and told.rig is not None else None
+    timed = _timed(told.rig) if complete and told.rig is not None else None
     piece = told.document.get("piece", {})
     return RigShown(
         told=told,
@@ -357,7 +360,8 @@ def _shown(told: Told) -> RigShown:
         drawing=drawing,
         spoken=said,
         refused=[s for s in said if s.severity == "stop"],
-        failures=_failures(told.solved) if whole and told.solved is not None else None,
+        failures=_failures(told.solved) if complete and told.solved is not None else None,
+        later=solved and not complete,
         waves=None if timed is None else _waves(timed),
         meters=timed,
         supply_slot=_slot("s", SUPPLY, told.document.get("supply", {}), ()),
@@ -369,8 +373,8 @@ def _shown(told: Told) -> RigShown:
         load=_slot("l", *_load(told.document), _kinds(LOAD)),
         offers=_offers(told.document),
         switching=switching(request.args),
-        args=request.args,
-        query=request.query_string.decode("utf-8", "replace"),
+        args=own_args(),
+        query=own_query(),
     )
 
 
@@ -418,7 +422,7 @@ def _boxes(name: str, figures: Sequence[ElementFigure], given: Mapping[str, Any]
 def _offers(document: Mapping[str, Any]) -> list[tuple[str, str]]:
     """Entries of the stores that may stand ahead, each with the address that puts it there."""
     place = f"a{len(document.get(AHEAD, [])) + 1}"
-    base = request.args.to_dict() if "s.volts" in request.args else _flat(document)
+    base = own_args() if "s.volts" in request.args else _flat(document)
     out = []
     for item in stores().of(STOCKED)[:MOST_OFFERED]:
         added = {f"{place}.{k}": v for k, v in _of_item(item).items()}

@@ -5,6 +5,7 @@ was entered before.
 import threading
 from collections.abc import Callable
 from typing import TypeVar
+from urllib.parse import urlencode
 
 from flask import current_app, request, session
 
@@ -39,6 +40,28 @@ def drawn(piece: Kept, what: str, make: Callable[[], Made]) -> Made:
         piece.drawn[what] = make()
     made: Made = piece.drawn[what]
     return made
+
+
+WHOLE = "whole"
+"""Asked with this, a page comes with what takes long; its script asks so a moment after the page
+stands, and a person without a script by the link in its place.
+"""
+
+
+def whole() -> bool:
+    """Whether what takes long is asked for too."""
+    return WHOLE in request.args
+
+
+def own_args() -> dict[str, str]:
+    """The address's own figures, without how the page is asked for."""
+    return {key: value for key, value in request.args.items() if key != WHOLE}
+
+
+def own_query() -> str:
+    """The same as a query, every value of it."""
+    pairs = [(key, value) for key, value in request.args.items(multi=True) if key != WHOLE]
+    return urlencode(pairs)
 
 
 def enhanced() -> bool:

@@ -366,3 +366,19 @@ def test_one_key_strikes_the_last_reading_out(page):
     (reading,) = page.request.get("/pieces/UNDO-1/record.json").json()["readings"]
 
     assert reading["struck"]["reason"] == "undone"
+
+
+@pytest.mark.parametrize("url", ["/rigs/edit", "/plans/valve_supply"])
+def test_what_takes_long_follows_by_itself(page, url):
+    """The page stands first; failures, waves and what a plan hangs on come into their places, and
+    again after a figure was changed.
+    """
+    page.goto(url)
+    expect(page.locator("[data-later]")).to_have_count(0)
+    heading = "If one thing fails" if "rigs" in url else "It hangs on"
+    expect(page.get_by_role("heading", name=heading)).to_be_visible()
+    field = page.locator("#result ~ form input[inputmode=decimal], form input[inputmode=decimal]")
+    with page.expect_response(lambda r: "whole=yes" in r.url):
+        field.first.fill("231")
+    expect(page.locator("[data-later]")).to_have_count(0)
+    expect(page.get_by_role("heading", name=heading)).to_be_visible()

@@ -3,6 +3,7 @@ and in again; and what a bad one is answered with.
 """
 
 import csv
+import html
 import io
 import json
 import re
@@ -50,7 +51,7 @@ def plans(client):
 
 def test_a_rig_is_drawn_solved_and_says_what_fails(client):
     """From its address: the lamp, the lethal joints, each failure."""
-    shown = page(client.get(f"/rigs/edit?{LAMP}"))
+    shown = page(client.get(f"/rigs/edit?{LAMP}&whole=yes"))
 
     assert "Lethal to touch" in shown
     assert "lamp shorted" in shown
@@ -61,7 +62,7 @@ def test_a_rig_is_drawn_solved_and_says_what_fails(client):
 def test_meters_are_told_in_time_an_averaging_one_low_on_iron_s_amps(client):
     """Idle iron straight on the mains: true RMS and the mean's reading differ; phasors hide it."""
     args = dict(x.split("=") for x in LAMP.split("&")) | {"a1.kind": "", "p.straight": "0.1"}
-    shown = page(client.get("/rigs/edit", query_string=args))
+    shown = page(client.get("/rigs/edit", query_string={**args, "whole": "yes"}))
     table = shown[shown.index("What meters show") :]
     cells = re.findall(r"<td>([\d.]+ m?A)</td>", table[: table.index("</tr>", 1500)])
     row = parse_rig(json.loads(page(client.get("/rigs/rig.json", query_string=args))))
@@ -71,13 +72,22 @@ def test_meters_are_told_in_time_an_averaging_one_low_on_iron_s_amps(client):
     assert {engineering(told.amps, "A"), engineering(told.averaging_amps, "A")} <= set(cells)
 
 
-def test_while_it_is_dragged_failures_wait(client):
-    """The script's page solves the row alone; nothing of it is lost."""
-    shown = page(client.get(f"/rigs/edit?{LAMP}", headers={"X-Greyfell": "part"}))
+@pytest.mark.parametrize("headers", [{}, {"X-Greyfell": "part"}], ids=["page", "part"])
+def test_failures_follow_the_row(client, headers):
+    """First the row alone; the script asks for the rest, a person without one takes the link, and
+    no address besides carries that wish.
+    """
+    shown = page(client.get(f"/rigs/edit?{LAMP}", headers=headers))
+    (more,) = re.findall(r'href="(\?[^"]*whole=yes)"', shown)
+    rest = page(client.get("/rigs/edit" + html.unescape(more), headers=headers))
 
     assert "Lethal to touch" in shown
     assert "If one thing fails" not in shown
-    assert "worked out when the page is opened again" in shown
+    assert shown.count("data-later") == 2
+    assert "If one thing fails" in rest
+    assert "What meters show" in rest
+    assert "data-later" not in rest
+    assert re.findall(r'href="[^"]*whole=yes', rest) == []
 
 
 @pytest.mark.parametrize(
@@ -360,7 +370,7 @@ def test_switched_on_at_the_crest_with_no_remanence_is_gentler(demo):
     """The peak told at switching on, at the worst moment and at the best."""
 
     def peak(query):
-        text = page(demo.get(f"/rigs/edit?piece=CQ-018&r.enclosed=yes{query}"))
+        text = page(demo.get(f"/rigs/edit?piece=CQ-018&r.enclosed=yes&whole=yes{query}"))
         found = re.search(r"switched on: ([0-9.]+) (m?A)", text)
         return float(found[1]) * (1e-3 if found[2] == "mA" else 1.0)
 

@@ -494,14 +494,32 @@ function beep() {
   }
 }
 
-// A planner: recomputed by the server while a value is changed; the last answer wins.
+// A planner: recomputed by the server while a value is changed; the last answer wins. What takes long follows by a second request
+// when the page has stood still for a moment.
+const STILL = 400;
 const planner = () => ({
   asking: null,
+  resting: null,
+  init() {
+    this.follow();
+  },
+  follow() {
+    const waiting = [...document.querySelectorAll("[data-later]")].map((e) => e.id);
+    if (!waiting.length) return;
+    this.asking = new AbortController();
+    const url = new URL(location.href);
+    url.searchParams.set("whole", "yes");
+    part(url, {}, this.asking.signal)
+      .then((r) => r.text())
+      .then((html) => swap(parsed(html), waiting))
+      .catch(() => {});
+  },
   change(event) {
     const typed = event?.currentTarget;
     const slider = typed?.id && document.querySelector(`input[type=range][data-for="${typed.id}"]`);
     if (slider) slider.value = parseFloat(typed.value.replace(",", ".")) || slider.value;
     this.asking?.abort();
+    clearTimeout(this.resting);
     this.asking = new AbortController();
     const form = this.$refs.form;
     const url = form.action + "?" + new URLSearchParams(new FormData(form));
@@ -510,6 +528,7 @@ const planner = () => ({
       .then((html) => {
         swap(parsed(html), ["result"]);
         history.replaceState(null, "", url);
+        this.resting = setTimeout(() => this.follow(), STILL);
       })
       .catch(() => {});
   },
