@@ -41,7 +41,7 @@ UNITS = re.compile(
 )
 SOURCE = re.compile(
     r"REF-|IEC|JCGM|NFPA|M-T|R-T|M-\d|[Cc]ommon practice|[Hh]ouse rule|[Ff]rom memory|law|Bayes|"
-    r"Kirchhoff|Newton|Hamming|Brier"
+    r"Kirchhoff|Newton|Hamming|Brier|[Dd]efinition|Shannon|Fritsch|Ohm's|Geometry|Pythagoras"
 )
 
 
@@ -81,14 +81,38 @@ def public() -> Iterator[tuple[Path, ast.FunctionDef]]:
                 yield path, node
 
 
+def reckons(node: ast.FunctionDef) -> bool:
+    """Whether a function works a figure out: a product, a quotient, a power, a mathematical
+    function. One that hands over what is stored has no formula that a source could be named for.
+    """
+    for part in ast.walk(node):
+        if isinstance(part, ast.BinOp) and isinstance(part.op, ast.Mult | ast.Div | ast.Pow):
+            return True
+        called = part.func if isinstance(part, ast.Call) else None
+        if isinstance(called, ast.Attribute) and _mathematical(called):
+            return True
+    return False
+
+
+def _mathematical(called: ast.Attribute) -> bool:
+    library = called.value.id if isinstance(called.value, ast.Name) else ""
+    return library in ("math", "np", "cmath") and called.attr not in NO_FORMULA
+
+
+NO_FORMULA = ("array", "asarray", "zeros", "ones", "where", "isfinite", "isinf")
+"""What only makes or looks at figures."""
+
+
 def told() -> dict[str, str]:
     """The table, counted now."""
     counted = [tokens(node, lines) for _, node, lines in functions()]
-    figures = [
-        ast.get_docstring(node) or ""
+    giving = [
+        node
         for _, node in public()
         if node.returns is not None and FIGURES.search(ast.unparse(node.returns))
     ]
+    figures = [ast.get_docstring(node) or "" for node in giving]
+    formulas = [ast.get_docstring(node) or "" for node in giving if reckons(node)]
     core = [p for p in (PRODUCT / "core").rglob("*.py") if p.name != "__init__.py"]
     names = [p.name for p in core]
     classes: dict[str, set[Path]] = {}
@@ -108,6 +132,10 @@ def told() -> dict[str, str]:
         "figures with units": share(sum(bool(UNITS.search(x)) for x in figures), len(figures)),
         "figures with a source": share(sum(bool(SOURCE.search(x)) for x in figures), len(figures)),
         "figures with an example": share(sum(">>>" in x for x in figures), len(figures)),
+        "formulas with a source": share(
+            sum(bool(SOURCE.search(x)) for x in formulas), len(formulas)
+        ),
+        "formulas with an example": share(sum(">>>" in x for x in formulas), len(formulas)),
         **{f"files that name {name}": str(len(named(name))) for name in MOST},
         "files of core that share a name": str(sum(names.count(n) > 1 for n in set(names))),
         "classes of core that share a name": str(sum(len(x) > 1 for x in classes.values())),

@@ -162,6 +162,7 @@ STARTS_AT_ONCE = {
     "planner_kit/asking.py": "a plan without a piece needs no engine",
     "planner_kit/declare.py": "a plan without a piece needs no engine",
     "planners/starts.py": "a plan without a piece needs no engine",
+    "families/row.py": "a plan that asks a family's habit needs no models",
     "evidence/stores.py": "stores without a record need no models",
 }
 """Files that import for types alone, and why; the contract against circles reads them all the
@@ -182,17 +183,15 @@ def test_nothing_else_is_imported_for_types_alone_in_core():
 
 
 SOLVED = {
-    *("leakage", "dc_supply", "dc_routes", "valve_supply", "limiter", "lamp", "ballast"),
+    *("dc_supply", "dc_routes", "valve_supply", "limiter", "lamp", "ballast"),
     *("ballast_bank", "series_capacitor", "breaker", "touch_map", "weld_match"),
 }
 """Planners that solve, and need numpy for it."""
-BY_FAMILY = {"ratio_check", "scrap", "leakage"}
-"""Planners that read the tables of the families or of the judgement, and their models with them."""
 
 
 def test_a_plan_on_arithmetic_starts_without_engine_numpy_or_models(tmp_path):
     """Every planner's example by the command line, in one process, the lightest first."""
-    order = sorted(PLANNERS, key=lambda name: (name in SOLVED, name in BY_FAMILY, name))
+    order = sorted(PLANNERS, key=lambda name: (name in SOLVED, name))
     examples = {name: PLANNERS[name].example for name in order}
     for name, example in examples.items():
         (tmp_path / f"{name}.json").write_text(json.dumps(example))
@@ -209,7 +208,7 @@ for name in {order!r}:
     )
     heavy = {line.split()[0]: line.split()[1:] for line in done.stderr.splitlines()}
 
-    light = set(PLANNERS) - SOLVED - BY_FAMILY
+    light = set(PLANNERS) - SOLVED
     assert len(light) > 25
     assert {name for name in light if heavy[name]} == set()
     assert "sqlalchemy" not in heavy[order[-1]]

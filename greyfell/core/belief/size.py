@@ -27,7 +27,7 @@ def log_size(va: float) -> float:
 
 def va_of(size: float) -> tuple[float, float]:
     """Volt-amperes that go with ln(R/V²) of a primary, and how far their logarithm falls for each
-    step of it. The inverse of `log_size`.
+    step of it. The inverse of `log_size`. From memory: the size law.
 
     >>> [round(x, 3) for x in va_of(log_size(100.0))]
     [100.0, 0.952]

@@ -140,7 +140,9 @@ class Solution(Struct):
         return self.unknowns.n
 
     def posterior(self, k: int, contrast: Array) -> tuple[float, float]:
-        """Mean and standard deviation of contrast·unknowns under hypothesis k."""
+        """Mean and standard deviation of contrast·unknowns under hypothesis k. Bayes' rule, linear
+        and Gaussian.
+        """
         variance = float(contrast @ self.cov[k] @ contrast)
         return float(contrast @ self.mean[k]), math.sqrt(max(variance, NO_SPREAD))
 
@@ -183,7 +185,7 @@ class Solution(Struct):
 
     def predicted(self, k: int, row: int) -> tuple[float, float]:
         """What all the other observations say this one should be, and its standard deviation (in
-        the row's logarithm).
+        the row's logarithm). Bayes' rule without this row.
         """
         precision = float(self.precision[k, row])
         others = max(1 / precision - float(self.noise[k, row]), 1e-8)
@@ -307,7 +309,9 @@ class Foreseen(Struct, frozen=True, kw_only=True):
     cov: Array
 
     def narrows(self, k: int, contrast: Array) -> float:
-        """ln of the spread of contrast·unknowns before the reading over after it: in nats."""
+        """ln of the spread of contrast·unknowns before the reading over after it: in nats.
+        Shannon's definition for a Gaussian.
+        """
         before = float(contrast @ self.cov[k] @ contrast)
         told = float(contrast @ self.cov[k] @ self.line[k]) ** 2 / self.sd[k] ** 2
         return 0.5 * math.log(max(before, NO_SPREAD) / max(before - told, NO_SPREAD))

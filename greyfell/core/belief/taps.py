@@ -45,7 +45,9 @@ class Feed(Struct, frozen=True):
 def reference_volts(
     record: Transformer, topology: Topology, h: Hypothesis
 ) -> list[tuple[float, float]]:
-    """Volts across the reference primary's ends when it is fed as it should be, with weights."""
+    """Volts across the reference primary's ends when it is fed as it should be, with weights.
+    REF-M-01.
+    """
     supply = record.supply.volts
     if h.halves is not None:
         return [(half_volts(supply), 1.0)]

@@ -40,11 +40,13 @@ class MixturePart(Struct, frozen=True):
     sd: float
 
     def below(self, x: float) -> float:
-        """The share of it that lies below x, a logarithm."""
+        """The share of it that lies below x, a logarithm. Normal distribution, by definition."""
         return 0.5 * self.weight * (1 + math.erf((x - self.mean) / (self.sd * math.sqrt(2))))
 
     def density(self, x: float) -> float:
-        """Its density at x, per unit of the logarithm; nought where that hardly matters."""
+        """Its density at x, per unit of the logarithm; nought where that hardly matters. The normal
+        distribution, by definition.
+        """
         z = (x - self.mean) / (self.sd * math.sqrt(2))
         if not -6 < z < 6:
             return 0.0
@@ -55,7 +57,7 @@ def winding_volts(
     record: Transformer, topology: Topology, weighed: Weighed, i: int
 ) -> Quantity | None:
     """Open-circuit volts RMS of winding i with the primary on the actual supply; None where nothing
-    is known of them.
+    is known of them. Bayes' rule; REF-M-02.
 
     Which winding is the primary is part of the mixture: a winding that is only likely the primary
     has the supply's volts only as likely, and its range reaches to what it puts out as a secondary.

@@ -103,7 +103,7 @@ class Weighed(Struct, frozen=True):
 
     def leading(self, least: float = 0.0) -> list[tuple[int, Hypothesis, float]]:
         """Place, hypothesis and weight, a share of one, of those that weigh most and more than
-        `least`.
+        `least`. Bayes' rule.
         """
         order = np.argsort(-self.weights, kind="stable")
         if len(order) > KEPT:
@@ -124,7 +124,7 @@ class Weighed(Struct, frozen=True):
         return out
 
     def roles(self, coils: int) -> tuple[dict[str, float], ...]:
-        """The chance of each role, per winding."""
+        """The chance of each role, per winding. Bayes' rule."""
         out: tuple[dict[str, float], ...] = tuple({} for _ in range(coils))
         for h, weight in zip(self.hypotheses, self.weights, strict=True):
             if weight > NOTHING:

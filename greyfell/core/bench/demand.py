@@ -48,7 +48,9 @@ class Bench(Struct, frozen=True, dict=True):
 
     @property
     def drive(self) -> float | None:
-        """The most volts that stand on the fed pair; None where nobody knows."""
+        """The most volts that stand on the fed pair; None where nobody knows. House rule: the worst
+        that is said.
+        """
         if self.setup.from_line:
             return MAINS_RISE * self.needs.supply_volts
         return None if None in self.drives else max(v for v in self.drives if v is not None)
@@ -84,7 +86,7 @@ class Bench(Struct, frozen=True, dict=True):
         return [e for e in self.setup.of(*LIMITERS) if not e.bridged]
 
     def amps_of(self, e: BenchPart) -> float:
-        """Amps that a limiter passes with everything behind it shorted."""
+        """Amps that a limiter passes with everything behind it shorted. REF-B-01, REF-B-05."""
         if e.kind == "ballast":
             return e.figures.get("short_amps", 0.0)
         return e.figures.get("watts", 0.0) / e.figures.get("volts", self.needs.supply_volts)

@@ -166,7 +166,7 @@ class _Builder:
         return [way, CoreInductor(name=f"L{e.id}", one=middle, two=there, law=law), stray]
 
     def stray(self, henries: float) -> float:
-        """Ohms of stray loss beside a coil."""
+        """Ohms of stray loss beside a coil. Common practice: a Q of its own."""
         return STRAY * 2 * math.pi * self.rig.supply.told("hertz") * henries
 
     def capacitor(self, e: Element, here: str, there: str) -> list[CircuitPart]:

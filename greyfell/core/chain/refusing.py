@@ -78,7 +78,7 @@ def asked_of(rig: Rig) -> Asked:
 
 
 def open_volts(rig: Rig) -> float:
-    """RMS volts of the winding with nothing joined to it, by the turns. V."""
+    """RMS volts of the winding with nothing joined to it, by the turns. V. REF-M-02."""
     dials = math.prod(e.told("fraction") for e in rig.ahead if e.kind.key == "variac")
     return rig.supply.told("volts") * dials * rig.piece.get("ratio")
 

@@ -56,12 +56,12 @@ class Sight(Struct, frozen=True, dict=True):
 
     @property
     def omega(self) -> float:
-        """2πf of the supply, radians a second: f in Hz."""
+        """2πf of the supply, radians a second: f in Hz. By definition."""
         return 2 * math.pi * self.rig.supply.told("hertz")
 
 
 def series_reactance(rig: Rig, e: Element, omega: float) -> float:
-    """Ω of all coils in the loop of a capacitor, on its own side of the piece."""
+    """Ω of all coils in the loop of a capacitor, on its own side of the piece. Kirchhoff."""
     n = rig.piece.get("ratio")
     ahead = sum(_henries(x) for x in rig.ahead)
     behind = sum(_henries(x) for x in rig.behind)
@@ -79,7 +79,7 @@ def _henries(e: Element) -> float:
 
 
 def capacitors(rig: Rig) -> Iterable[tuple[Element, float, float]]:
-    """Capacitors in series, their reactance, and the loop's coils'."""
+    """Capacitors in series, their reactance, and the loop's coils'. Kirchhoff."""
     omega = 2 * math.pi * rig.supply.told("hertz")
     for e in (*rig.ahead, *rig.behind):
         if e.kind.key == "capacitor":

@@ -181,12 +181,12 @@ class SwitchedOn(Struct, frozen=True, kw_only=True):
 
     @property
     def peak_amps(self) -> float:
-        """The highest amps from the wall, A."""
+        """The highest amps from the wall, A. By definition."""
         return float(np.abs(self.amps).max())
 
     @property
     def peak_volts(self) -> float:
-        """The highest volts at the load, V."""
+        """The highest volts at the load, V. By definition."""
         return float(np.abs(self.load_volts).max())
 
 

@@ -48,7 +48,7 @@ def added(one: Quantity, two: Quantity) -> Quantity:
 
 
 def beside(one: Quantity, two: Quantity) -> Quantity:
-    """Two ohms side by side; nought where one of them is.
+    """Two ohms side by side; nought where one of them is. Ohm's and Kirchhoff's laws.
 
     >>> from greyfell.core.figures.quantity import exact
     >>> beside(exact(4.0), exact(4.0)).value

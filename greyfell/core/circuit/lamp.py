@@ -55,7 +55,11 @@ class Lit(Struct, frozen=True):
 
     @property
     def watts(self) -> float:
-        """What the lamp takes, W."""
+        """What the lamp takes, W. P = U·I, by definition.
+
+        >>> Lit(0.1, 50.0, 223.0).watts
+        5.0
+        """
         return self.amps * self.lamp_volts
 
 
@@ -99,7 +103,7 @@ class _Loops:
         self.core = column(lambda c: c.curve.watts / c.curve.volts**2)
 
     def magnetising(self, x: Figures) -> tuple[Figures, Figures]:
-        """Amps at a flux in rated peaks, and their slope over it."""
+        """Amps at a flux in rated peaks, and their slope over it. REF-M-11."""
         size = np.abs(x)
         steep = (1 - self.straight) * size ** (self.power - 1)
         amps = self.amps * x * (self.straight + steep)

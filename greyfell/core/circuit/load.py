@@ -53,12 +53,12 @@ class LoadRead(Struct, frozen=True, kw_only=True):
 
     @property
     def spread(self) -> float:
-        """All of them, as if the ohms moved the volts one for one."""
+        """All of them, as if the ohms moved the volts one for one. JCGM 100:2008 5.1.2."""
         return math.hypot(self.volts_share, self.driven_share, self.amps_share or 0.0)
 
     def weighed(self, slope: float) -> float:
         """The spread of volts less what its line says there; `slope` is how volts follow the ohms,
-        which stand on the same volts where they are volts over amps.
+        which stand on the same volts where they are volts over amps. JCGM 100:2008 5.1.2.
         """
         if self.amps_share is None:
             return math.hypot(self.volts_share, self.driven_share)
@@ -86,13 +86,13 @@ class LoadLine(Struct, frozen=True):
     measured: bool
 
     def volts(self, ohms: float) -> Quantity:
-        """Volts into a load; none over a short. V, Ω."""
+        """Volts into a load; none over a short. V, Ω. REF-T-07."""
         if ohms == 0:
             return Quantity(0.0, 0.0, 0.0, self.basis)
         return self._of(lambda e, r, x: e * ohms / math.hypot(r + ohms, x))
 
     def amps(self, ohms: float) -> Quantity:
-        """Amps into a load; nought ohms is a short. A, Ω."""
+        """Amps into a load; nought ohms is a short. A, Ω. REF-T-07."""
         return self._of(lambda e, r, x: e / math.hypot(r + ohms, x))
 
     @property
@@ -299,7 +299,9 @@ def _by_kind(
 
 
 def short_amps(record: Transformer, belief: Belief, line: LoadLine) -> Quantity:
-    """A dead short on full volts: where shunts are in, more than reduced volts let expect."""
+    """A dead short on full volts: where shunts are in, more than reduced volts let expect. Ohm's
+    law over the whole loop; shunts by common practice.
+    """
     amps = line.amps(0.0)
     core = record.core
     shunts = core is None or core.shunts not in ("absent", "removed")

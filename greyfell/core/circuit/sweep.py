@@ -77,7 +77,9 @@ class Sweep(Struct, frozen=True, kw_only=True, dict=True):
 
     @property
     def above(self) -> float:
-        """The volts below which neither knee can lie, where the last step has passed none."""
+        """The volts below which neither knee can lie, where the last step has passed none. House
+        rule: a tenth under the last step.
+        """
         return self.last / STEP
 
     def amps_at(self, volts: float) -> Quantity | None:
@@ -106,7 +108,7 @@ class Sweep(Struct, frozen=True, kw_only=True, dict=True):
         return with_phase(float(along(np.array([volts]))[0]), volts * amps.value)
 
     def core_watts_at(self, volts: float) -> Quantity | None:
-        """Watts without the heat of the winding's own ohms."""
+        """Watts without the heat of the winding's own ohms. Ohm's law: I²R taken off."""
         watts, amps = self.watts_at(volts), self.amps_at(volts)
         if watts is None or amps is None:
             return None
@@ -118,7 +120,8 @@ class Sweep(Struct, frozen=True, kw_only=True, dict=True):
 
 
 def with_phase(watts: float, voltamperes: float) -> Quantity:
-    """Watts with what the wattmeter's phase error makes of them: tan φ times the error, W.
+    """Watts with what the wattmeter's phase error makes of them: tan φ times the error, W. JCGM
+    100:2008 5.1.2 on P = S·cos φ.
 
     >>> told = with_phase(41.5, 210.0)
     >>> round(told.low, 1), round(told.high, 1)

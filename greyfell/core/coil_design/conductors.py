@@ -73,7 +73,11 @@ class Conductor(Struct, frozen=True, kw_only=True):
 
     @property
     def whole_mm2(self) -> float:
-        """Metal of a whole turn, mm²."""
+        """Metal of a whole turn, mm². Geometry.
+
+        >>> Conductor(title="two", made="wire", mm2=1.5, overall_mm=1.6, in_hand=2).whole_mm2
+        3.0
+        """
         return self.mm2 * self.in_hand
 
     @property
@@ -82,7 +86,12 @@ class Conductor(Struct, frozen=True, kw_only=True):
         return LIMITS[self.made]
 
     def ohms(self, metres: float, celsius: float = 20.0) -> float:
-        """Ohms of so many metres of turns. REF-W-05."""
+        """Ohms of so many metres of turns. REF-W-05.
+
+        >>> wire = Conductor(title="one", made="wire", mm2=1.0, overall_mm=1.3)
+        >>> round(wire.ohms(100.0), 3), round(wire.ohms(100.0, 75.0), 3)
+        (1.724, 2.097)
+        """
         return metres * ohms_per_metre(self.whole_mm2, self.metal, celsius)
 
     @property

@@ -23,7 +23,12 @@ def rise_of_shot(a_per_mm2: float, seconds: float, metal: Metal, celsius: float)
 
 
 def cooling_watts(surface_cm2: float, over_kelvin: float) -> float:
-    """Watts that still air takes from a surface so much warmer."""
+    """Watts that still air takes from a surface so much warmer. Newton's law of cooling;
+    coefficient common practice.
+
+    >>> round(cooling_watts(200.0, 50.0), 1)
+    14.9
+    """
     return COOLING * surface_cm2 * 1e-4 * over_kelvin
 
 
@@ -37,8 +42,8 @@ def shots_to_limit(
 
 
 def overload_seconds(times_watts: float) -> tuple[float, float, float] | None:
-    """Least, usual and most seconds until a shunt at so many times its rated watts is as warm as
-    it is made for: t = −τ·ln(1 − 1/k). None where it is not overloaded.
+    """Least, usual and most seconds until a shunt at so many times its rated watts is as warm as it
+    is made for: t = −τ·ln(1 − 1/k). None where it is not overloaded. Newton's law of cooling.
 
     >>> [round(t, 1) for t in overload_seconds(9.0)]
     [4.7, 14.1, 35.3]

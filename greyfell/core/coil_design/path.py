@@ -139,7 +139,7 @@ def _contradicts(
 def amps_without(
     found: CurrentPath, parts: Sequence[PathPart], gone: Sequence[str], volts: Quantity
 ) -> float:
-    """Amps with some parts at nought: V/√((R − ΣR_gone)² + X²); the reactance stays. A.
+    """Amps with some parts at nought: V/√((R − ΣR_gone)² + X²); the reactance stays. A. Ohm's law.
 
     Raises FieldError where a part is named that is not there.
     """

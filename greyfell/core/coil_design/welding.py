@@ -120,7 +120,7 @@ class Job(Struct, frozen=True, kw_only=True):
 
     @property
     def a_per_mm2(self) -> float:
-        """Amps over the face of one tip."""
+        """Amps over the face of one tip. Geometry."""
         return self.amps.value / area_mm2(self.face_mm)
 
 

@@ -80,7 +80,12 @@ class Window(Struct, frozen=True, kw_only=True):
         )
 
     def mean_turn_m(self, build_mm: float) -> float:
-        """Metres of a mean turn of so much build. REF-M-14."""
+        """Metres of a mean turn of so much build. REF-M-14.
+
+        >>> bare = Window(width_mm=22, height_mm=66, tongue_mm=40, stack_mm=50, former_mm=0)
+        >>> round(bare.mean_turn_m(10.0), 4)
+        0.2114
+        """
         c = self.former_mm
         sides = 2 * (self.tongue_mm + 2 * c) + 2 * (self.stack_mm + 2 * c)
         return (sides + math.pi * build_mm) * 1e-3

@@ -39,7 +39,7 @@ class Spread(Struct, frozen=True, dict=True):
 
     @cached_property
     def mean(self) -> float:
-        """Mean of the natural logarithm."""
+        """Mean of the natural logarithm. By definition."""
         return math.log(self.median)
 
 
@@ -58,7 +58,7 @@ class RoleModel(Struct, frozen=True, kw_only=True, dict=True):
 
     @cached_property
     def moments(self) -> tuple[float, ...]:
-        """Mean and variance of ln volts, ln q and ln k, in a row."""
+        """Mean and variance of ln volts, ln q and ln k, in a row. Log-normal, by definition."""
         pairs = (
             (self.volts.mean, self.volts.sd),
             (self.copper.mean, self.copper.sd),

@@ -37,12 +37,20 @@ class Quantity(Struct, frozen=True):
 
     @property
     def halfwidth(self) -> float:
-        """Half the range, in the value's own unit."""
+        """Half the range, in the value's own unit. JCGM 100:2008 2.3.5.
+
+        >>> Quantity(5.0, 4.0, 6.0).halfwidth
+        1.0
+        """
         return (self.high - self.low) / 2
 
     @property
     def relative(self) -> float:
-        """Half the range over the value; 0 for a value of 0."""
+        """Half the range over the value; 0 for a value of 0. JCGM 100:2008 5.1.6.
+
+        >>> Quantity(5.0, 4.0, 6.0).relative
+        0.2
+        """
         return self.halfwidth / abs(self.value) if self.value else 0.0
 
     def as_json(self) -> dict[str, Any]:

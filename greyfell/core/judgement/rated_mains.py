@@ -69,7 +69,7 @@ def _plate_belied(belief: Belief) -> bool:
 
 def odd_iron(belief: Belief) -> list[tuple[str, float]]:
     """What was seen of the iron that is more than OFF_BY times off what the windings let expect,
-    with how many times.
+    with how many times. REF-M-04.
     """
     solution = belief.solution
     if solution is None:

@@ -161,7 +161,11 @@ class ScreeningState(Struct, frozen=True):
 
     @property
     def nats(self) -> float:
-        """Entropy, in nats: what is not known of it. Shannon's definition."""
+        """Entropy, in nats: what is not known of it. Shannon's definition.
+
+        >>> round(ScreeningState(0.5, 0.5, 0.0).nats, 3)
+        0.693
+        """
         return -sum(p * math.log(p) for p in (self.sound, self.touch, self.leak) if p > 0)
 
 

@@ -71,7 +71,7 @@ class SisterSeen(Struct, frozen=True):
 
     @property
     def z(self) -> float:
-        """How far off, times its standard deviation."""
+        """How far off, times its standard deviation. By definition."""
         return self.off / self.sd
 
 

@@ -129,14 +129,16 @@ def taken_live(r: Any, record: Transformer, belief: Belief) -> bool:
 
 
 def share_of_supply(r: Any, record: Transformer, belief: Belief) -> float:
-    """The volts that a reading drove over those that the supply would put there."""
+    """The volts that a reading drove over those that the supply would put there. REF-M-01."""
     _, volts = r.drive
     half = 0.5 if len(belief.fed) > 2 and high_region(record.supply.volts) else 1.0
     return float(volts / (half * record.supply.volts))
 
 
 def flux_of(r: Any, record: Transformer, belief: Belief) -> float:
-    """The flux of a reading over that on the supply; the supply's hertz where it names none."""
+    """The flux of a reading over that on the supply; the supply's hertz where it names none. Flux
+    goes with volts over hertz, REF-M-01.
+    """
     supply = record.supply
     hertz = r.hertz or supply.hertz
     return share_of_supply(r, record, belief) * (

@@ -42,7 +42,7 @@ class OfHidden(Struct, frozen=True):
         return self.hidden.rated(spot[0]) * abs(spot[1] - spot[2])
 
     def across(self, driven: Pair, volts: float, pair: Pair) -> float:
-        """Volts on a pair with another driven; nought where they are on no winding."""
+        """Volts on a pair with another driven; nought where they are on no winding. REF-M-02."""
         try:
             return float(
                 induced_volts(self.hidden.piece, driven, volts, pair, self.hidden.region.hertz)
@@ -85,7 +85,7 @@ class OfBelief(Struct, frozen=True):
         return self._volts(w) * share
 
     def across(self, driven: Pair, volts: float, pair: Pair) -> float:
-        """Volts on a pair with another driven, by the ratio of what both are made for."""
+        """Volts on a pair with another driven, by the ratio of what both are made for. REF-M-02."""
         one, two = self.made_for(driven), self.made_for(pair)
         if one is None or two is None or one <= 0:
             return 0.0

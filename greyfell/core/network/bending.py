@@ -149,7 +149,7 @@ class Diode(BendingPart, frozen=True, kw_only=True):
 
     @property
     def emission(self) -> float:
-        """Its emission coefficient in a netlist."""
+        """Its emission coefficient in a netlist. Shockley's law."""
         return min(max(SHARPNESS * self.law.volts, SHARPEST), BLUNTEST)
 
     @property
@@ -208,12 +208,12 @@ class Filament(CircuitPart, frozen=True, kw_only=True):
 
     @property
     def amps(self) -> float:
-        """Its rated amps."""
+        """Its rated amps. P = U·I, by definition."""
         return self.watts / self.volts
 
     @property
     def hot_ohms(self) -> float:
-        """Its ohms at rated volts."""
+        """Its ohms at rated volts. Ohm's law."""
         return self.volts / self.amps
 
     def ohms_at(self, amps: float) -> float:
@@ -236,7 +236,7 @@ class Filament(CircuitPart, frozen=True, kw_only=True):
         return 1 / self.ohms_at(amps) + 0j
 
     def conductance(self, step: float, ohms: Ohms) -> float:
-        """At the ohms it has over these cycles."""
+        """At the ohms it has over these cycles. Ohm's law."""
         return 1 / ohms[self.name]
 
     def lines(self) -> list[str]:

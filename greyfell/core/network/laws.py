@@ -44,7 +44,7 @@ class Pieces(Struct, frozen=True):
         return len(self.high) - 1
 
     def value(self, x: float) -> float:
-        """y at x: amps at so many volts or Wb."""
+        """y at x: amps at so many volts or Wb. The law of the part."""
         k = self.at(x)
         return self.intercept[k] + self.slope[k] * x
 
@@ -90,7 +90,7 @@ class CoreLaw(Struct, frozen=True, kw_only=True, dict=True):
         return float((max(steep, 0.0) / bend) ** (1 / (self.power - 1))) if bend else FAR
 
     def amps(self, x: float) -> float:
-        """Amps at so many rated fluxes, on either side of nought."""
+        """Amps at so many rated fluxes, on either side of nought. REF-M-17."""
         size = min(abs(x), self.joint)
         amps = self.peak_amps * (self.straight * size + (1 - self.straight) * size**self.power)
         amps += (abs(x) - size) * self.flux / self.air_henries

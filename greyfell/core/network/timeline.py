@@ -68,7 +68,11 @@ class Run(Struct, frozen=True):
 
 
 def rms(instants: Figures) -> float:
-    """RMS over whole cycles, evenly stepped, in the unit of the instants: V or A."""
+    """RMS over whole cycles, evenly stepped, in the unit of the instants: V or A. By definition.
+
+    >>> rms(np.array([1.0, -1.0, 1.0, -1.0]))
+    1.0
+    """
     return float(np.sqrt(np.mean(instants**2)))
 
 

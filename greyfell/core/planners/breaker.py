@@ -130,7 +130,9 @@ class Found(Result):
 
 
 def seconds_at(given: Given, amps: float) -> tuple[float, float]:
-    """Earliest and latest seconds in which it trips at so many amps; infinite where it holds."""
+    """Earliest and latest seconds in which it trips at so many amps; infinite where it holds. IEC
+    60898-1.
+    """
     return _seconds(given, CURVES[given.curve], amps / given.breaker_amps)
 
 

@@ -93,7 +93,7 @@ class _Loop:
 
     @property
     def amps(self) -> float:
-        """Amps with the piece shorted and nothing ahead, A."""
+        """Amps with the piece shorted and nothing ahead, A. Ohm's law."""
         return self.volts / max(abs(self.own), 1e-9)
 
 

@@ -154,7 +154,13 @@ def _damping(given: Given, ohms: float) -> tuple[float, complex]:
 
 
 def peak_amps(given: Given, ohms: float) -> float:
-    """The highest current of the pulse, at t = atan(w/a)/w."""
+    """The highest current of the pulse, at t = atan(w/a)/w. Its derivative at nought, Kirchhoff.
+
+    >>> told = Given(bank_farads=1.0, bank_volts=10.0, bank_ohms=exact(2e-3),
+    ...              loop_ohms=exact(3e-3), loop_henries=0.0)
+    >>> peak_amps(told, 5e-3)
+    2000.0
+    """
     if given.loop_henries <= LEAST_HENRIES * given.bank_farads * ohms**2:
         return amps_at(given, ohms, 0.0)
     a, w = _damping(given, ohms)

@@ -138,7 +138,13 @@ def _ranged(amps: Callable[..., float], given: Given, farads: Quantity, omega: f
 
 def gain(given: Given, ratio: float) -> tuple[float, float]:
     """Amps shorted, and volts on the capacitor, for a capacitor of so many times the loop's
-    reactance.
+    reactance. REF-B-04.
+
+    >>> from greyfell.core.figures.quantity import exact
+    >>> told = Given(supply_volts=exact(230.0), supply_hertz=50.0, capacitance_farads=exact(20e-6),
+    ...              source_resistance_ohms=exact(2.0), source_reactance_ohms=exact(71.0))
+    >>> gain(told, 1.0)
+    (115.0, 8165.0)
     """
     r, x = given.source_resistance_ohms.value, given.source_reactance_ohms.value
     xc = ratio * x

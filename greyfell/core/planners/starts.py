@@ -21,7 +21,7 @@ allows ± 10 %; common practice."""
 
 
 def supply_volts(known: Known) -> Quantity:
-    """The record's supply, with what the line strays."""
+    """The record's supply, with what the line strays. IEC 60038."""
     volts = known.ident.record.supply.volts
     return Quantity(volts, volts * (1 - LINE), volts * (1 + LINE), ("supply",))
 
@@ -179,7 +179,7 @@ def primary_ohms(known: Known) -> Quantity | None:
 
 
 def primary_turns(known: Known) -> float | None:
-    """The primary's turns, by its volts over the volts per turn."""
+    """The primary's turns, by its volts over the volts per turn. REF-M-02."""
     from greyfell.core.circuit.fed_winding import fed_whole
 
     belief = known.ident.belief

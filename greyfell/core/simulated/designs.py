@@ -83,7 +83,9 @@ class _Bobbin(Struct):
         return (next(self.names), 0.0), (next(self.names), 1.0)
 
     def like(self, turns: float, copper: float) -> float:
-        """Ohms of a winding of so many turns with so many times the primary's share of copper."""
+        """Ohms of a winding of so many turns with so many times the primary's share of copper.
+        REF-W-02.
+        """
         return self.ohms * (turns / self.turns) ** 2 * copper
 
     def primary(self, *, role: str = "primary") -> Wound:

@@ -91,7 +91,9 @@ class OwnerTold(Struct):
     renamed: dict[str, str] = field(default_factory=dict)
 
     def volts(self, w: Wound) -> float:
-        """True open-circuit volts of a winding, end to end, with the primary on the supply."""
+        """True open-circuit volts of a winding, end to end, with the primary on the supply.
+        REF-M-02.
+        """
         primary = self.piece.winding("primary")
         fed = (primary.leads[0][0], primary.leads[-1][0])
         ends = (w.leads[0][0], w.leads[-1][0])

@@ -100,7 +100,7 @@ def idle_watts(ident: Identification) -> Quantity | None:
 
 
 def per_kilogram(ident: Identification, watts: Quantity | None) -> Quantity | None:
-    """Watts over the mass that was weighed; None without either."""
+    """Watts over the mass that was weighed; None without either. By definition."""
     core = ident.record.core
     if watts is None or core is None or core.mass_kg is None:
         return None

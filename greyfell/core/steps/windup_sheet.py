@@ -66,7 +66,9 @@ def _expected(sweep: Sweep | None, idle: Idle | None, volts: float) -> Quantity 
 
 
 def most_volts(ident: Identification) -> float:
-    """How far it may be wound up: its plate's volts per hertz at the supply's, else the supply."""
+    """How far it may be wound up: its plate's volts per hertz at the supply's, else the supply.
+    REF-M-01.
+    """
     record = ident.record
     plate, supply = record.nameplate, record.supply
     if plate is None or plate.primary_volts is None:

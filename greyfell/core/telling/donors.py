@@ -155,6 +155,7 @@ def _told_of_class(donor: Donor) -> Iterator[tuple[float, float, str]]:
 def class_of(donor: Donor) -> Quantity | None:
     """The volt-amperes its iron is made for, before the case is open: by the line fuse, by the
     high-voltage fuse, by the mass of the whole; what all of them allow. None where nothing is said.
+    Shares common practice.
 
     Line fuse × volts, high-voltage fuse × its volts: apparent power S = U·I.
 

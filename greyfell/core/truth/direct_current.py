@@ -17,7 +17,7 @@ from greyfell.core.truth.piece import Piece, Wound
 @lru_cache(maxsize=4096)
 def dc_ohms(piece: Piece, x: str, y: str, celsius: float = 20.0) -> float:
     """Ohms between two points by nodal analysis of every segment, bond and fault; infinite where
-    nothing conducts.
+    nothing conducts. Kirchhoff.
 
     >>> from greyfell.core.truth.sample import BELL
     >>> round(dc_ohms(BELL, "A", "B"), 1), dc_ohms(BELL, "A", "C")

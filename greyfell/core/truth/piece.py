@@ -80,7 +80,7 @@ class Iron(Struct, frozen=True, kw_only=True):
         return np.where(b < 0.7, b / (MU0 * mu), upper)
 
     def permeability(self, tesla: float) -> float:
-        """Effective μr at a sine flux of peak B: B over the fundamental of μ0·H."""
+        """Effective μr at a sine flux of peak B: B over the fundamental of μ0·H. By definition."""
         b = max(tesla, 1e-6)
         h = self.field_strength(b * _SINE)
         fundamental = 2 * float(np.mean(h * _SINE))
@@ -114,8 +114,8 @@ class Wound(Struct, frozen=True, kw_only=True):
         )
 
     def ohms_at(self, fraction: float) -> float:
-        """Ohms from the first end to a fraction of the turns: outer turns are longer, so it
-        bends.
+        """Ohms from the first end to a fraction of the turns: outer turns are longer, so it bends.
+        REF-M-14.
         """
         return self.ohms * (fraction + self.growth * (fraction * fraction - fraction))
 

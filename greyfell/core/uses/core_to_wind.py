@@ -92,7 +92,9 @@ class CoreToWind(Struct, frozen=True, kw_only=True):
 
     @property
     def new_volts_per_turn(self) -> Quantity:
-        """Volts per turn where the new winding stands: volts belong to a place in the window."""
+        """Volts per turn where the new winding stands: volts belong to a place in the window.
+        Common practice.
+        """
         v, k = self.volts_per_turn, self.coupling
         half = math.hypot(*(math.log(q.high / q.low) / 2 for q in (v, k)))
         value = v.value * k.value

@@ -50,7 +50,7 @@ class PairCore(Struct, frozen=True, kw_only=True):
 
     @property
     def turns(self) -> Quantity:
-        """Turns of its primary, by its supply over its volts per turn."""
+        """Turns of its primary, by its supply over its volts per turn. REF-M-02."""
         per, volts = self.iron.volts_per_turn, self.iron.supply_volts
         return Quantity(volts / per.value, volts / per.high, volts / per.low, per.basis)
 

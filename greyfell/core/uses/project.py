@@ -256,7 +256,9 @@ def alternatives(iron: CoreToWind, turns: int) -> list[Conductor]:
 
 
 def mistaken_amps(iron: CoreToWind, found: Fit) -> float:
-    """What the primary's volt-amperes over the open volts would say: the mistake. A."""
+    """What the primary's volt-amperes over the open volts would say: the mistake. A. Common
+    practice, and wrong.
+    """
     assert found.shot is not None
     return iron.primary_minute * iron.supply_volts / found.shot.open_volts
 

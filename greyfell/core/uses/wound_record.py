@@ -86,8 +86,8 @@ def made_of(record: Transformer) -> list[Made]:
 
 
 def more_turns(wanted_volts: float, read_volts: float, wound: int) -> tuple[int, float]:
-    """Wind and read: so many more turns to the volts wanted, and the volts per turn that were
-    read. V. Raises FieldError where nothing was read.
+    """Wind and read: so many more turns to the volts wanted, and the volts per turn that were read.
+    V. Raises FieldError where nothing was read. REF-M-02.
 
     >>> more_turns(5.0, 2.55, 3)
     (3, 0.85)

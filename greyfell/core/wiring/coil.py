@@ -46,7 +46,13 @@ class Coil(Struct, frozen=True, dict=True):
 
     def fraction_between(self, x: str, y: str) -> float | None:
         """The share of the winding's ohms between two of its points; None where a point is not on
-        it.
+        it. Ohm's law along one wire.
+
+        >>> places = {"A": 0.0, "T": 4.0, "B": 10.0}
+        >>> coil = Coil(leads=("A", "B"), taps=(), bond=None, ohms=Quantity(10.0, 9.9, 10.1),
+        ...             readings=(), resolved=True, positions=places)
+        >>> coil.fraction_between("A", "T"), coil.fraction_between("A", "X")
+        (0.4, None)
         """
         total = abs(self.positions.get(self.leads[1], 1.0) - self.positions.get(self.leads[0], 0.0))
         if x not in self.positions or y not in self.positions:
