@@ -276,5 +276,9 @@ def bring_document(
 
 
 def _stored(name: str, outcome: Counter[str]) -> Brought:
-    said = f"{outcome['added']} entries added, {outcome['same']} here already"
-    return Brought(name, "added" if outcome["added"] else "same", said)
+    return Brought(name, "added" if outcome["added"] else "same", f"({counted(outcome)})")
+
+
+def counted(outcome: Counter[str]) -> str:
+    """How many entries of a list are new here, in words."""
+    return f"{outcome['added']} new, {outcome['same']} here already"

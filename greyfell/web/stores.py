@@ -19,6 +19,7 @@ from greyfell.core.evidence.stores import (
     StoreKind,
     as_text,
 )
+from greyfell.records.archive import counted
 from greyfell.records.donors import Donors
 from greyfell.records.stores import Stores
 from greyfell.web.drawings.parts import part
@@ -78,8 +79,7 @@ def bring() -> Any:
         outcome = stores().bring_in(load_json(sent("file")))
     except FieldError as error:
         return _page({}, error), 422
-    said = f"{outcome['added']} entries added, {outcome['same']} here already"
-    return _page({}, None, said), 200
+    return _page({}, None, f"Brought in: {counted(outcome)}"), 200
 
 
 def _document(form: Any) -> dict[str, Any]:

@@ -98,8 +98,8 @@ def test_the_command_line_brings_them_in(repository, tmp_path):
         CliRunner().invoke(main, ["import", str(path), "--data", folder]) for _ in range(2)
     )
 
-    assert "28 entries added, 0 here already" in first.output
-    assert "0 entries added, 28 here already" in again.output
+    assert "added (28 new, 0 here already)" in first.output
+    assert "(0 new, 28 here already)" in again.output
 
 
 def test_a_reading_brings_its_meter_into_the_record_once(stores, repository):

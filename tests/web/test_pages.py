@@ -905,7 +905,7 @@ def test_stores_come_in_by_either_door(client):
     again = client.post("/import", data={"text": text})
     wrong = client.post("/stores/bring", data={"file": (io.BytesIO(b"{}"), "stores.json")})
 
-    assert "1 entries added" in page(own)
+    assert "Brought in: 1 new" in page(own)
     assert "1 here already" in page(again)
     assert wrong.status_code == 422
     assert "greyfell.stores/1" in page(wrong)

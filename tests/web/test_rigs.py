@@ -311,7 +311,7 @@ def test_plans_travel_with_the_archive(demo, tmp_path):
     first = runner.invoke(main, ["import", str(path), "--data", str(folder)])
     again = runner.invoke(main, ["import", str(path), "--data", str(folder)])
 
-    assert "5 entries added" in first.output
+    assert "(5 new, " in first.output
     assert "5 here already" in again.output
 
 
