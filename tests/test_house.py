@@ -15,6 +15,7 @@ from pathlib import Path
 import pytest
 
 from greyfell.core.planners.registry import PLANNERS
+from greyfell.records.demo_rigs import RIGS
 from greyfell.web.addresses import ADDRESSES, View
 from scripts import draw_house, write_schema, write_uses
 
@@ -162,6 +163,8 @@ STARTS_AT_ONCE = {
     "planner_kit/asking.py": "a plan without a piece needs no engine",
     "planner_kit/declare.py": "a plan without a piece needs no engine",
     "planners/starts.py": "a plan without a piece needs no engine",
+    "dangers/rule.py": "a rig without a piece needs no engine",
+    "dangers/of_row.py": "a rig without a piece needs no engine",
     "families/row.py": "a plan that asks a family's habit needs no models",
     "evidence/stores.py": "stores without a record need no models",
 }
@@ -212,6 +215,22 @@ for name in {order!r}:
     assert len(light) > 25
     assert {name for name in light if heavy[name]} == set()
     assert "sqlalchemy" not in heavy[order[-1]]
+
+
+def test_a_rig_starts_without_engine_or_models(tmp_path):
+    """Solved, refused or not, with every failure: numpy alone."""
+    (tmp_path / "rig.json").write_text(json.dumps(RIGS[0]))
+    script = f"""
+import sys
+from greyfell.cli import main
+main(["rig", "--failures", r"{tmp_path}/rig.json"], standalone_mode=False)
+print(*[m for m in ("pydantic", "sqlalchemy", "greyfell.core.belief") if m in sys.modules], "end")
+"""
+    done = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, check=True, cwd=ROOT
+    )
+
+    assert done.stdout.splitlines()[-1] == "end"
 
 
 def test_no_constructor_takes_more_than_four_by_place():

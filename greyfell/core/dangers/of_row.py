@@ -2,16 +2,20 @@
 
 import math
 from collections.abc import Callable, Iterable, Iterator
+from typing import TYPE_CHECKING
 
 from greyfell.core.chain.building import core_of
 from greyfell.core.chain.over_rating import volts_over
 from greyfell.core.chain.sight import FORBIDDEN, Sight, capacitors, charges
 from greyfell.core.chain.solving import Solved
+from greyfell.core.dangers.row_look import RowLook
 from greyfell.core.dangers.rule import CAUTION, HAND, NOTE, POWER, STOP, Danger, Facts, Found, Rule
-from greyfell.core.dangers.scene import Scene
 from greyfell.core.figures.limits import CREST, MAINS_RISE, MOST_FLUX, SOON_SECONDS, TOUCH_VOLTS
 from greyfell.core.figures.notation import begun, engineering
 from greyfell.core.figures.touch import hazard_class, stores_hazard
+
+if TYPE_CHECKING:
+    from greyfell.core.dangers.scene import Scene
 
 NEAR_RESONANCE = 0.08
 """A rise of the open volts by this share through a winding's own capacitance is said."""
@@ -19,10 +23,10 @@ TIMES_BREAKER = 10.0
 """Amps shorted above so many times the breaker's count as limited by nothing."""
 
 
-def row(look: Callable[[Sight], Found]) -> Callable[[Scene], Found]:
+def row(look: Callable[[Sight], Found]) -> "Callable[[Scene | RowLook], Found]":
     """A condition on the row alone: it stands nowhere where no row is told."""
 
-    def when(scene: Scene) -> Found:
+    def when(scene: "Scene | RowLook") -> Found:
         return False if scene.sight is None else look(scene.sight)
 
     return when
@@ -166,7 +170,7 @@ def _raised(s: Sight) -> Iterable[Facts]:
         yield {"share": f"{share:.0%}" if rise < 1 else "many times"}
 
 
-def _stored(s: Scene) -> Iterator[Facts]:
+def _stored(s: "Scene | RowLook") -> Iterator[Facts]:
     """A reservoir that holds what stops a heart."""
     for e in s.row.rig.elements if s.row is not None else ():
         farads = e.figures.get("farads")
@@ -416,7 +420,7 @@ RULES = (
 
 def spoken(solved: Solved) -> list[Danger]:
     """Everything that stands on a rig by itself, the gravest first."""
-    scene = Scene(row=solved)
+    scene = RowLook(row=solved)
     return [danger for rule in ROWS for danger in rule.tell(scene)]
 
 

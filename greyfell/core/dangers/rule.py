@@ -1,12 +1,14 @@
 """A danger as it is told, and the one way to declare one."""
 
 from collections.abc import Callable, Iterable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
-from greyfell.core.dangers.looked import Looked
-from greyfell.core.judgement.identification import Identification
+if TYPE_CHECKING:
+    from greyfell.core.dangers.looked import Looked
+    from greyfell.core.dangers.row_look import RowLook
+    from greyfell.core.judgement.identification import Identification
 
 HAND, TOUCH, POWER, PLAN, BENCH = (
     "at the hand now",
@@ -90,7 +92,7 @@ class Rule(Struct, frozen=True, kw_only=True):
     when: Callable[[Any], Found] = lambda looked: True
     strip_code: str = ""
 
-    def tell(self, scene: Looked) -> list[Danger]:
+    def tell(self, scene: "Looked | RowLook") -> list[Danger]:
         """The danger, as often as it stands."""
         if self.acts and scene.act not in self.acts:
             return []
@@ -113,10 +115,10 @@ class Rule(Struct, frozen=True, kw_only=True):
         ]
 
 
-def piece(look: Callable[[Identification], Found]) -> Callable[[Looked], Found]:
+def piece(look: "Callable[[Identification], Found]") -> "Callable[[Looked], Found]":
     """A condition on the piece alone: it stands nowhere where no piece is told."""
 
-    def when(looked: Looked) -> Found:
+    def when(looked: "Looked") -> Found:
         return False if looked.ident is None else look(looked.ident)
 
     return when
