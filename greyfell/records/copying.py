@@ -2,7 +2,8 @@
 
 import os
 import sqlite3
-from contextlib import closing
+import time
+from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
 
@@ -13,6 +14,8 @@ PATIENCE = 4.0
 DAYS = 14
 """So many daily backups are kept."""
 DAILY = "daily-*.sqlite"
+ABANDONED = 600.0
+"""Seconds after which nobody is at work on half a copy any more."""
 
 
 def looked_over(path: Path) -> str:
@@ -33,10 +36,15 @@ def stamped(folder: Path, why: str) -> Path:
 
 def copied(path: Path, to: Path) -> None:
     """A copy of a data file by SQLite's own means: whole, with what its log still holds. The copy
-    appears at once or not at all.
+    appears at once or not at all; another program that copies to the same place meanwhile has its
+    own half. What a killed one left goes.
     """
     to.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    half = to.with_name(f"{to.name}.half")
+    for left in to.parent.glob(f"{to.name}*.half"):
+        with suppress(FileNotFoundError):
+            if time.time() - left.stat().st_mtime > ABANDONED:
+                left.unlink()
+    half = to.with_name(f"{to.name}.{os.getpid()}.half")
     half.unlink(missing_ok=True)
     os.close(os.open(half, os.O_CREAT | os.O_WRONLY, 0o600))
     try:

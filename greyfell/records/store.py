@@ -60,6 +60,7 @@ class Store:
         sa.event.listen(self.engine, "begin", _on_begin)
         self.opened = _identity(self.path)
         self.joined = threading.local()
+        self.backing = threading.Lock()
         self.damage = ""
         if self.path.stat().st_size <= QUICKLY:
             self._look()
@@ -131,11 +132,15 @@ class Store:
             raise told(sqlite3.DatabaseError("malformed row")) from error
 
     def _back_up(self) -> None:
-        """The day's backup, of what was changed just now."""
+        """The day's backup, of what was changed just now; not twice at once."""
+        if not self.backing.acquire(blocking=False):
+            return
         try:
             daily(self.folder)
         except (OSError, sqlite3.Error) as error:
             log.error("no backup today: %s", told(error))
+        finally:
+            self.backing.release()
 
     def _look(self) -> None:
         """Look the file over, and say so where it is damaged; a damaged cache is made anew."""

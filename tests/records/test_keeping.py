@@ -10,6 +10,7 @@ import os
 import sqlite3
 import stat
 import threading
+import time
 import zipfile
 
 import pytest
@@ -26,7 +27,7 @@ from greyfell.records import backup as copies
 from greyfell.records import shelf as shelves
 from greyfell.records.archive import FORMAT, Bound, packed, unpacked
 from greyfell.records.checking import check
-from greyfell.records.copying import BACKUPS, DAYS, FILE, daily
+from greyfell.records.copying import BACKUPS, DAYS, FILE, daily, todays
 from greyfell.records.demo import load_demo
 from greyfell.records.kinds import KINDS
 from greyfell.records.models import Base, ConclusionRow, EntryRow, TallyRow
@@ -276,6 +277,43 @@ def backed(folder):
         if thread is not threading.current_thread() and not thread.daemon:
             thread.join(5)
     return list((folder / BACKUPS).glob("daily-*"))
+
+
+def test_changes_that_come_quickly_make_one_backup_at_a_time(tmp_path, oven, monkeypatch, caplog):
+    """The first is at work while others are stored: nobody joins it, nothing is complained of."""
+    begun, may_end = [], threading.Event()
+
+    def slow(folder):
+        begun.append(folder)
+        may_end.wait(5)
+        return daily(folder)
+
+    monkeypatch.setattr("greyfell.records.store.daily", slow)
+    store = Store(tmp_path / "d", backed=True)
+    shelf = Repository(store)
+    for n in range(4):
+        shelf.add({**oven, "tag": f"Q-{n}"})
+    may_end.set()
+    made = backed(store.folder)
+    store.close()
+
+    assert len(begun) == 1
+    assert [p.suffix for p in made] == [".sqlite"]
+    assert caplog.records == []
+
+
+@pytest.mark.parametrize(("age", "stays"), [(10.0, True), (601.0, False)])
+def test_half_a_copy_that_a_killed_program_left_goes(tmp_path, age, stays):
+    """After ten minutes nobody is at work on it any more; before, it is another program's."""
+    Store(tmp_path).close()
+    left = todays(tmp_path).with_name(f"{todays(tmp_path).name}.1.half")
+    left.parent.mkdir(exist_ok=True)
+    left.touch()
+    os.utime(left, (time.time() - age, time.time() - age))
+    daily(tmp_path)
+
+    assert left.exists() is stays
+    assert todays(tmp_path).exists()
 
 
 def test_the_days_backup_is_made_when_something_changes_and_holds_it(tmp_path, oven):
